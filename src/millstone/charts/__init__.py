@@ -1,0 +1,1 @@
+"""From a result table to a Matplotlib figure: one module a kind, one theme."""

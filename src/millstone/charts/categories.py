@@ -1,0 +1,59 @@
+"""Categories drawn: the mean of each group with its 95 % interval."""
+
+from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
+
+from millstone.charts import theme
+from millstone.charts.settings import ChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.categories import FIXED_COLUMNS
+from millstone.core.columns import scale_unit
+from millstone.core.means import group_means
+from millstone.core.result import Result
+
+
+def draw(result: Result, settings: ChartSettings) -> Figure:
+    """Categories from the commonest down; a dot a group."""
+    names = [name for name in result.columns if name not in FIXED_COLUMNS]
+    groups = [size.name for size in result.groups]
+    means = group_means(result.frame, names, groups)
+    order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
+    shown = order.index[: settings.chart_top].tolist()
+    figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.18 * len(groups) + 0.15) + 1.6))
+    axes = figure.subplots()
+    look = GroupLook(result.groups)
+    axes.grid(axis="x")
+    spread = 0.64 / max(len(groups) - 1, 1)
+    for number, group in enumerate(groups):
+        rows = means[means["group"] == group].set_index("value").loc[shown]
+        at = [row + (number - (len(groups) - 1) / 2) * spread for row in range(len(shown))]
+        theme.dots_with_intervals(
+            axes,
+            at,
+            rows["mean"].tolist(),
+            rows["low"].tolist(),
+            rows["high"].tolist(),
+            look.colour(group),
+            look.mark(group),
+        )
+    for row in range(1, len(shown), 2):
+        axes.axhspan(row - 0.5, row + 0.5, color=theme.FAINT, alpha=0.35, linewidth=0, zorder=0)
+    theme.name_rows(axes, shown)
+    scale = str(result.settings.get("scale", "percent"))
+    axes.set_xlabel(f"mean over documents: {scale_unit(scale)}")
+    handles = [
+        Line2D([], [], color=look.colour(g), marker=look.mark(g), linestyle="", label=theme.plain(g)) for g in groups
+    ]
+    figure.legend(handles=handles, loc="outside upper right", ncols=min(len(groups), 6))
+    theme.heading(figure, "Categories: group means")
+    hidden = len(order) - len(shown)
+    more = f" {hidden} rarer categories are not drawn." if hidden else ""
+    theme.caption(
+        figure,
+        [
+            "Mean of the documents' values with its 95 % interval (Student's t; none for a single document). "
+            f"Short and long documents weigh alike.{more}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure

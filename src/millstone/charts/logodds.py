@@ -1,0 +1,82 @@
+"""Weighted log odds drawn: panels of dots with 95 % intervals."""
+
+import math
+
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from millstone.charts import theme
+from millstone.charts.settings import PanelChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.logodds import interval
+from millstone.core.result import Result
+
+MOST_PANELS = 12
+
+
+def draw(result: Result, settings: PanelChartSettings) -> Figure:
+    """A panel a group with its highest terms, or a panel a term with its groups."""
+    frame = result.frame[result.frame["z"].notna()]
+    lists = frame.groupby(["group", "against"], sort=False)
+    by_group = settings.panels == "group" or (settings.panels == "auto" and lists.ngroups <= MOST_PANELS)
+    look = GroupLook(result.groups)
+    if by_group:
+        panels = [
+            (f"{group} against {against}", rows.sort_values("rank").head(settings.chart_top), "term")
+            for (group, against), rows in lists
+        ]
+    else:
+        panels = [(term, frame[frame["term"] == term], "group") for term in _terms(frame, settings)]
+    shown = panels[:MOST_PANELS]
+    figure = _figure_of(shown, look)
+    theme.heading(figure, "Weighted log odds: what each group uses more than the others")
+    theme.caption(figure, _caption(result, settings, by_group, len(panels) - len(shown)))
+    return figure
+
+
+def _terms(frame: pd.DataFrame, settings: PanelChartSettings) -> list[str]:
+    """The terms with the largest absolute z in any group."""
+    largest = frame.assign(size=frame["z"].abs()).groupby("term", sort=False)["size"].max()
+    return largest.sort_values(ascending=False, kind="stable").index[: settings.chart_top].tolist()
+
+
+def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> Figure:
+    across = min(len(panels), 3 if len(panels) in (1, 2, 3, 5, 6, 9) else 4)
+    down = math.ceil(len(panels) / across)
+    rows = max(len(frame) for _, frame, _ in panels)
+    figure = theme.new_figure(max(theme.HEIGHT, down * (rows * 0.22 + 0.9) + 1.2))
+    grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
+    for axes, (title, frame, labels) in zip(grid, panels, strict=False):
+        draw_panel(axes, frame, labels, look)
+        axes.set_title(theme.plain(title), color=look.colour(frame["group"].iloc[0]) if labels == "term" else None)
+    for axes in grid[len(panels) :]:
+        axes.remove()
+    for axes in grid[max(len(panels) - across, 0) : len(panels)]:
+        axes.set_xlabel("log odds ratio (natural logarithm)")
+        axes.tick_params(labelbottom=True)
+    return figure
+
+
+def draw_panel(axes: Axes, frame: pd.DataFrame, labels: str, look: GroupLook) -> Axes:
+    """One panel; `labels` is the column that names the rows."""
+    axes.grid(axis="x")
+    axes.axvline(0, color=theme.INK, linewidth=1)
+    low, high = interval(frame["log_odds"], frame["std_error"])
+    for row, (group, odds, left, right) in enumerate(zip(frame["group"], frame["log_odds"], low, high, strict=True)):
+        theme.dots_with_intervals(axes, [row], [odds], [left], [right], look.colour(group), look.mark(group))
+    theme.name_rows(axes, frame[labels].tolist())
+    pairs = zip(frame["freq"], frame["freq_against"], strict=True)
+    theme.right_edge(axes, [f"{here:,} : {there:,}" for here, there in pairs], "freq")
+    return axes
+
+
+def _caption(result: Result, settings: PanelChartSettings, by_group: bool, hidden: int) -> list[str]:
+    prior = result.settings.get("prior", "pooled")
+    what = f"The {settings.chart_top} terms of each group with the highest z, in that order" if by_group else "Terms"
+    more = f" {hidden} more panels are not drawn." if hidden > 0 else ""
+    return [
+        f"{what}, with 95 % intervals; prior: {prior}. Above 0: the group uses the term more. At the right: "
+        f"occurrences in the group : on the other side.{more}",
+        theme.sizes_line(result.groups),
+    ]

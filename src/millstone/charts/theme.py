@@ -1,0 +1,117 @@
+"""The one look of all figures: colours, marks, type, captions."""
+
+import textwrap
+from collections.abc import Sequence
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from millstone.core.corpus import GroupSize
+
+WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
+INK, SOFT, FAINT = "#22282d", "#5f6a72", "#d9dee2"
+
+_COLOURS = ("#17567a", "#d0612a", "#e2b13c", "#5fa8a0", "#7c2f3a", "#c08fc4", "#8db4d9", "#3c4146")
+_MARKS = "osD^vPXh"
+
+STYLE = {
+    "font.family": ["DejaVu Sans"],
+    "font.size": 10,
+    "text.color": INK,
+    "axes.edgecolor": SOFT,
+    "axes.labelcolor": INK,
+    "axes.spines.top": False,
+    "axes.spines.right": False,
+    "axes.spines.left": False,
+    "axes.titlesize": 11,
+    "axes.titleweight": "bold",
+    "axes.titlelocation": "left",
+    "axes.axisbelow": True,
+    "xtick.color": SOFT,
+    "xtick.labelcolor": INK,
+    "ytick.color": INK,
+    "ytick.major.size": 0,
+    "grid.color": FAINT,
+    "grid.linewidth": 0.8,
+    "legend.frameon": False,
+    "figure.facecolor": "white",
+    "svg.hashsalt": "millstone",
+    "pdf.fonttype": 42,
+}
+
+
+def new_figure(height: float = HEIGHT) -> Figure:
+    """An empty figure of the usual width, in inches."""
+    return Figure(figsize=(WIDTH, height), dpi=DPI, layout="constrained")
+
+
+class GroupLook:
+    """The colour and the mark of each group: the same in every figure of a corpus."""
+
+    def __init__(self, groups: Sequence[GroupSize]) -> None:
+        self._number = {size.name: number for number, size in enumerate(groups)}
+
+    def colour(self, group: str) -> str:
+        """A colour; grey for what is no group, such as rest."""
+        return _COLOURS[self._number[group] % len(_COLOURS)] if group in self._number else SOFT
+
+    def mark(self, group: str) -> str:
+        """A mark that tells groups apart without colour."""
+        return _MARKS[self._number[group] % len(_MARKS)] if group in self._number else "o"
+
+
+def plain(text: str, width: int = 34) -> str:
+    """A label as it stands, long ones over several lines, nothing read as a formula."""
+    return textwrap.fill(text, width, break_long_words=True).replace("$", r"\$")
+
+
+def sizes_line(groups: Sequence[GroupSize]) -> str:
+    """The corpus sizes in words."""
+    if not any(size.tokens for size in groups):
+        return "Corpus sizes unknown: the table has no companion."
+    parts = []
+    for size in groups:
+        noun = "document" if size.documents == 1 else "documents"
+        parts.append(f"{size.name} {size.documents:,} {noun}, {size.tokens:,} tokens")
+    return "Corpus: " + "; ".join(parts) + "."
+
+
+def caption(figure: Figure, lines: Sequence[str]) -> None:
+    """What is drawn, measure and corpus sizes, below the figure."""
+    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 178) or [""])
+    figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
+
+
+def heading(figure: Figure, text: str) -> None:
+    """The figure's title."""
+    figure.suptitle(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=14, fontweight="bold")
+
+
+def dots_with_intervals(
+    axes: Axes,
+    at: Sequence[float],
+    centre: Sequence[float],
+    low: Sequence[float],
+    high: Sequence[float],
+    colour: str,
+    mark: str,
+    filled: bool = True,
+) -> None:
+    """Dots with their 95 % intervals, lying, one a height of `at`."""
+    axes.hlines(at, low, high, color=colour, linewidth=1.6, alpha=0.75)
+    face = colour if filled else "white"
+    axes.plot(centre, at, mark, color=colour, markerfacecolor=face, markersize=6, markeredgewidth=1.4, linestyle="")
+
+
+def name_rows(axes: Axes, labels: Sequence[str]) -> None:
+    """Labels at the heights 0, 1, 2, ... from the top down."""
+    axes.set_yticks(range(len(labels)), [plain(label) for label in labels])
+    axes.set_ylim(len(labels) - 0.4, -0.6)
+
+
+def right_edge(axes: Axes, texts: Sequence[str], title: str) -> None:
+    """Numbers printed at the right edge, one a row, under a short title."""
+    place = axes.get_yaxis_transform()
+    for row, text in enumerate(texts):
+        axes.text(1.02, row, text, transform=place, va="center", fontsize=8.5, color=SOFT)
+    axes.text(1.02, 1.0, title, transform=axes.transAxes, va="bottom", fontsize=8.5, color=SOFT)

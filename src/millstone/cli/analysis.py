@@ -1,0 +1,81 @@
+"""The commands that analyse: freq, keyness, logodds, categories."""
+
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from millstone.cli.console import Progress, say
+from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
+from millstone.core.settings import Preparation
+from millstone.results.settings import Output
+from millstone.sources.settings import Reading
+from millstone.study.commands import COMMANDS, Command
+
+if TYPE_CHECKING:
+    from millstone.study.carry import Outcome
+
+
+def parser_of(command: Command, full: bool) -> Parser:
+    """The parser of an analysis: its own options first, then the shared ones."""
+    parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples)
+    add_inputs(parser)
+    add_settings(parser, command.settings, full, f"{command.name} options")
+    if command.charts:
+        add_settings(parser, command.charts, full, "chart")
+    for settings in (Reading, Preparation, Output):
+        add_settings(parser, settings, full)
+    add_study(parser, full)
+    add_common(parser, full)
+    return parser
+
+
+def run(name: str, arguments: Sequence[str]) -> None:
+    """Carry out an analysis as it was typed.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.results.writing import Outputs
+    from millstone.study.carry import Workshop, claim_outputs
+    from millstone.study.model import make_step, read_study
+
+    typed = parse(parser_of(COMMANDS[name], full=False), arguments)
+    shared: dict[str, Any] = {}
+    shown: dict[str, Any] = {}
+    if "study" in typed:
+        study = read_study(Path(typed["study"]))
+        shared, shown = dict(study.shared), dict(study.shown)
+    step = make_step(COMMANDS[name], {**shared, **typed}, {**shown, **typed})
+    outputs = Outputs(step.output.force, protected=[Path(one) for one in step.inputs.input])
+    claim_outputs(step, outputs)
+    progress = Progress(shown=not step.output.quiet)
+    try:
+        outcome = Workshop(progress).carry_out(step, outputs)
+    finally:
+        progress.close()
+    present(outcome)
+
+
+def present(outcome: "Outcome") -> None:
+    """Print a result: a table on a terminal, TSV into a pipe, nothing when it was saved to a file."""
+    from millstone.cli.summary import summary
+    from millstone.results.formats import as_tsv
+
+    step = outcome.step
+    if sys.stdout.isatty():
+        from rich.console import Console
+
+        from millstone.cli.screen import hidden_columns, show
+
+        show(outcome.chosen, step.output.top, Console(highlight=False))
+        hidden = hidden_columns(outcome.chosen)
+        if hidden and not step.output.output and not step.output.quiet:
+            say(f"more columns in a saved file: {', '.join(hidden)}")
+    elif not step.output.output:
+        sys.stdout.write(as_tsv(outcome.chosen.frame))
+        sys.stdout.flush()
+    if not step.output.quiet:
+        for line in summary(outcome):
+            say(line)

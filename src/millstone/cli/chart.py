@@ -1,0 +1,63 @@
+"""The command chart: draw a table that was saved earlier."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from millstone.charts.settings import PanelChartSettings
+from millstone.cli.console import say
+from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.core.declare import build
+from millstone.core.errors import UsageError
+from millstone.results.settings import Output
+
+QUESTION = "draw a result table saved earlier, without computing it again"
+EXAMPLES = (
+    "chart results/keyness.csv",
+    "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
+)
+
+
+def parser(full: bool) -> Parser:
+    """The parser of chart."""
+    made = new_parser(
+        "chart",
+        f"{QUESTION}\n\nTABLE is a .csv, .tsv or .json of keyness, logodds or categories. Its companion, beside it,\n"
+        "gives the order and the sizes of the groups. Without --chart the figure is TABLE.png beside the table.",
+        EXAMPLES,
+        "TABLE",
+    )
+    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="TABLE", help="the saved table")
+    add_settings(made, PanelChartSettings, True, "chart")
+    group = made.add_argument_group("output")
+    group.add_argument("--force", action="store_true", help="overwrite a file that millstone did not write")
+    group.add_argument("--quiet", action="store_true", help="no summary on standard error")
+    add_common(made, full)
+    return made
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Draw a saved table.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.charts.draw import ENDINGS, chart_bytes
+    from millstone.results.formats import check_ending
+    from millstone.results.saved import read_result
+    from millstone.results.writing import Outputs
+
+    typed = parse(parser(full=False), arguments)
+    tables = typed.get("input", ())
+    if len(tables) != 1:
+        raise UsageError("chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
+    table = Path(tables[0])
+    settings = build(PanelChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
+    figure = Path(settings.chart)
+    check_ending(figure, ENDINGS, "--chart")
+    outputs = Outputs(build(Output, typed).force, protected=[table])
+    outputs.claim(figure)
+    outputs.add(figure, chart_bytes(read_result(table), settings))
+    outputs.commit()
+    if "quiet" not in typed:
+        say(f"wrote {figure}")

@@ -1,0 +1,118 @@
+"""The program: find the command, carry it out, turn errors into two lines and an exit status."""
+
+import difflib
+import os
+import sys
+from collections.abc import Callable, Sequence
+
+import millstone
+from millstone.cli import analysis, chart, study
+from millstone.cli.console import report, say
+from millstone.cli.options import Parser, wants_help
+from millstone.cli.status import Status
+from millstone.core.errors import MillstoneError, UsageError
+from millstone.study.commands import COMMANDS
+
+_OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
+    "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),
+    "run": (study.RUN_QUESTION, study.run_parser, study.run),
+    "chart": (chart.QUESTION, chart.parser, chart.run),
+}
+_ORDER = ("demo", "run", *COMMANDS, "chart")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run millstone and return its exit status."""
+    arguments = list(sys.argv[1:] if arguments is None else arguments)
+    name = arguments[0] if arguments and arguments[0] in _ORDER else ""
+    label = f"millstone {name}".strip()
+    try:
+        program(arguments)
+        sys.stdout.flush()
+        return Status.DONE
+    except MillstoneError as error:
+        if "--debug" in arguments:
+            raise
+        report(label, error)
+        return Status.COMMAND_LINE_AT_FAULT if isinstance(error, UsageError) else Status.DATA_AT_FAULT
+    except BrokenPipeError:
+        # the reader of a pipe has seen enough: what is still to be flushed goes nowhere
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return Status.DONE
+    except KeyboardInterrupt:
+        say(f"{label}: interrupted, nothing further was written")
+        return Status.INTERRUPTED
+    except Exception as error:
+        if "--debug" in arguments:
+            raise
+        if isinstance(error, OSError) and error.errno:
+            where = f"{error.filename}: " if error.filename else "standard output: "
+            report(
+                label,
+                MillstoneError(f"{where}{(error.strerror or '').lower()}", "make room, or check the path"),
+            )
+        else:
+            what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
+            report(
+                label,
+                MillstoneError(what, "please report it with the command you typed; --debug shows where"),
+            )
+        return Status.DATA_AT_FAULT
+
+
+def program(arguments: Sequence[str]) -> None:
+    """Carry out what was typed.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    if not arguments or arguments[0] in ("-h", "--help", "--help-all"):
+        print(overview())
+        return
+    name, rest = arguments[0], arguments[1:]
+    if name == "--version":
+        print(f"millstone {millstone.__version__}")
+    elif name == "--cite":
+        from millstone.cli.citation import citation
+
+        print(citation())
+    elif name not in _ORDER:
+        close = difflib.get_close_matches(name, _ORDER, n=1)
+        hint = f"; did you mean {close[0]}?" if close else ""
+        raise UsageError(f"there is no command {name!r}{hint}", f"the commands are {', '.join(_ORDER)}")
+    elif wants_help(rest):
+        _parser(name, full="--help-all" in rest).print_help()
+    elif name in COMMANDS:
+        analysis.run(name, rest)
+    else:
+        _OTHERS[name][2](rest)
+
+
+def _parser(name: str, full: bool) -> Parser:
+    return analysis.parser_of(COMMANDS[name], full) if name in COMMANDS else _OTHERS[name][1](full)
+
+
+def overview() -> str:
+    """What ``millstone`` alone prints."""
+    questions = {name: entry[0] for name, entry in _OTHERS.items()}
+    questions |= {name: command.question for name, command in COMMANDS.items()}
+    lines = [f"  {name:<12}{questions[name]}" for name in _ORDER]
+    return "\n".join(
+        [
+            "millstone: frequency lists, keyness, weighted log odds and dictionary categories",
+            "for several sub-corpora, with charts.",
+            "",
+            "  millstone COMMAND INPUT... [options]",
+            "",
+            *lines,
+            "",
+            "First steps:",
+            "  millstone demo huts                        a whole example study in the folder huts",
+            "  millstone freq MY_FOLDER                   a list for each subfolder of .txt files",
+            "  millstone keyness a=ONE_FOLDER b=ANOTHER   which words set two folders apart",
+            "  millstone COMMAND --help                   how to use a command, with examples",
+            "",
+            "  --version   the version      --cite   how to cite millstone",
+        ]
+    )

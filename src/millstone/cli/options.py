@@ -1,0 +1,146 @@
+"""The options of a command, made from the declarations of its settings."""
+
+import argparse
+from collections.abc import Sequence
+from dataclasses import MISSING, Field
+from typing import Any, NoReturn
+
+from millstone.core.declare import Kind, declared, nearest, option, written
+from millstone.core.errors import UsageError
+from millstone.core.settings import Preparation
+from millstone.results.settings import Output
+from millstone.sources.settings import Inputs, Reading
+
+SHARED = {
+    Reading: "input",
+    Preparation: "preparation",
+    Output: "output",
+}
+
+
+class Parser(argparse.ArgumentParser):
+    """An argument parser that raises UsageError."""
+
+    def error(self, message: str) -> NoReturn:
+        raise UsageError(*_explained(message, self))
+
+
+def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]:
+    if "expected one argument" in message:
+        name = message.removeprefix("argument ").split(":")[0].split("/")[-1]
+        return (
+            f"{name} is not followed by a value",
+            f"type the value after it; one that begins with - is typed {name}=-value",
+        )
+    if message.startswith("unrecognized arguments:"):
+        unknown = message.partition(": ")[2].split()[0]
+        known = [name for action in parser._actions for name in action.option_strings]
+        return (
+            f"there is no option {unknown}{nearest(unknown.split('=')[0], known)}",
+            f"{parser.prog} --help-all lists the options",
+        )
+    if "ignored explicit argument" in message:
+        return (
+            f"{message.removeprefix('argument ').split(':')[0]} takes no value",
+            "leave out what follows the =",
+        )
+    return message.removeprefix("argument "), f"{parser.prog} --help shows how to type it"
+
+
+def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPUT...") -> Parser:
+    """A parser with the worked examples below its options."""
+    lines = [f"  millstone {example}" for example in examples]
+    epilog = "\n".join(["examples, in the folder that millstone demo makes:", *lines]) if lines else None
+    parser = Parser(
+        prog=f"millstone {name}",
+        usage=f"millstone {name} {what} [options]",
+        description=about,
+        epilog=epilog,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+        add_help=False,
+        argument_default=argparse.SUPPRESS,
+    )
+    return parser
+
+
+def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
+    """The options every command has."""
+    group = parser.add_argument_group("help")
+    group.add_argument("-h", "--help", action="store_true", help="this help")
+    group.add_argument("--help-all", action="store_true", help="every option, each with its explanation")
+    hidden = None if full else argparse.SUPPRESS
+    group.add_argument("--debug", action="store_true", help=hidden or "show where in the program an error arose")
+
+
+def add_settings(parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "") -> None:
+    """A group of options from a dataclass; a shared group is one line unless `full`."""
+    title = title or SHARED.get(settings, "options")
+    brief = settings in SHARED and not full
+    names = [f"{one.metadata['letter'] or option(name)}" for name, one in declared(settings).items()]
+    group = parser.add_argument_group(title, f"{' '.join(names)}" if brief else None)
+    for name, one in declared(settings).items():
+        _add_option(group, name, one, hidden=brief)
+
+
+def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
+    kind: Kind = one.metadata["kind"]
+    explained = argparse.SUPPRESS if hidden else (one.metadata["help"] + _default(kind, one)).replace("%", "%%")
+    names = [letter for letter in (one.metadata["letter"],) if letter] + [option(name)]
+    if kind.switch:
+        group.add_argument(*names, dest=name, action=argparse.BooleanOptionalAction, help=explained)
+        return
+    action = "append" if kind.repeatable else "store"
+    group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.metavar, action=action, help=explained)
+
+
+def _default(kind: Kind, one: Field[Any]) -> str:
+    if one.default in (MISSING, "", (), False, 0, (0, None)):
+        return ""
+    return f" (default: {written(kind, one.default)})"
+
+
+def _type(kind: Kind) -> Any:
+    def read(typed: str) -> Any:
+        try:
+            return kind.read(typed)
+        except ValueError as error:
+            raise argparse.ArgumentTypeError(str(error)) from error
+
+    return read
+
+
+def add_inputs(parser: argparse.ArgumentParser) -> None:
+    """The inputs, typed without an option."""
+    explained = declared(Inputs)["input"].metadata["help"]
+    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar="INPUT", help=explained)
+
+
+def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
+    """``--study``, which may hold inputs and shared settings."""
+    group = parser.add_argument_group("study", None if full else "--study")
+    group.add_argument(
+        "--study",
+        metavar="FILE",
+        help="take inputs, input settings and preparation from a study file" if full else argparse.SUPPRESS,
+    )
+
+
+def parse(parser: Parser, arguments: Sequence[str]) -> dict[str, Any]:
+    """What was typed, by name; options left out are absent.
+
+    Raises
+    ------
+    UsageError
+    """
+    typed = vars(parser.parse_intermixed_args(list(arguments)))
+    return {
+        name: tuple(value) if isinstance(value, list) else value
+        for name, value in typed.items()
+        if not (name == "input" and not value)
+    }
+
+
+def wants_help(arguments: Sequence[str]) -> bool:
+    """Whether help is asked for, before anything is checked."""
+    return any(one in ("-h", "--help", "--help-all") for one in arguments)

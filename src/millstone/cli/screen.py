@@ -1,0 +1,138 @@
+"""A result on the screen: aligned tables, the columns that matter first, the first rows of each block."""
+
+from collections.abc import Sequence
+
+import pandas as pd
+from rich import box
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from millstone.core.columns import COLUMNS, Column
+from millstone.core.result import Result
+from millstone.results.rows import BLOCKS
+
+ROWS = 20
+
+SHOWN = {
+    "freq": ("rank", "term", "freq", "per_million", "docs", "docs_percent", "dp"),
+    "keyness": (
+        *("rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
+        *("freq_target", "freq_reference", "ll", "p_adjusted", "note"),
+    ),
+    "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
+}
+_MAY_GO = ("per_million", "docs_percent", "std_error", "freq_reference", "docs", "p_adjusted")
+
+
+def show(result: Result, top: int, console: Console) -> None:
+    """Print a result, block by block."""
+    blocks = list(BLOCKS.get(result.command, ()))
+    limit = top or ROWS
+    if result.frame.empty:
+        console.print("no rows")
+        return
+    if not blocks:
+        _show_block("", result.frame, result, limit, console)
+        return
+    for names, rows in result.frame.groupby(blocks, sort=False):
+        _show_block(_heading(blocks, names, result), rows, result, limit, console)
+
+
+def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
+    sizes = {size.name: size for size in result.groups}
+
+    def sized(name: str) -> str:
+        if name in sizes:
+            return f"{name} ({_numbered(sizes[name].documents, 'document')}, {sizes[name].tokens:,} tokens)"
+        return f"{name} (all other groups)"
+
+    joint = {"keyness": " compared with ", "logodds": " against "}.get(result.command, "")
+    return joint.join(sized(name) for name in names[: len(blocks)])
+
+
+def _numbered(number: int, noun: str) -> str:
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+
+
+def _show_block(heading: str, rows: pd.DataFrame, result: Result, limit: int, console: Console) -> None:
+    columns = _columns(result, rows, console.width)
+    table = Table(
+        title=heading or None,
+        title_justify="left",
+        title_style="bold",
+        box=box.SIMPLE_HEAD,
+        pad_edge=False,
+        padding=(0, 1),
+        header_style="dim",
+    )
+    for name in columns:
+        column = result.columns.get(name)
+        is_number = column is not None and column.datatype != "string"
+        table.add_column(
+            _title(name, column, rows),
+            justify="right" if is_number else "left",
+            overflow="fold" if name in ("term", "note") else "ellipsis",
+            no_wrap=is_number,
+        )
+    for row in rows.head(limit)[columns].itertuples(index=False, name=None):
+        table.add_row(
+            *(Text(_cell(value, result.columns.get(name))) for name, value in zip(columns, row, strict=True))
+        )
+    console.print(table)
+    more = len(rows) - limit
+    if more > 0:
+        console.print(f"  ... {_numbered(more, 'more row')}; --top {limit * 5} shows more, -o FILE.csv saves all\n")
+
+
+def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
+    if result.command in SHOWN:
+        names = [name for name in SHOWN[result.command] if name in rows.columns]
+    else:
+        names = _document_columns(result)
+    drop = list(_MAY_GO)
+    while _width(names, rows, result) > width and drop:
+        candidate = drop.pop(0)
+        names = [name for name in names if name != candidate]
+    while result.command == "categories" and _width(names, rows, result) > width and len(names) > 5:
+        names.pop()
+    return names
+
+
+def _document_columns(result: Result) -> list[str]:
+    """The fixed columns and the categories; metadata stay in the file."""
+    return [name for name in result.frame.columns if name in result.columns]
+
+
+def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
+    total = 0
+    for name in names:
+        column = result.columns.get(name)
+        cells = [_cell(value, column) for value in rows[name].head(ROWS)]
+        longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
+        total += (min(longest, 24) if name == "note" else longest) + 2
+    return total
+
+
+def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
+    if name in ("freq_target", "freq_reference"):
+        return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
+    if name == "freq_against":
+        return f"in {rows['against'].iloc[0]}"
+    return column.title if column else name
+
+
+def _cell(value: object, column: Column | None) -> str:
+    if value is None or value is pd.NA or (isinstance(value, float) and pd.isna(value)):
+        return ""
+    if column is COLUMNS["p_adjusted"] and isinstance(value, float):
+        return "<0.0001" if value < 0.0001 else f"{value:.4f}"
+    if isinstance(value, float) and column is not None and column.datatype == "number":
+        return f"{value:,.{column.decimals}f}"
+    return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)
+
+
+def hidden_columns(result: Result) -> list[str]:
+    """The columns that a screen never shows."""
+    shown = SHOWN.get(result.command, tuple(_document_columns(result)))
+    return [str(name) for name in result.frame.columns if name not in (*shown, *BLOCKS.get(result.command, ()))]

@@ -1,0 +1,12 @@
+"""Exit statuses."""
+
+from enum import IntEnum
+
+
+class Status(IntEnum):
+    """What the process says when it ends."""
+
+    DONE = 0
+    DATA_AT_FAULT = 1
+    COMMAND_LINE_AT_FAULT = 2
+    INTERRUPTED = 130

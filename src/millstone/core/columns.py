@@ -1,0 +1,91 @@
+"""What each column of a result means: title, meaning, unit, datatype, and decimals on a screen."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
+    "percent",
+    "per million tokens",
+    "occurrences",
+    "documents",
+    "binary logarithm",
+)
+
+
+@dataclass(frozen=True)
+class Column:
+    """One column of a result table; `decimals` is for screens only, files carry full precision."""
+
+    title: str
+    meaning: str
+    datatype: str = "string"
+    unit: str = ""
+    decimals: int = 0
+
+
+def _number(title: str, meaning: str, unit: str = "", decimals: int = 2) -> Column:
+    return Column(title, meaning, "number", unit, decimals)
+
+
+def _whole(title: str, meaning: str, unit: str = "") -> Column:
+    return Column(title, meaning, "integer", unit)
+
+
+COLUMNS: Mapping[str, Column] = {
+    "document": Column("document", "name of the document: its path, id or row"),
+    "group": Column("group", "the sub-corpus"),
+    "target": Column("target", "the group that is held against the reference"),
+    "reference": Column("reference", "the group, or rest for all other groups together, on the other side"),
+    "against": Column("against", "the group, or rest for all other groups together, on the other side"),
+    "term": Column("term", "the word as it was counted, after preparation"),
+    "rank": _whole("rank", "place in the order of the table, 1 first"),
+    "freq": _whole("freq", "occurrences in the group", OCCURRENCES),
+    "freq_against": _whole("freq there", "occurrences on the other side", OCCURRENCES),
+    "freq_target": _whole("freq target", "occurrences in the target", OCCURRENCES),
+    "freq_reference": _whole("freq reference", "occurrences in the reference", OCCURRENCES),
+    "rank_target": _whole("rank target", "rank in the target's frequency list, empty when absent"),
+    "rank_reference": _whole("rank reference", "rank in the reference's frequency list, empty when absent"),
+    "per_million": _number("per million", "occurrences per million tokens of the group", PER_MILLION, 1),
+    "per_million_target": _number("per million target", "rate in the target", PER_MILLION, 1),
+    "per_million_reference": _number("per million reference", "rate in the reference", PER_MILLION, 1),
+    "docs": _whole("docs", "documents of the group that have the term", DOCUMENTS),
+    "docs_percent": _number("docs %", "share of the group's documents that have the term", PERCENT, 1),
+    "docs_percent_target": _number("docs % target", "share of the target's documents with it", PERCENT, 1),
+    "docs_percent_reference": _number("docs % reference", "share of the reference's documents with it", PERCENT, 1),
+    "dp": _number(
+        "dp",
+        "deviation of proportions: 0 spread evenly over the documents, near 1 all in few (Gries 2008)",
+        decimals=3,
+    ),
+    "higher_in": Column("higher in", "the side where the term is relatively more frequent; empty when equal"),
+    "log_ratio": _number("log ratio", "log2 of rate in target by rate in reference: 1 is twice, -1 half", LOG2),
+    "log_ratio_low": _number("low", "lower limit of the 95 % interval of the log ratio", LOG2),
+    "log_ratio_high": _number("high", "upper limit of the 95 % interval of the log ratio", LOG2),
+    "ll": _number("ll", "log-likelihood of the two counts, 0 when the rates are equal", decimals=1),
+    "p_adjusted": _number("p adjusted", "p of ll, adjusted for the number of terms compared", "probability", 4),
+    "note": Column("note", "what to mind when reading this row"),
+    "log_odds": _number("log odds", "weighted log odds ratio, above 0 for the group", "natural logarithm"),
+    "std_error": _number("std error", "standard error of the log odds ratio", "natural logarithm"),
+    "z": _number("z", "log odds by standard error; it orders terms and is not a test", "standard errors"),
+    "tokens": _whole("tokens", "word tokens of the document", "tokens"),
+    "matched_percent": _number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
+}
+
+_SCALES = {
+    "percent": ("places per 100 tokens", PERCENT, 2),
+    "per_thousand": ("places per 1,000 tokens", "per thousand tokens", 1),
+    "count": ("places", "places", 0),
+    "weighted": ("mean weight of the places", "weight", 2),
+}
+
+
+def scale_unit(scale: str) -> str:
+    """What a category's value is on a scale, in words."""
+    return _SCALES[scale][0]
+
+
+def category_column(name: str, scale: str) -> Column:
+    """The column of a dictionary category."""
+    meaning, unit, decimals = _SCALES[scale]
+    datatype = "integer" if scale == "count" else "number"
+    return Column(name, f"category {name}: {meaning}", datatype, unit, decimals)

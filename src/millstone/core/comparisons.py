@@ -1,0 +1,83 @@
+"""Which groups are compared with which."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import combinations
+
+from millstone.core.corpus import GroupSize
+from millstone.core.declare import nearest
+from millstone.core.errors import DataError
+
+REST = "rest"
+PAIRS = "pairs"
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """A target group and the groups it is held against, with the name these go by."""
+
+    target: str
+    reference: str
+    against: tuple[str, ...]
+
+
+def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False) -> list[Comparison]:
+    """The comparisons that ``--against`` asks for.
+
+    Parameters
+    ----------
+    groups : tuple of str
+        At least two.
+    against : str
+        ``rest``, ``pairs`` or a group's name.
+    each_group : bool
+        Under ``rest`` with two groups: list both, where otherwise the first is held against the second.
+
+    Raises
+    ------
+    DataError
+        For fewer than two groups, or a group that does not exist.
+    """
+    if len(groups) < 2:
+        only = f"{groups[0]!r}" if groups else "none"
+        raise DataError(
+            f"a comparison needs two groups, and there is one: {only}",
+            "name what makes the groups (--group COLUMN), or give a second input (NAME=PATH)",
+        )
+    return list(_comparisons(groups, against, each_group))
+
+
+def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Iterator[Comparison]:
+    if against == PAIRS:
+        for first, second in combinations(groups, 2):
+            yield Comparison(first, second, (second,))
+    elif against == REST:
+        targets = groups if each_group or len(groups) > 2 else groups[:1]
+        for target in targets:
+            others = tuple(group for group in groups if group != target)
+            yield Comparison(target, others[0] if len(others) == 1 else REST, others)
+    elif against in groups:
+        for target in groups:
+            if target != against:
+                yield Comparison(target, against, (against,))
+    else:
+        raise DataError(
+            f"--against: there is no group {against!r}{nearest(against, groups)}",
+            f"name one of {', '.join(groups)}, or type rest or pairs",
+        )
+
+
+def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -> None:
+    """Raise DataError for a group that cannot be compared: an empty or reserved name, or no tokens."""
+    for size in sizes:
+        if size.name in ("", REST, PAIRS):
+            raise DataError(
+                f"a group is named {size.name!r}, which is "
+                + ("empty" if not size.name else "what millstone calls a kind of comparison"),
+                "give the group another name, with NAME=PATH or in the table's group column",
+            )
+        if words_needed and size.tokens == 0:
+            raise DataError(
+                f"the group {size.name!r} has no tokens in its {size.documents:,} documents",
+                "leave the group out, or check the text column, --min-tokens and the input files",
+            )

@@ -1,0 +1,103 @@
+"""The scanned texts: integers for tokens, a list of the different words, a table of documents."""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+
+@dataclass(frozen=True)
+class Document:
+    """One text with its name, its group, what else is known of it, and the file it came from."""
+
+    name: str
+    group: str
+    text: str
+    metadata: Mapping[str, str] = field(default_factory=dict)
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Corpus:
+    """A scanned corpus of D documents, F different forms and T tokens.
+
+    Attributes
+    ----------
+    forms : list of str
+        (F,) the different words as written, after normalisation.
+    form_counts : csr_array
+        (D, F) int64, occurrences.
+    documents : DataFrame
+        D rows: ``document``, ``group``, then the metadata.
+    groups : tuple of str
+        The groups in the order of tables and charts.
+    ids, starts, breaks : ndarray or None
+        Only after an ordered scan: int32 (T,) the form of each token in text order; int64
+        (D + 1,) where each document starts; int64 positions before which a sentence ends.
+    """
+
+    forms: list[str]
+    form_counts: sparse.csr_array
+    documents: pd.DataFrame
+    groups: tuple[str, ...]
+    ids: np.ndarray | None = None
+    starts: np.ndarray | None = None
+    breaks: np.ndarray | None = None
+
+    @property
+    def tokens(self) -> np.ndarray:
+        """(D,) int64, the tokens of each document."""
+        return np.asarray(self.form_counts.sum(axis=1), dtype=np.int64).ravel()
+
+    def keep(self, wanted: np.ndarray) -> "Corpus":
+        """The corpus of those documents for which `wanted`, (D,) bool, is true; groups stay."""
+        if wanted.all():
+            return self
+        rows = np.flatnonzero(wanted)
+        kept = replace(
+            self,
+            form_counts=self.form_counts[rows],
+            documents=self.documents.iloc[rows].reset_index(drop=True),
+        )
+        if self.ids is None or self.starts is None or self.breaks is None:
+            return kept
+        lengths = np.diff(self.starts)
+        token_kept = np.repeat(wanted, lengths)
+        before = np.concatenate(([0], np.cumsum(token_kept)))
+        return replace(
+            kept,
+            ids=self.ids[token_kept],
+            starts=np.concatenate(([0], np.cumsum(lengths[rows]))),
+            breaks=np.unique(before[self.breaks]),
+        )
+
+
+@dataclass(frozen=True)
+class GroupSize:
+    """How large a group is, after documents were left out."""
+
+    name: str
+    documents: int
+    tokens: int
+
+
+def group_sizes(documents: pd.DataFrame, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:
+    """The size of each group; `tokens` is (D,)."""
+    codes = group_codes(documents, groups)
+    per_group = np.bincount(codes, minlength=len(groups))
+    base = np.bincount(codes, weights=tokens, minlength=len(groups)).astype(np.int64)
+    return tuple(GroupSize(*row) for row in zip(groups, per_group.tolist(), base.tolist(), strict=True))
+
+
+def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:
+    """(D,) the number of each document's group."""
+    return np.asarray(pd.Categorical(documents["group"], categories=list(groups)).codes, dtype=np.intp)
+
+
+def natural_key(name: str) -> list[tuple[int, int | str]]:
+    """Sort key under which ``part 2`` comes before ``part 10``."""
+    parts = re.split(r"(\d+)", name)
+    return [(0, int(part)) if part.isdecimal() else (1, part) for part in parts if part]

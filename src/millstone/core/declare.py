@@ -1,0 +1,214 @@
+"""How a setting is declared: once, as a field of a frozen dataclass.
+
+The field's name is the study key and, with ``-`` for ``_``, the option; its kind reads
+what is typed and checks what a study file holds; its help text is the only one there is.
+"""
+
+import difflib
+import re
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import MISSING, Field, dataclass, field, fields
+from pathlib import Path
+from typing import Any
+
+from millstone.core.errors import DataError
+
+
+@dataclass(frozen=True)
+class Kind:
+    """How the value of a setting is written.
+
+    ``read`` turns typed text into the value or raises ValueError with a message.
+    """
+
+    metavar: str
+    read: Callable[[str], Any]
+    repeatable: bool = False
+    switch: bool = False
+    is_path: Callable[[str], bool] = lambda value: False
+
+    def accept(self, value: Any) -> Any:
+        """Check a value from a study file, where numbers and lists are typed."""
+        if self.switch:
+            if not isinstance(value, bool):
+                raise ValueError("must be true or false")
+            return value
+        if self.repeatable:
+            parts = value if isinstance(value, list) else [value]
+            return tuple(self.read(_as_text(part)) for part in parts)
+        return self.read(_as_text(value))
+
+    def placed(self, value: Any, folder: Path) -> Any:
+        """The value with its relative paths taken from `folder`."""
+        if self.repeatable:
+            return tuple(self._placed(part, folder) for part in value)
+        return self._placed(value, folder)
+
+    def _placed(self, value: Any, folder: Path) -> Any:
+        return str(folder / value) if isinstance(value, str) and self.is_path(value) else value
+
+
+def _as_text(value: Any) -> str:
+    if isinstance(value, bool) or not isinstance(value, str | int | float):
+        raise ValueError(f"must be text or a number, not {value!r}")
+    return str(value)
+
+
+def looks_like_path(value: str) -> bool:
+    """A file is meant when the value contains a slash or an ending; otherwise a reserved word."""
+    return "/" in value or "\\" in value or bool(Path(value).suffix)
+
+
+def free_text(metavar: str) -> Kind:
+    """Any text."""
+    return Kind(metavar, _not_empty)
+
+
+def path(metavar: str) -> Kind:
+    """The path of a file or folder."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value != "-")
+
+
+def paths(metavar: str) -> Kind:
+    """Paths, one each time the option is given."""
+    return Kind(metavar, _not_empty, repeatable=True, is_path=lambda value: True)
+
+
+def words_or_paths(metavar: str) -> Kind:
+    """Reserved words or files, one each time the option is given."""
+    return Kind(metavar, _not_empty, repeatable=True, is_path=looks_like_path)
+
+
+def names(metavar: str) -> Kind:
+    """Names with commas between them."""
+
+    def read(typed: str) -> tuple[str, ...]:
+        return tuple(part.strip() for part in typed.split(",") if part.strip())
+
+    return Kind(metavar, read)
+
+
+def switch() -> Kind:
+    """On or off."""
+    return Kind("", str, switch=True)
+
+
+def choice(*allowed: str) -> Kind:
+    """One of a few words."""
+
+    def read(typed: str) -> str:
+        if typed in allowed:
+            return typed
+        raise ValueError(f"must be one of {', '.join(allowed)}, not {typed!r}{nearest(typed, allowed)}")
+
+    return Kind("|".join(allowed), read)
+
+
+def whole(metavar: str, least: int = 0) -> Kind:
+    """A whole number, at least `least`."""
+
+    def read(typed: str) -> int:
+        try:
+            value = int(typed)
+        except ValueError:
+            raise ValueError(f"must be a whole number, not {typed!r}") from None
+        if value < least:
+            raise ValueError(f"must be {least} or more, not {value}")
+        return value
+
+    return Kind(metavar, read)
+
+
+def positive(metavar: str) -> Kind:
+    """A number above 0."""
+
+    def read(typed: str) -> float:
+        try:
+            value = float(typed)
+        except ValueError:
+            raise ValueError(f"must be a number, not {typed!r}") from None
+        if not 0 < value < float("inf"):
+            raise ValueError(f"must be a number above 0, not {typed}")
+        return value
+
+    return Kind(metavar, read)
+
+
+def span(metavar: str) -> Kind:
+    """A range such as ``4..12``, ``4..`` or ``..12``; one number alone means just that."""
+
+    def read(typed: str) -> tuple[int, int | None]:
+        found = re.fullmatch(r"(?a:(\d*)\.\.(\d*)|(\d+))", typed.strip())
+        if not found or typed.strip() == "..":
+            raise ValueError(f"must be a range such as 4..12, 4.. or ..12, not {typed!r}")
+        low, high, only = found.groups()
+        least, most = (int(only), int(only)) if only else (int(low or 0), int(high) if high else None)
+        if most is not None and most < least:
+            raise ValueError(f"the range {typed} runs backwards")
+        return least, most
+
+    return Kind(metavar, read)
+
+
+def _not_empty(typed: str) -> str:
+    if not typed.strip():
+        raise ValueError("must not be empty")
+    return typed
+
+
+def setting(kind: Kind, default: Any, explained: str, letter: str = "") -> Any:
+    """Declare one setting as a dataclass field."""
+    return field(default=default, metadata={"kind": kind, "help": explained, "letter": letter})
+
+
+def declared(settings: type) -> Mapping[str, Field[Any]]:
+    """The settings of a dataclass by name."""
+    return {one.name: one for one in fields(settings) if "kind" in one.metadata}
+
+
+def option(name: str) -> str:
+    """How a setting is typed on the command line."""
+    return "--" + name.replace("_", "-")
+
+
+def build(settings: type, values: Mapping[str, Any]) -> Any:
+    """Fill `settings` with those of `values` that are its own."""
+    return settings(**{name: values[name] for name in declared(settings) if name in values})
+
+
+def changed(settings: Any) -> dict[str, Any]:
+    """Those settings whose value is not the default."""
+    found = {}
+    for name, one in declared(type(settings)).items():
+        value = getattr(settings, name)
+        if one.default is MISSING or value != one.default:
+            found[name] = value
+    return found
+
+
+def written(kind: Kind, value: Any) -> str:
+    """A value as it would be typed."""
+    if isinstance(value, tuple) and not kind.repeatable:
+        if kind.metavar == "MIN..MAX":
+            low, high = value
+            return f"{low or ''}..{'' if high is None else high}"
+        return ",".join(value)
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def check_keys(given: Mapping[str, Any], known: Iterable[str], where: str) -> None:
+    """Raise DataError for a key that is not known, with the nearest that is."""
+    known = list(known)
+    for key in given:
+        if key not in known:
+            raise DataError(
+                f"{where}: unknown key {key!r}{nearest(key, known)}",
+                f"known keys here: {', '.join(known)}",
+            )
+
+
+def nearest(name: str, known: Iterable[str]) -> str:
+    """``; did you mean 'x'?`` or nothing."""
+    by_lower = {one.lower(): one for one in known}
+    close = difflib.get_close_matches(name.lower(), by_lower, n=1, cutoff=0.6)
+    return f"; did you mean {by_lower[close[0]]!r}?" if close else ""

@@ -1,0 +1,82 @@
+"""Frequency lists and dispersion."""
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.counts import Counts, competition_ranks
+from millstone.core.settings import FrequencySettings
+
+
+def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+    """The terms of each group with frequency, documents and dispersion.
+
+    Parameters
+    ----------
+    counts : Counts
+    settings : FrequencySettings, optional
+        ``min_freq`` chooses rows; ranks are among all kept terms.
+
+    Returns
+    -------
+    DataFrame
+        ``group, rank, term, freq, per_million, docs, docs_percent, dp``; by group, then rank, equal
+        frequencies in code-point order.
+    """
+    settings = settings or FrequencySettings()
+    lists = [_list_of(counts, group, settings.min_freq) for group in counts.groups]
+    return pd.concat(lists, ignore_index=True)
+
+
+def _list_of(counts: Counts, group: str, min_freq: int) -> pd.DataFrame:
+    part = counts.part((group,))
+    present = np.flatnonzero(part.freq)
+    freq = part.freq[present]
+    rank = competition_ranks(freq)
+    by_rank = np.argsort(rank, kind="stable")
+    wanted = by_rank[freq[by_rank] >= min_freq]
+    table = pd.DataFrame(
+        {
+            "rank": rank,
+            "term": counts.terms[present],
+            "freq": freq,
+            "per_million": 1e6 * freq / max(part.tokens, 1),
+            "docs": part.docs[present],
+            "docs_percent": 100 * part.docs[present] / max(part.documents, 1),
+            "dp": deviation_of_proportions(part.matrix, part.base)[present],
+        }
+    ).iloc[wanted]
+    table.insert(0, "group", group)
+    return table
+
+
+def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
+    """How unevenly each term is spread over the parts: half the sum of |v_i - s_i|.
+
+    Parameters
+    ----------
+    matrix : csr_array
+        (parts, terms) occurrences.
+    base : ndarray
+        (parts,) tokens, all above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) from 0, even, to 1 - min s_i; NaN for terms that do not occur, and for a single part.
+
+    References
+    ----------
+    Gries, S. Th. (2008). Dispersions and adjusted frequencies in corpora.
+    """
+    parts, terms = matrix.shape
+    totals = np.asarray(matrix.sum(axis=0), dtype=float).ravel()
+    if parts < 2:
+        return np.full(terms, np.nan)
+    share = base / base.sum()
+    rows = np.repeat(np.arange(parts), np.diff(matrix.indptr))
+    observed = matrix.data / totals[matrix.indices]
+    # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
+    present = np.abs(observed - share[rows]) - share[rows]
+    summed = 1.0 + np.bincount(matrix.indices, weights=present, minlength=terms)
+    return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)

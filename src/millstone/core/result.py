@@ -1,0 +1,37 @@
+"""What an analysis gives back: a table, and what one must know to read it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import pandas as pd
+
+from millstone.core.columns import Column
+from millstone.core.corpus import GroupSize
+
+
+@dataclass(frozen=True)
+class Result:
+    """The table of one analysis.
+
+    Attributes
+    ----------
+    command : str
+        The command that makes such tables.
+    frame : DataFrame
+        One row per observation, in the order to be read.
+    columns : mapping
+        Column name -> Column; what is not in it is metadata of the documents.
+    groups : tuple of GroupSize
+        All groups of the corpus, in their order.
+    settings : mapping
+        The settings in force that are not defaults, as they would be typed.
+    left_out : mapping
+        Rule -> tokens it left out.
+    """
+
+    command: str
+    frame: pd.DataFrame
+    columns: Mapping[str, Column]
+    groups: tuple[GroupSize, ...]
+    settings: Mapping[str, object] = field(default_factory=dict)
+    left_out: Mapping[str, int] = field(default_factory=dict)

@@ -1,0 +1,105 @@
+"""The token rule ``words`` and the end of a sentence, for one piece of text between white space.
+
+No token spans white space, so a text is cut there first and each *different* piece is
+read here only once.
+"""
+
+import re
+import unicodedata
+
+SENTENCE_END = None
+"""Stands between the tokens of a piece where a sentence ends."""
+
+_VARIATION_SELECTORS = range(0xFE00, 0xFE10)
+_LIGATURES = range(0xFB00, 0xFB07)
+_NORMAL: dict[int, str | None] = {
+    0x00AD: None,
+    **dict.fromkeys(_VARIATION_SELECTORS),
+    **{code: unicodedata.normalize("NFKC", chr(code)) for code in _LIGATURES},
+    **dict.fromkeys((0x2019, 0x02BC, 0xFF07), "'"),
+    **dict.fromkeys((0x2010, 0x2011), "-"),
+}
+
+
+class _CharacterClasses(dict[int, str]):
+    """Code point -> one letter: a letter, m mark, 0 digit, h apostrophe or hyphen, p stop or comma, j joiner."""
+
+    def __missing__(self, code: int) -> str:
+        category = unicodedata.category(chr(code))
+        found = {"L": "a", "M": "m"}.get(category[0], "0" if category == "Nd" else " ")
+        self[code] = found
+        return found
+
+
+_SPECIAL = {ord("'"): "h", ord("-"): "h", ord("."): "p", ord(","): "p", 0x200C: "j", 0x200D: "j"}
+_CLASSES = _CharacterClasses(_SPECIAL)
+_CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a"})
+
+_TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j+(?=[am0]))*")
+_ENDS_ANYWHERE = re.compile("[。！？]")
+_INITIAL = re.compile(r"[^\W\d_]\.")
+_ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
+_BLANK_LINE = re.compile("(?>\r\n|[\n\r\x85\u2028\u2029])[^\\S\n\r\x85\u2028\u2029]*(?=[\n\r\x85\u2028\u2029])")
+
+
+def normalise(piece: str) -> str:
+    """One spelling for each character: no soft hyphens or variation selectors, no ligatures, NFC,
+    one apostrophe and one hyphen."""
+    if piece.isascii():
+        return piece
+    return unicodedata.normalize("NFC", piece.translate(_NORMAL))
+
+
+def words(piece: str) -> list[str]:
+    """The tokens of a piece under the rule ``words``, normalised, case kept."""
+    return _cut(normalise(piece), _CLASSES)
+
+
+def entry_words(piece: str) -> list[str]:
+    """The same for a piece of a dictionary entry, its wildcards ``*`` and ``?`` standing for letters."""
+    return _cut(normalise(piece), _CLASSES_OF_ENTRIES)
+
+
+def _cut(piece: str, classes: _CharacterClasses) -> list[str]:
+    if piece.isascii() and piece.isalpha():
+        return [piece]
+    return [piece[found.start() : found.end()] for found in _TOKEN.finditer(piece.translate(classes))]
+
+
+def words_and_ends(piece: str) -> list[str | None]:
+    """The tokens of a piece, with SENTENCE_END wherever a sentence ends."""
+    piece = normalise(piece)
+    if piece.isascii() and piece.isalpha():
+        return [piece]
+    *ended, last = _ENDS_ANYWHERE.split(piece)
+    found: list[str | None] = []
+    for part in ended:
+        found += [*_cut(part, _CLASSES), SENTENCE_END]
+    found += _cut(last, _CLASSES)
+    if _ends_sentence(last):
+        found.append(SENTENCE_END)
+    return found
+
+
+def _ends_sentence(piece: str) -> bool:
+    start, end = 0, len(piece)
+    while end > start and _is_bracket(piece[end - 1], ("Pe", "Pf")):
+        end -= 1
+    if end == start or piece[end - 1] not in ".!?…":
+        return False
+    while _is_bracket(piece[start], ("Ps", "Pi")):
+        start += 1
+    core = piece[start:end]
+    if core in _ABBREVIATIONS:
+        return False
+    is_initial = _INITIAL.fullmatch(core) is not None and core[0].isupper() and core[0] != "I"
+    return not is_initial
+
+
+def _is_bracket(character: str, categories: tuple[str, str]) -> bool:
+    return character in "'\"" or unicodedata.category(character) in categories
+
+
+def paragraphs(text: str) -> list[str]:
+    """The text cut at lines of nothing but white space, where a sentence ends in any case."""
+    return _BLANK_LINE.split(text)

@@ -1,0 +1,1 @@
+"""Stop lists and the sample corpus."""

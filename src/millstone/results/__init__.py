@@ -1,0 +1,1 @@
+"""From a result table to a file: formats, companion metadata, safe writing."""

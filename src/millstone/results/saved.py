@@ -1,0 +1,87 @@
+"""A result table saved earlier, read back with its companion."""
+
+import json
+from collections.abc import Mapping
+from pathlib import Path
+
+import pandas as pd
+
+from millstone.core.columns import COLUMNS, Column, category_column
+from millstone.core.corpus import GroupSize
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.results.companion import read_companion
+from millstone.results.formats import FORMATS, check_ending
+
+_MARKS = {
+    "keyness": {"target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"},
+    "logodds": {"group", "against", "term", "log_odds", "std_error", "z"},
+    "freq": {"group", "term", "freq", "per_million"},
+    "categories": {"document", "group", "tokens", "matched_percent"},
+}
+
+
+def read_result(path: Path) -> Result:
+    """A table that millstone saved.
+
+    Without its companion the groups are those of the table, their sizes unknown (0).
+
+    Raises
+    ------
+    DataError
+        When the file is missing, cannot be read, or is no result of millstone.
+    """
+    if not path.is_file():
+        raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
+    check_ending(path, tuple(FORMATS), "TABLE")
+    notes = read_companion(path)
+    frame = _frame(path)
+    command = notes.get("command") or _kind(frame, path)
+    settings = notes.get("settings", {})
+    groups = notes.get("groups") or _groups(frame, command)
+    return Result(command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}))
+
+
+def _frame(path: Path) -> pd.DataFrame:
+    text_columns = {name: str for name, column in COLUMNS.items() if column.datatype == "string"}
+    try:
+        if path.suffix.lower() == ".json":
+            return pd.DataFrame(json.loads(path.read_text("utf-8")))
+        quoting = 3 if path.suffix.lower() == ".tsv" else 0
+        return pd.read_csv(
+            path,
+            sep="\t" if quoting else ",",
+            quoting=quoting,
+            dtype=text_columns,
+            keep_default_na=False,
+            na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
+            encoding="utf-8-sig",
+        )
+    except (ValueError, OSError) as error:
+        raise DataError(
+            f"{path} cannot be read as a table: {str(error).splitlines()[0]}", "make the table again"
+        ) from error
+
+
+def _kind(frame: pd.DataFrame, path: Path) -> str:
+    for command, marks in _MARKS.items():
+        if marks <= set(frame.columns):
+            return command
+    raise DataError(
+        f"{path} is no result of millstone: its columns are {', '.join(map(str, frame.columns))}",
+        "give a table that freq, keyness, logodds or categories saved",
+    )
+
+
+def _groups(frame: pd.DataFrame, command: str) -> tuple[GroupSize, ...]:
+    names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
+    return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")
+
+
+def _columns(frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> dict[str, Column]:
+    known = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
+    if command != "categories":
+        return known
+    scale = str(settings.get("scale", "percent"))
+    after = list(frame.columns)[list(frame.columns).index("matched_percent") + 1 :]
+    return {**known, **{name: category_column(name, scale) for name in after}}

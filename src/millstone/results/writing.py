@@ -1,0 +1,129 @@
+"""Safe writing: whole or not at all, and never over a file that is not millstone's own."""
+
+import hashlib
+import json
+import os
+import tempfile
+from collections.abc import Collection
+from pathlib import Path
+
+from millstone.core.errors import DataError, UsageError
+
+LEDGER = ".millstone-ledger.json"
+
+
+class Outputs:
+    """The files one run writes.
+
+    ``claim`` each path before any work, which raises when it must not be written; ``add`` the
+    content; ``commit`` writes all of them. Each folder keeps a ledger of what millstone wrote
+    there with its SHA-256, by which files of others and edited results are known.
+    """
+
+    def __init__(self, force: bool = False, protected: Collection[Path] = ()) -> None:
+        self._force = force
+        self._protected = {path.resolve() for path in protected}
+        self._claimed: set[Path] = set()
+        self._content: dict[Path, bytes] = {}
+
+    def claim(self, path: Path) -> None:
+        """Check that a path can be written.
+
+        Raises
+        ------
+        UsageError
+            When two outputs, or an input and an output, are the same file.
+        DataError
+            When the folder does not exist, the path is a folder, or the file there is not
+            millstone's own or was edited since, and not `force`.
+        """
+        place = path.resolve()
+        if place in self._claimed:
+            raise UsageError(f"two outputs are the same file: {path}", "give each output its own name")
+        if place in self._protected:
+            raise UsageError(f"the output {path} is one of the inputs", "give the output another name")
+        if not place.parent.is_dir():
+            raise DataError(f"there is no folder {path.parent} to write {path.name} to", "make it first")
+        if place.is_dir():
+            raise DataError(f"{path} is a folder", "name a file in it")
+        if not os.access(place.parent, os.W_OK):
+            raise DataError(f"the folder {path.parent} is read-only", "write to another folder")
+        if place.exists() and not self._force:
+            self._check_own(path)
+        self._claimed.add(place)
+
+    def _check_own(self, path: Path) -> None:
+        written = _ledger(path.parent).get(path.name)
+        remedy = "move it, or name another output; --force overwrites it"
+        if written is None:
+            raise DataError(f"{path} is there already and was not written by millstone", remedy)
+        if written != _sha256(path.read_bytes()):
+            raise DataError(f"{path} was edited since millstone wrote it", remedy)
+
+    def add(self, path: Path, content: bytes) -> None:
+        """Add the content of a claimed path."""
+        self._content[path] = content
+
+    def commit(self) -> list[Path]:
+        """Write everything added, and the ledgers.
+
+        Raises
+        ------
+        DataError
+            When something cannot be written; then no output has changed.
+        """
+        waiting: dict[Path, Path] = {}
+        try:
+            for path, content in self._with_ledgers().items():
+                waiting[path] = _write_aside(path, content)
+            for path, aside in waiting.items():
+                aside.replace(path)
+        except OSError as error:
+            name = error.filename or "the output"
+            raise DataError(
+                f"{name} cannot be written: {(error.strerror or str(error)).lower()}",
+                "nothing was changed; make room or write to another folder",
+            ) from error
+        finally:
+            for aside in waiting.values():
+                aside.unlink(missing_ok=True)
+        written = list(self._content)
+        self._content = {}
+        return written
+
+    def _with_ledgers(self) -> dict[Path, bytes]:
+        every = dict(self._content)
+        for folder in {path.parent for path in self._content}:
+            ledger = _ledger(folder)
+            here = {path.name: _sha256(data) for path, data in self._content.items() if path.parent == folder}
+            content = {"written by millstone": dict(sorted({**ledger, **here}.items()))}
+            every[folder / LEDGER] = (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+        return every
+
+
+def _write_aside(path: Path, content: bytes) -> Path:
+    descriptor, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+    try:
+        with os.fdopen(descriptor, "wb") as aside:
+            aside.write(content)
+            aside.flush()
+            os.fsync(aside.fileno())
+        mask = os.umask(0)
+        os.umask(mask)
+        Path(name).chmod(0o666 & ~mask)
+    except OSError as error:
+        Path(name).unlink(missing_ok=True)
+        error.filename = str(path)
+        raise
+    return Path(name)
+
+
+def _ledger(folder: Path) -> dict[str, str]:
+    try:
+        return dict(json.loads((folder / LEDGER).read_text("utf-8"))["written by millstone"])
+    except (OSError, ValueError, KeyError, TypeError):
+        return {}
+
+
+def _sha256(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()

@@ -1,0 +1,1 @@
+"""The study: its steps, their settings, carrying them out."""

@@ -1,0 +1,164 @@
+"""Carrying out a step: claim its outputs, read and scan its texts, analyse, write."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from millstone.charts import draw
+from millstone.core.corpus import Corpus
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.core.scan import scan
+from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
+from millstone.results.formats import FORMATS, as_bytes, check_ending
+from millstone.results.rows import choose
+from millstone.results.writing import Outputs
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import read_documents
+from millstone.study.analyses import analyse
+from millstone.study.model import Step, Study
+
+Progress = Callable[[int], None]
+
+
+@dataclass(frozen=True)
+class Material:
+    """Scanned texts, what was read to make them, and what preparation left out of them."""
+
+    corpus: Corpus
+    provenance: Provenance
+    too_short: int = 0
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a step came to: its result, the rows chosen, the files written, and notes."""
+
+    step: Step
+    material: Material
+    result: Result
+    chosen: Result
+    written: tuple[Path, ...]
+    notes: tuple[str, ...]
+
+
+@dataclass
+class Workshop:
+    """Carries out steps; texts that several steps share are read and scanned once."""
+
+    progress: Progress = lambda characters: None
+    _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
+
+    def carry_out(self, step: Step, outputs: Outputs, ordered: bool = False) -> Outcome:
+        """Carry out one step.
+
+        Parameters
+        ----------
+        step : Step
+        outputs : Outputs
+            The step's outputs are claimed if they were not, then written.
+        ordered : bool
+            Keep the order of words even if this step does not need it, for a later one.
+
+        Raises
+        ------
+        MillstoneError
+        """
+        material = self._material(step, ordered or step.command.ordered)
+        notes = list(material.provenance.notes)
+        result = analyse(step, material.corpus, notes)
+        frame = choose(result.frame, step.command.name, step.output.sort, step.output.top)
+        chosen = replace(result, frame=frame)
+        if step.output.output:
+            path = Path(step.output.output)
+            outputs.add(path, as_bytes(frame, path))
+            if path.suffix.lower() in WITH_COMPANION:
+                inputs = [vars(file) for file in material.provenance.files]
+                outputs.add(companion_path(path), companion_bytes(chosen, path, inputs))
+        if step.chart.chart:
+            outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart))
+        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
+
+    def _material(self, step: Step, ordered: bool) -> Material:
+        key = (step.inputs, step.reading, ordered)
+        if key not in self._scanned:
+            provenance = Provenance()
+            documents = read_documents(step.inputs.input, step.reading, provenance)
+            corpus = scan(documents, step.reading.order, ordered, self.progress)
+            self._scanned[key] = Material(corpus, provenance)
+        return _long_enough(self._scanned[key], step)
+
+
+def _long_enough(material: Material, step: Step) -> Material:
+    least = step.preparation.min_tokens
+    wanted = material.corpus.tokens >= least
+    kept = replace(material, corpus=material.corpus.keep(wanted), too_short=int((~wanted).sum()))
+    if not material.corpus.tokens.sum():
+        raise DataError(
+            f"there are no words in {', '.join(step.inputs.input)}", "check the files and the text column"
+        )
+    if not kept.corpus.tokens.sum():
+        longest = int(material.corpus.tokens.max())
+        raise DataError(
+            f"--min-tokens {least} leaves no document: the longest has {longest:,} tokens",
+            "choose a smaller number",
+        )
+    unknown = [name for name in step.reading.order if name not in kept.corpus.groups]
+    if unknown:
+        raise DataError(
+            f"--order names no group of the texts: {', '.join(unknown)}",
+            f"the groups are {', '.join(kept.corpus.groups)}",
+        )
+    return kept
+
+
+def claim_outputs(step: Step, outputs: Outputs) -> None:
+    """Claim the files a step will write, before any work.
+
+    Raises
+    ------
+    MillstoneError
+        When one of them must not be written.
+    """
+    if step.output.output:
+        path = Path(step.output.output)
+        check_ending(path, tuple(FORMATS), "-o")
+        outputs.claim(path)
+        if path.suffix.lower() in WITH_COMPANION:
+            outputs.claim(companion_path(path))
+    if step.chart.chart:
+        path = Path(step.chart.chart)
+        check_ending(path, draw.ENDINGS, "--chart")
+        outputs.claim(path)
+
+
+def carry_out_study(
+    study: Study, force: bool = False, progress: Progress = lambda characters: None
+) -> Iterator[Outcome]:
+    """Carry out the steps of a study in order; all outputs are claimed before the first begins.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    if not study.steps:
+        raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
+    _make_output_folder(study.output)
+    inputs = [Path(one) for step in study.steps for one in step.inputs.input]
+    outputs = Outputs(force or any(step.output.force for step in study.steps), protected=inputs)
+    for step in study.steps:
+        claim_outputs(step, outputs)
+    workshop = Workshop(progress)
+    needs_order = any(step.command.ordered for step in study.steps)
+    for step in study.steps:
+        yield workshop.carry_out(step, outputs, ordered=needs_order)
+
+
+def _make_output_folder(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise DataError(
+            f"the output folder {folder} cannot be made: {(error.strerror or str(error)).lower()}",
+            "name another output in [study]",
+        ) from error

@@ -1,0 +1,122 @@
+"""The analyses a study is made of: what each answers, its settings, and how to try it.
+
+Light on purpose: the help is made from this.
+"""
+
+from dataclasses import dataclass
+
+from millstone.charts.settings import ChartSettings, PanelChartSettings
+from millstone.core.declare import declared
+from millstone.core.settings import (
+    CategorySettings,
+    FrequencySettings,
+    KeynessSettings,
+    LogOddsSettings,
+    Preparation,
+)
+from millstone.results.settings import Output
+from millstone.sources.settings import Inputs, Reading
+
+
+@dataclass(frozen=True)
+class Command:
+    """One analysis.
+
+    Attributes
+    ----------
+    question : str
+        What it answers, a line for the help.
+    settings : type
+        Its own settings.
+    charts : type or None
+        The settings of its figure.
+    ordered : bool
+        It needs the order of the words, not only their counts.
+    about : str
+        How to read the result.
+    examples : tuple
+        Arguments that run as they stand in the folder of the demo.
+    """
+
+    name: str
+    question: str
+    settings: type
+    charts: type | None
+    ordered: bool
+    about: str
+    examples: tuple[str, ...]
+
+    def parts(self) -> tuple[type, ...]:
+        """All dataclasses that hold settings of this command, its own first."""
+        shared = (Inputs, Reading, Preparation, Output)
+        return (self.settings, *((self.charts,) if self.charts else ()), *shared)
+
+    def keys(self) -> tuple[str, ...]:
+        """The names of all its settings."""
+        return tuple(name for part in self.parts() for name in declared(part))
+
+
+COMMANDS = {
+    command.name: command
+    for command in (
+        Command(
+            "freq",
+            "frequency lists, one per group",
+            FrequencySettings,
+            None,
+            False,
+            "Ranks are among the kept terms; equal frequencies share a rank. Rates are per million of all word\n"
+            "tokens of the group, left-out ones too, so a stop list never changes a rate. dp says how evenly a\n"
+            "term is spread over the documents: 0 evenly, near 1 all in few of them (Gries 2008).",
+            (
+                "freq guestbook.csv --text entry --group hut --stop en",
+                "freq journals --stop en --length 4.. --top 10",
+                "freq guestbook.csv --text entry --min-freq 5 -o words.csv",
+            ),
+        ),
+        Command(
+            "keyness",
+            "which terms set groups apart",
+            KeynessSettings,
+            ChartSettings,
+            False,
+            "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent;\n"
+            "ll and p_adjusted say how sure it is, if tokens were independent; the note warns where they are not.\n"
+            "higher_in names the side where a term is relatively more frequent.",
+            (
+                "keyness guestbook.csv --text entry --group hut --min-freq 5",
+                "keyness journals --against pairs --stop en --chart keyness.svg",
+                "keyness early=journals/Ostrel/1996.txt late=journals/Ostrel/1999.txt --top 10",
+            ),
+        ),
+        Command(
+            "logodds",
+            "weighted log odds of terms, per group",
+            LogOddsSettings,
+            PanelChartSettings,
+            False,
+            "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
+            "terms. z is no test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",
+            (
+                "logodds guestbook.csv --text entry --group hut --stop en",
+                "logodds guestbook.csv --text entry --group season --against winter --top 8",
+                "logodds journals --prior uniform --chart logodds.png --panels group",
+            ),
+        ),
+        Command(
+            "categories",
+            "dictionary categories, per document",
+            CategorySettings,
+            ChartSettings,
+            True,
+            "A place is a match of an entry; the longest match counts, and a place counts once in a category.\n"
+            "matched_percent is the share of tokens that any category covers. Stop lists and the other word rules\n"
+            "never apply to a dictionary.",
+            (
+                "categories guestbook.csv --text entry --id entry_id --group hut --dictionary dictionary.toml",
+                "categories journals --dictionary dictionary.toml --scale per_thousand -o journals.csv",
+                "categories guestbook.csv --text entry --group hut --dictionary dictionary.toml --chart huts.png",
+            ),
+        ),
+    )
+}
