@@ -19,7 +19,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     means = group_means(result.frame, names, groups)
     order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
     shown = order.index[: settings.chart_top].tolist()
-    figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.18 * len(groups) + 0.15) + 1.6))
+    figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.13 * len(groups) + 0.15) + 1.6))
     axes = figure.subplots()
     look = GroupLook(result.groups)
     axes.grid(axis="x")

@@ -84,7 +84,7 @@ def _name_the_ends(axes: Axes, target: str, reference: str, look: GroupLook) -> 
             ha=side,
             va="bottom",
             fontweight="bold",
-            color=look.colour(group),
+            color=look.text_colour(group),
         )
 
 

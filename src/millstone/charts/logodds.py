@@ -49,7 +49,9 @@ def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> 
     grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
     for axes, (title, frame, labels) in zip(grid, panels, strict=False):
         draw_panel(axes, frame, labels, look)
-        axes.set_title(theme.plain(title), color=look.colour(frame["group"].iloc[0]) if labels == "term" else None)
+        axes.set_title(
+            theme.plain(title), color=look.text_colour(frame["group"].iloc[0]) if labels == "term" else None
+        )
     for axes in grid[len(panels) :]:
         axes.remove()
     for axes in grid[max(len(panels) - across, 0) : len(panels)]:

@@ -4,6 +4,7 @@ import textwrap
 from collections.abc import Sequence
 
 from matplotlib.axes import Axes
+from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
 
 from millstone.core.corpus import GroupSize
@@ -55,6 +56,13 @@ class GroupLook:
         """A colour; grey for what is no group, such as rest."""
         return _COLOURS[self._number[group] % len(_COLOURS)] if group in self._number else SOFT
 
+    def text_colour(self, group: str) -> str:
+        """The group's colour, darkened where it would be hard to read as text on white."""
+        red, green, blue = to_rgb(self.colour(group))
+        while 0.2126 * red**2.2 + 0.7152 * green**2.2 + 0.0722 * blue**2.2 > 0.18:
+            red, green, blue = red * 0.95, green * 0.95, blue * 0.95
+        return to_hex((red, green, blue))
+
     def mark(self, group: str) -> str:
         """A mark that tells groups apart without colour."""
         return _MARKS[self._number[group] % len(_MARKS)] if group in self._number else "o"
@@ -78,7 +86,7 @@ def sizes_line(groups: Sequence[GroupSize]) -> str:
 
 def caption(figure: Figure, lines: Sequence[str]) -> None:
     """What is drawn, measure and corpus sizes, below the figure."""
-    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 178) or [""])
+    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 195) or [""])
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
 
 
@@ -114,4 +122,4 @@ def right_edge(axes: Axes, texts: Sequence[str], title: str) -> None:
     place = axes.get_yaxis_transform()
     for row, text in enumerate(texts):
         axes.text(1.02, row, text, transform=place, va="center", fontsize=8.5, color=SOFT)
-    axes.text(1.02, 1.0, title, transform=axes.transAxes, va="bottom", fontsize=8.5, color=SOFT)
+    axes.text(1.02, 1.012, title, transform=axes.transAxes, va="bottom", fontsize=8.5, color=SOFT)

@@ -52,6 +52,11 @@ class Corpus:
         """(D,) int64, the tokens of each document."""
         return np.asarray(self.form_counts.sum(axis=1), dtype=np.int64).ravel()
 
+    def in_order(self, groups: Sequence[str]) -> "Corpus":
+        """The corpus with its groups in the order of `groups`; those not named follow."""
+        first = [group for group in dict.fromkeys(groups) if group in self.groups]
+        return replace(self, groups=(*first, *(group for group in self.groups if group not in first)))
+
     def keep(self, wanted: np.ndarray) -> "Corpus":
         """The corpus of those documents for which `wanted`, (D,) bool, is true; groups stay."""
         if wanted.all():

@@ -25,6 +25,7 @@ class Kind:
     read: Callable[[str], Any]
     repeatable: bool = False
     switch: bool = False
+    joined_by: str = ""
     is_path: Callable[[str], bool] = lambda value: False
 
     def accept(self, value: Any) -> Any:
@@ -36,6 +37,8 @@ class Kind:
         if self.repeatable:
             parts = value if isinstance(value, list) else [value]
             return tuple(self.read(_as_text(part)) for part in parts)
+        if isinstance(value, list) and self.joined_by:
+            return self.read(self.joined_by.join(_as_text(part) for part in value))
         return self.read(_as_text(value))
 
     def placed(self, value: Any, folder: Path) -> Any:
@@ -60,8 +63,8 @@ def looks_like_path(value: str) -> bool:
 
 
 def free_text(metavar: str) -> Kind:
-    """Any text."""
-    return Kind(metavar, _not_empty)
+    """Any text; an empty one takes a setting back to its default."""
+    return Kind(metavar, str)
 
 
 def path(metavar: str) -> Kind:
@@ -85,7 +88,7 @@ def names(metavar: str) -> Kind:
     def read(typed: str) -> tuple[str, ...]:
         return tuple(part.strip() for part in typed.split(",") if part.strip())
 
-    return Kind(metavar, read)
+    return Kind(metavar, read, joined_by=",")
 
 
 def switch() -> Kind:

@@ -1,6 +1,6 @@
 """From documents to a Corpus: the text is cut at white space, each different piece is read once."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from itertools import chain
 
@@ -103,7 +103,6 @@ class _PieceCounts:
 
 def scan(
     documents: Iterable[Document],
-    groups: Sequence[str] = (),
     ordered: bool = False,
     progress: Callable[[int], None] = lambda characters: None,
 ) -> Corpus:
@@ -113,8 +112,6 @@ def scan(
     ----------
     documents : iterable of Document
         Taken one at a time, so that only one text need be in memory.
-    groups : sequence of str
-        The order of groups; groups not named follow in natural order.
     ordered : bool
         Keep the order of tokens and the sentence bounds, for what needs more than counts.
     progress : callable
@@ -148,7 +145,7 @@ def scan(
         forms=table.forms,
         form_counts=sparse.csr_array(counts.matrix(len(rows), len(numbering)) @ table.matrix()),
         documents=pd.DataFrame(rows, columns=None if rows else ["document", "group"]),
-        groups=_order(groups, (row["group"] for row in rows)),
+        groups=tuple(sorted({row["group"] for row in rows}, key=natural_key)),
     )
     return _with_order(corpus, table, counts.in_order(), np.array(lengths)) if ordered else corpus
 
@@ -173,12 +170,6 @@ def _blocks(text: str) -> Iterable[str]:
         yield text[start : start + cut]
         start += cut
     yield text[start:] if start else text
-
-
-def _order(wanted: Sequence[str], found: Iterable[str]) -> tuple[str, ...]:
-    others = set(found)
-    first = [group for group in dict.fromkeys(wanted) if group in others]
-    return (*first, *sorted(others.difference(first), key=natural_key))
 
 
 def _with_order(corpus: Corpus, table: _PieceTable, pieces: np.ndarray, lengths: np.ndarray) -> Corpus:

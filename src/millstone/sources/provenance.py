@@ -16,9 +16,10 @@ class SourceFile:
 
 @dataclass
 class Provenance:
-    """Filled while documents are read."""
+    """Filled while documents are read; `groups` in the order of the inputs, natural order within one."""
 
     files: list[SourceFile] = field(default_factory=list)
+    groups: list[str] = field(default_factory=list)
     skipped: list[str] = field(default_factory=list)
     empty_cells: int = 0
     notes: list[str] = field(default_factory=list)

@@ -46,9 +46,14 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     places = [place for typed in inputs for place in _places(typed)]
     for place in places:
         if place.path.is_dir():
-            yield from _folder(place, reading, provenance, several=len(places) > 1)
+            documents = _folder(place, reading, provenance, several=len(places) > 1)
         else:
-            yield from _file(place, reading, provenance)
+            documents = _file(place, reading, provenance)
+        here: set[str] = set()
+        for document in documents:
+            here.add(document.group)
+            yield document
+        provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
 
 
 def _places(typed: str) -> list[_Place]:
@@ -100,6 +105,7 @@ def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bo
             yield from read_table(path, group, reading, provenance, named=bool(place.name))
         else:
             name = Path(own_name, inside) if several else inside
+            _check_group(reading, place)
             yield _text(path, name.as_posix(), group, reading, provenance)
 
 
@@ -124,6 +130,7 @@ def _file(place: _Place, reading: Reading, provenance: Provenance) -> Iterator[D
     if ending in TABLES:
         yield from read_table(path, group, reading, provenance, named=bool(place.name))
     else:
+        _check_group(reading, place)
         yield _text(path, path.name, group, reading, provenance)
 
 
@@ -134,3 +141,11 @@ def _text(path: Path, name: str, group: str, reading: Reading, provenance: Prove
     if not text.strip():
         provenance.note(f"{name} is empty: it counts as a document and takes no part in rates")
     return Document(name, group, text, source=str(path))
+
+
+def _check_group(reading: Reading, place: _Place) -> None:
+    if reading.group not in ("", "folder", "file") and not place.name:
+        raise DataError(
+            f"--group {reading.group}: the plain texts of {place.path} have no column {reading.group!r}",
+            "type --group folder or --group file, or name groups with NAME=PATH",
+        )

@@ -84,7 +84,8 @@ class Workshop:
         if key not in self._scanned:
             provenance = Provenance()
             documents = read_documents(step.inputs.input, step.reading, provenance)
-            corpus = scan(documents, step.reading.order, ordered, self.progress)
+            corpus = scan(documents, ordered, self.progress)
+            corpus = corpus.in_order([*step.reading.order, *provenance.groups])
             self._scanned[key] = Material(corpus, provenance)
         return _long_enough(self._scanned[key], step)
 
