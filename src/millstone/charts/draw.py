@@ -12,7 +12,6 @@ from millstone.charts.theme import DPI, STYLE
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
-ENDINGS = (".png", ".svg", ".pdf")
 KINDS = {"keyness": keyness.draw, "logodds": logodds.draw, "categories": categories.draw}
 
 # no dates and no program names in the files, so that the same data gives the same bytes

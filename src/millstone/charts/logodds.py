@@ -49,9 +49,8 @@ def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> 
     grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
     for axes, (title, frame, labels) in zip(grid, panels, strict=False):
         draw_panel(axes, frame, labels, look)
-        axes.set_title(
-            theme.plain(title), color=look.text_colour(frame["group"].iloc[0]) if labels == "term" else None
-        )
+        colour = look.text_colour(frame["group"].iloc[0]) if labels == "term" else theme.INK
+        axes.set_title(theme.plain(title), color=colour)
     for axes in grid[len(panels) :]:
         axes.remove()
     for axes in grid[max(len(panels) - across, 0) : len(panels)]:

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 from millstone.core.declare import choice, path, setting, whole
 
+ENDINGS = (".png", ".svg", ".pdf")
+
 
 @dataclass(frozen=True)
 class ChartSettings:

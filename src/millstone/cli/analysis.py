@@ -69,7 +69,7 @@ def present(outcome: "Outcome") -> None:
 
         from millstone.cli.screen import hidden_columns, show
 
-        show(outcome.chosen, step.output.top, Console(highlight=False))
+        show(outcome.result, step.output.top, Console(highlight=False))
         hidden = hidden_columns(outcome.chosen)
         if hidden and not step.output.output and not step.output.quiet:
             say(f"more columns in a saved file: {', '.join(hidden)}")

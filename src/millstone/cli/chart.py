@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from millstone.charts.settings import PanelChartSettings
+from millstone.charts.settings import ENDINGS, PanelChartSettings
 from millstone.cli.console import say
 from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
 from millstone.core.declare import build
@@ -42,7 +42,7 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.charts.draw import ENDINGS, chart_bytes
+    from millstone.charts.draw import chart_bytes
     from millstone.results.formats import check_ending
     from millstone.results.saved import read_result
     from millstone.results.writing import Outputs

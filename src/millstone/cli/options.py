@@ -41,7 +41,7 @@ def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]
         )
     if "ignored explicit argument" in message:
         return (
-            f"{message.removeprefix('argument ').split(':')[0]} takes no value",
+            f"{message.removeprefix('argument ').split(':')[0].split('/')[0]} takes no value",
             "leave out what follows the =",
         )
     return message.removeprefix("argument "), f"{parser.prog} --help shows how to type it"

@@ -58,10 +58,8 @@ def _numbered(number: int, noun: str) -> str:
 def _show_block(heading: str, rows: pd.DataFrame, result: Result, limit: int, console: Console) -> None:
     columns = _columns(result, rows, console.width)
     table = Table(
-        title=heading or None,
-        title_justify="left",
-        title_style="bold",
         box=box.SIMPLE_HEAD,
+        show_edge=False,
         pad_edge=False,
         padding=(0, 1),
         header_style="dim",
@@ -72,17 +70,20 @@ def _show_block(heading: str, rows: pd.DataFrame, result: Result, limit: int, co
         table.add_column(
             _title(name, column, rows),
             justify="right" if is_number else "left",
-            overflow="fold" if name in ("term", "note") else "ellipsis",
-            no_wrap=is_number,
+            overflow="fold" if name == "note" else "ellipsis",
+            no_wrap=name != "note",
         )
     for row in rows.head(limit)[columns].itertuples(index=False, name=None):
         table.add_row(
             *(Text(_cell(value, result.columns.get(name))) for name, value in zip(columns, row, strict=True))
         )
+    if heading:
+        console.print(Text(heading, style="bold"))
     console.print(table)
     more = len(rows) - limit
     if more > 0:
-        console.print(f"  ... {_numbered(more, 'more row')}; --top {limit * 5} shows more, -o FILE.csv saves all\n")
+        console.print(f"  ... {_numbered(more, 'more row')}; --top N shows N rows, -o FILE.csv saves all")
+    console.print()
 
 
 def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
@@ -110,7 +111,7 @@ def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
         column = result.columns.get(name)
         cells = [_cell(value, column) for value in rows[name].head(ROWS)]
         longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
-        total += (min(longest, 24) if name == "note" else longest) + 2
+        total += (min(longest, 24) if name == "note" else longest) + 3
     return total
 
 
@@ -119,6 +120,8 @@ def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
         return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
     if name == "freq_against":
         return f"in {rows['against'].iloc[0]}"
+    if name == "freq" and "against" in rows.columns:
+        return f"in {rows['group'].iloc[0]}"
     return column.title if column else name
 
 
@@ -127,6 +130,8 @@ def _cell(value: object, column: Column | None) -> str:
         return ""
     if column is COLUMNS["p_adjusted"] and isinstance(value, float):
         return "<0.0001" if value < 0.0001 else f"{value:.4f}"
+    if value == 0:
+        return "0"
     if isinstance(value, float) and column is not None and column.datatype == "number":
         return f"{value:,.{column.decimals}f}"
     return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)

@@ -84,14 +84,15 @@ def demo(arguments: Sequence[str]) -> None:
 
 def _carry_out(path: Path, force: bool, quiet: bool) -> None:
     from millstone.cli.summary import summary
-    from millstone.study.carry import carry_out_study
+    from millstone.study.carry import carry_out_study, claim_study
     from millstone.study.model import read_study
 
     progress = Progress(shown=not quiet)
     study = read_study(path)
+    outputs = claim_study(study, force)
     if not quiet:
         say(f"{study.title}: {len(study.steps)} steps")
-    for number, outcome in enumerate(carry_out_study(study, force, progress), 1):
+    for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
         progress.close()
         if not quiet:
             say(f"\n{number}. {outcome.step.command.name}: {outcome.step.command.question}")

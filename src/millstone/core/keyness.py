@@ -62,8 +62,8 @@ def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) 
             "term": counts.terms[wanted],
             "freq_target": a,
             "freq_reference": b,
-            "rank_target": _list_ranks(target)[wanted],
-            "rank_reference": _list_ranks(reference)[wanted],
+            "rank_target": _list_ranks(target, wanted),
+            "rank_reference": _list_ranks(reference, wanted),
             "per_million_target": 1e6 * a / n1,
             "per_million_reference": 1e6 * b / n2,
             "docs_percent_target": 100 * target.docs[wanted] / target.documents,
@@ -81,10 +81,9 @@ def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) 
     return table.assign(rank=np.arange(1, len(table) + 1))
 
 
-def _list_ranks(part: Part) -> np.ndarray:
-    """(terms,) float: the rank in the frequency list, NaN for a term that is not in it."""
-    ranks = competition_ranks(part.freq).astype(float)
-    return np.where(part.freq > 0, ranks, np.nan)
+def _list_ranks(part: Part, wanted: np.ndarray) -> pd.arrays.IntegerArray:
+    """(wanted,) the rank in the frequency list, empty for a term that is not in it."""
+    return pd.arrays.IntegerArray(competition_ranks(part.freq)[wanted], part.freq[wanted] == 0)
 
 
 def _notes(

@@ -147,7 +147,7 @@ def scan(
         documents=pd.DataFrame(rows, columns=None if rows else ["document", "group"]),
         groups=tuple(sorted({row["group"] for row in rows}, key=natural_key)),
     )
-    return _with_order(corpus, table, counts.in_order(), np.array(lengths)) if ordered else corpus
+    return _with_order(corpus, table, counts.in_order(), np.array(lengths, dtype=np.int64)) if ordered else corpus
 
 
 def _pieces(block: str, ordered: bool) -> list[str]:

@@ -9,28 +9,35 @@ BLOCKS = {"freq": ("group",), "keyness": ("target", "reference"), "logodds": ("g
 """The columns that say to which list or comparison a row belongs; what is not named is one block."""
 
 
-def choose(frame: pd.DataFrame, command: str, sort: str, top: int) -> pd.DataFrame:
-    """Sort within each block, then keep the first `top` rows of each (0: all).
+def arrange(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
+    """Sort within each block by ``COLUMN`` or ``COLUMN:asc``; an empty `sort` leaves the order as it is.
 
     Raises
     ------
     DataError
         For a column that does not exist.
     """
-    blocks = list(BLOCKS.get(command, ()))
-    if sort:
-        column, _, direction = sort.partition(":")
-        if column not in frame.columns or direction not in ("", "asc", "desc"):
-            columns = [str(name) for name in frame.columns]
-            raise DataError(
-                f"--sort: the table has no column {sort!r}{nearest(column, columns)}",
-                f"its columns: {', '.join(columns)}; add :asc for the smallest first",
-            )
-        block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
-        ordered = frame.assign(_block=block).sort_values(
-            ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
+    if not sort:
+        return frame
+    column, _, direction = sort.partition(":")
+    if column not in frame.columns or direction not in ("", "asc", "desc"):
+        columns = [str(name) for name in frame.columns]
+        raise DataError(
+            f"--sort: the table has no column {sort!r}{nearest(column, columns)}",
+            f"its columns: {', '.join(columns)}; add :asc for the smallest first",
         )
-        frame = ordered.drop(columns="_block")
-    if top:
-        frame = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
-    return frame.reset_index(drop=True)
+    blocks = list(BLOCKS.get(command, ()))
+    block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
+    ordered = frame.assign(_block=block).sort_values(
+        ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
+    )
+    return ordered.drop(columns="_block").reset_index(drop=True)
+
+
+def first_rows(frame: pd.DataFrame, command: str, top: int) -> pd.DataFrame:
+    """The first `top` rows of each block; 0 means all."""
+    blocks = list(BLOCKS.get(command, ()))
+    if not top:
+        return frame
+    first = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
+    return first.reset_index(drop=True)

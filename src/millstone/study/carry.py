@@ -4,14 +4,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from millstone.charts import draw
+from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.corpus import Corpus
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
-from millstone.results.rows import choose
+from millstone.results.rows import arrange, first_rows
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents
@@ -32,7 +32,7 @@ class Material:
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a step came to: its result, the rows chosen, the files written, and notes."""
+    """What a step came to: its whole result, the same with the rows chosen, the files written, and notes."""
 
     step: Step
     material: Material
@@ -67,7 +67,8 @@ class Workshop:
         material = self._material(step, ordered or step.command.ordered)
         notes = list(material.provenance.notes)
         result = analyse(step, material.corpus, notes)
-        frame = choose(result.frame, step.command.name, step.output.sort, step.output.top)
+        result = replace(result, frame=arrange(result.frame, step.command.name, step.output.sort))
+        frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         if step.output.output:
             path = Path(step.output.output)
@@ -76,6 +77,9 @@ class Workshop:
                 inputs = [vars(file) for file in material.provenance.files]
                 outputs.add(companion_path(path), companion_bytes(chosen, path, inputs))
         if step.chart.chart:
+            # a plotting library costs half a second to import, and most runs draw nothing
+            from millstone.charts import draw
+
             outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart))
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
 
@@ -129,14 +133,12 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
             outputs.claim(companion_path(path))
     if step.chart.chart:
         path = Path(step.chart.chart)
-        check_ending(path, draw.ENDINGS, "--chart")
+        check_ending(path, FIGURES, "--chart")
         outputs.claim(path)
 
 
-def carry_out_study(
-    study: Study, force: bool = False, progress: Progress = lambda characters: None
-) -> Iterator[Outcome]:
-    """Carry out the steps of a study in order; all outputs are claimed before the first begins.
+def claim_study(study: Study, force: bool = False) -> Outputs:
+    """Claim the outputs of all steps of a study, before any work.
 
     Raises
     ------
@@ -149,6 +151,16 @@ def carry_out_study(
     outputs = Outputs(force or any(step.output.force for step in study.steps), protected=inputs)
     for step in study.steps:
         claim_outputs(step, outputs)
+    return outputs
+
+
+def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Iterator[Outcome]:
+    """Carry out the steps of a study in order, its outputs claimed before.
+
+    Raises
+    ------
+    MillstoneError
+    """
     workshop = Workshop(progress)
     needs_order = any(step.command.ordered for step in study.steps)
     for step in study.steps:

@@ -1,0 +1,87 @@
+"""Runs the installed program on files in a temporary folder."""
+
+import csv
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from dataclasses import dataclass
+from pathlib import Path
+
+PROGRAM = Path(sys.executable).with_name("millstone")
+
+
+@dataclass(frozen=True)
+class Run:
+    code: int
+    out: str
+    err: str
+
+    def rows(self) -> list[dict[str, str]]:
+        lines = self.out.splitlines()
+        return [dict(zip(lines[0].split("\t"), line.split("\t"), strict=True)) for line in lines[1:]]
+
+
+class ProgramTest(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def write(self, name: str, content: str | bytes) -> Path:
+        path = self.folder / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(content.encode("utf-8") if isinstance(content, str) else content)
+        return path
+
+    def three_huts(self) -> None:
+        self.write("huts/Ostrel/1.txt", "Rope and ice. The rope froze.")
+        self.write("huts/Ostrel/2.txt", "Rope, rope, harness!")
+        self.write("huts/Fallowmere/1.txt", "The boat leaks. The children laugh.")
+        self.write("huts/Haskgate/1.txt", "A long stage, wet socks, the stove.")
+
+    def millstone(self, *arguments: object, **settings: object) -> Run:
+        environment = {**os.environ, "PYTHONWARNINGS": "error", "COLUMNS": "100", "LC_ALL": "C"}
+        done = subprocess.run(
+            [PROGRAM, *map(str, arguments)],
+            cwd=self.folder,
+            env=environment,
+            capture_output=True,
+            text=True,
+            encoding="utf-8",
+            check=False,
+            timeout=120,
+            **settings,
+        )
+        return Run(done.returncode, done.stdout, done.stderr)
+
+    def succeeds(self, *arguments: object, **settings: object) -> Run:
+        run = self.millstone(*arguments, **settings)
+        self.assertEqual(run.code, 0, run.err)
+        return run
+
+    def fails(self, status: int, what: str, remedy: str, *arguments: object, **settings: object) -> Run:
+        """The program ends with `status` and says, in two lines, what is wrong and what to do."""
+        before = self.files()
+        run = self.millstone(*arguments, **settings)
+        lines = run.err.splitlines()
+        self.assertEqual((run.code, len(lines)), (status, 2), run.err)
+        self.assertRegex(lines[0], r"^millstone( \w+)?: error: ")
+        self.assertIn(what, lines[0])
+        self.assertTrue(lines[1].startswith("  what to do: "), lines[1])
+        self.assertIn(remedy, lines[1])
+        self.assertEqual((run.out, self.files()), ("", before), "nothing is printed or written")
+        return run
+
+    def files(self) -> dict[str, bytes]:
+        found = sorted(path for path in self.folder.rglob("*") if path.is_file() and not path.is_symlink())
+        return {str(path.relative_to(self.folder)): path.read_bytes() for path in found}
+
+    def table(self, name: str) -> list[dict[str, str]]:
+        with (self.folder / name).open(encoding="utf-8", newline="") as file:
+            return list(csv.DictReader(file))
+
+    def notes(self, name: str) -> dict:
+        return json.loads((self.folder / f"{name}-metadata.json").read_text("utf-8"))["notes"][0]

@@ -1,0 +1,206 @@
+"""What comes out: tables on screen, in pipes and files, companions, and what is never overwritten."""
+
+import csv
+import hashlib
+import io
+import json
+import os
+import pty
+import re
+import resource
+import subprocess
+import unittest
+
+from tests.cli.program import PROGRAM, ProgramTest
+
+
+class Tables(ProgramTest):
+    def setUp(self):
+        super().setUp()
+        self.three_huts()
+
+    def test_all_formats_hold_the_same_at_full_precision(self):
+        self.succeeds("keyness", "huts", "-o", "k.csv")
+        self.succeeds("keyness", "huts", "-o", "k.tsv")
+        self.succeeds("keyness", "huts", "-o", "k.json")
+        rows = self.table("k.csv")
+        with (self.folder / "k.tsv").open(encoding="utf-8", newline="") as file:
+            self.assertEqual(list(csv.DictReader(file, delimiter="\t", quoting=csv.QUOTE_NONE)), rows)
+        for row, record in zip(rows, json.loads((self.folder / "k.json").read_text("utf-8")), strict=True):
+            self.assertEqual({name: "" if value is None else str(value) for name, value in record.items()}, row)
+        self.assertEqual(self.succeeds("keyness", "huts", "--quiet").rows(), rows)
+        self.assertRegex(rows[0]["ll"], r"^\d+\.\d{12,}$")
+
+    def test_a_saved_table_is_not_printed_and_a_pipe_gets_nothing_but_the_table(self):
+        run = self.succeeds("freq", "huts", "-o", "f.csv")
+        self.assertEqual(run.out, "")
+        self.assertIn("wrote f.csv, f.csv-metadata.json", run.err)
+        run = self.succeeds("freq", "huts", "--stop", "en", "--length", "3..")
+        self.assertTrue(run.out.startswith("group\trank\tterm\tfreq\t"))
+        self.assertEqual(
+            run.err.splitlines()[0],
+            "read 4 documents, 22 tokens in 3 groups: Fallowmere 1 (6 tokens); Haskgate 1 (7 tokens); Ostrel 2 (9 tokens)",
+        )
+        self.assertEqual(run.err.splitlines()[1], "left out 6 of 22 tokens: stop list en 6")
+        self.assertIn("settings: --stop en --length 3..", run.err)
+        self.assertEqual(self.succeeds("freq", "huts", "--quiet").err, "")
+
+    def test_tabs_and_line_breaks_in_cells_become_spaces(self):
+        self.write("book.csv", 'entry,remark\nice and snow,"a\tb\nc ""d"""\n')
+        self.write("d.toml", '[categories]\nwet = ["ice"]')
+        run = self.succeeds("categories", "book.csv", "--text=entry", "--dictionary=d.toml")
+        self.assertEqual(run.rows()[0]["remark"], 'a b c "d"')
+        self.succeeds("categories", "book.csv", "--text=entry", "--dictionary=d.toml", "-o", "c.csv")
+        self.assertEqual(self.table("c.csv")[0]["remark"], 'a\tb\nc "d"')
+
+    def test_choosing_rows(self):
+        cases = [
+            (("--top", 1), [("Fallowmere", "the"), ("Haskgate", "a"), ("Ostrel", "rope")]),
+            (("--top", 1, "--sort", "term"), [("Fallowmere", "the"), ("Haskgate", "wet"), ("Ostrel", "the")]),
+            (("--top", 1, "--sort", "term:asc"), [("Fallowmere", "boat"), ("Haskgate", "a"), ("Ostrel", "and")]),
+            (("--min-freq", 2), [("Fallowmere", "the"), ("Ostrel", "rope")]),
+            (("--min-freq", 9), []),
+        ]
+        for arguments, expected in cases:
+            with self.subTest(arguments):
+                rows = self.succeeds("freq", "huts", *arguments).rows()
+                self.assertEqual([(row["group"], row["term"]) for row in rows], expected)
+        self.assertIn("no term is left to show", self.millstone("freq", "huts", "--min-freq", 9).err)
+
+    def test_a_closed_pipe_is_no_error(self):
+        self.write("big.txt", " ".join(f"word{n}" for n in range(60_000)))
+        command = f'"{PROGRAM}" freq big.txt | head -n 2; echo "${{PIPESTATUS[0]}}"'
+        done = subprocess.run(["bash", "-c", command], cwd=self.folder, capture_output=True, text=True, check=False)
+        self.assertEqual(done.stdout.splitlines()[2], "0")
+        self.assertNotIn("error", done.stderr.lower())
+
+    def test_a_terminal_gets_aligned_tables(self):
+        command = [str(PROGRAM), "keyness", "huts"]
+        main, other = pty.openpty()
+        environment = {**os.environ, "COLUMNS": "120", "TERM": "xterm"}
+        with subprocess.Popen(
+            command, cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=environment, text=True
+        ) as process:
+            os.close(other)
+            shown = b""
+            try:
+                while part := os.read(main, 65536):
+                    shown += part
+            except OSError:
+                pass
+            self.assertIn("more columns in a saved file: rank_target", process.stderr.read())
+        os.close(main)
+        lines = re.sub(r"\x1b\[[\d;]*m", "", shown.decode()).splitlines()
+        self.assertEqual(lines[0].rstrip(), "Fallowmere (1 document, 6 tokens) compared with rest (all other groups)")
+        self.assertRegex(lines[1], r"^rank +term +higher in +log ratio +low +high +in Fallowmere +in rest +ll")
+        self.assertTrue(any(line.startswith("Ostrel (2 documents, 9 tokens)") for line in lines))
+
+
+class Companion(ProgramTest):
+    def test_it_says_what_columns_mean_and_how_the_table_came_about(self):
+        self.three_huts()
+        self.write("stop.txt", "the\nand # both\n")
+        self.succeeds("keyness", "huts", "--stop", "stop.txt", "--zeros=skip", "-o", "k.csv")
+        content = json.loads((self.folder / "k.csv-metadata.json").read_text("utf-8"))
+        self.assertEqual((content["@context"][0], content["url"]), ("http://www.w3.org/ns/csvw", "k.csv"))
+        header = next(csv.reader(io.StringIO((self.folder / "k.csv").read_text("utf-8"))))
+        columns = {column["name"]: column for column in content["tableSchema"]["columns"]}
+        self.assertEqual(list(columns), header)
+        self.assertTrue(all(column["dc:description"] for column in columns.values()))
+        self.assertEqual(columns["per_million_target"]["schema:unitText"], "per million tokens")
+        self.assertEqual(columns["freq_target"]["datatype"], "integer")
+        notes = self.notes("k.csv")
+        self.assertEqual(notes["settings"], {"zeros": "skip", "stop": "stop.txt"})
+        self.assertEqual(notes["groups"][2], {"name": "Ostrel", "documents": 2, "tokens": 9})
+        self.assertEqual(notes["left_out"], {"stop list stop.txt": 5})
+        self.assertEqual(len(notes["inputs"]), 4)
+        data = (self.folder / notes["inputs"][0]["path"]).read_bytes()
+        self.assertEqual(notes["inputs"][0]["sha256"], hashlib.sha256(data).hexdigest())
+        self.assertEqual(notes["inputs"][0]["size"], len(data))
+
+
+class SafeWriting(ProgramTest):
+    def setUp(self):
+        super().setUp()
+        self.three_huts()
+
+    def test_what_is_never_written(self):
+        self.write("mine.csv", "a,b\n")
+        self.write("figure.png", b"png")
+        self.write("in.txt", "some ice")
+        (self.folder / "sub").mkdir()
+        table = [
+            (1, "no folder nowhere to write f.csv", "make it first", "freq", "huts", "-o", "nowhere/f.csv"),
+            (1, "mine.csv is there already and was not written by millstone", "--force", "freq", "huts", "-o", "mine.csv"),
+            (1, "figure.png is there already", "--force", "keyness", "huts", "-o", "k.csv", "--chart", "figure.png"),
+            (2, "the ending of 'f.xls' is none", ".csv, .tsv, .json", "freq", "huts", "-o", "f.xls"),
+            (2, "the ending of 'sub' is none", ".csv", "freq", "huts", "-o", "sub"),
+            (2, "the ending of 'k.gif' is none", ".png, .svg, .pdf", "keyness", "huts", "--chart", "k.gif"),
+            (2, "two outputs are the same file", "its own name", "keyness", "huts", "-o", "k.csv", "--chart", "./k.csv"),
+            (2, "in.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "in.csv", "--force"),
+        ]  # fmt: skip
+        self.write("in.csv", "t\nice\n")
+        table[6] = (2, "--chart: the ending of 'k.csv'", ".png", *table[6][3:])
+        for status, what, remedy, *arguments in table:
+            with self.subTest(arguments):
+                self.fails(status, what, remedy, *arguments)
+
+    def test_own_results_are_renewed_edited_ones_are_left(self):
+        self.succeeds("freq", "huts", "-o", "f.csv")
+        self.succeeds("freq", "huts", "-o", "f.csv", "--top", 1)
+        self.assertEqual(len(self.table("f.csv")), 3)
+        self.write("f.csv", "edited\n")
+        self.fails(1, "f.csv was edited since millstone wrote it", "--force", "freq", "huts", "-o", "f.csv")
+        self.succeeds("freq", "huts", "-o", "f.csv", "--force")
+        self.assertEqual(self.table("f.csv")[0]["term"], "the")
+
+    def test_a_full_disk_leaves_everything_as_it_was(self):
+        self.succeeds("freq", "huts", "-o", "f.csv", "--top", 1)
+        self.write("more/1.txt", " ".join(f"word{n}" for n in range(3000)))
+
+        def small_files():
+            resource.setrlimit(resource.RLIMIT_FSIZE, (8192, 8192))
+
+        self.fails(
+            1,
+            "f.csv cannot be written: file too large",
+            "nothing was changed",
+            "freq",
+            "more",
+            "-o",
+            "f.csv",
+            preexec_fn=small_files,
+        )
+        with open("/dev/full", "w") as full:
+            done = subprocess.run(
+                [PROGRAM, "freq", "huts"],
+                cwd=self.folder,
+                stdout=full,
+                stderr=subprocess.PIPE,
+                text=True,
+                check=False,
+            )
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("standard output: no space left on device", done.stderr)
+        self.assertNotIn("Traceback", done.stderr)
+
+    def test_a_folder_that_may_not_be_written(self):
+        folder = "/sys" if os.geteuid() == 0 else "closed"
+        if folder == "closed":
+            (self.folder / "closed").mkdir(mode=0o555)
+        run = self.millstone("freq", "huts", "-o", f"{folder}/f.csv")
+        self.assertEqual((run.code, len(run.err.splitlines())), (1, 2), run.err)
+        self.assertRegex(run.err, "read-only|cannot be written")
+
+    def test_the_same_run_gives_the_same_bytes(self):
+        for name in ("one", "two"):
+            (self.folder / name).mkdir()
+            self.succeeds("keyness", "huts", "-o", f"{name}/k.csv", "--chart", f"{name}/k.svg")
+        for file in ("k.csv", "k.csv-metadata.json", "k.svg", ".millstone-ledger.json"):
+            self.assertEqual(
+                (self.folder / "one" / file).read_bytes(), (self.folder / "two" / file).read_bytes(), file
+            )
+
+
+if __name__ == "__main__":
+    unittest.main()
