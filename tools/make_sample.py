@@ -292,6 +292,9 @@ class Guestbook:
     def note(self, text: str) -> None:
         self.runs.update(set(windows(tokens(text))))
 
+    def is_unlike_others(self, text: str) -> bool:
+        return all(self.runs[run] == 1 for run in windows(tokens(text)))
+
     def rows(self) -> list[dict[str, str]]:
         rows = []
         for hut in HUTS:
@@ -336,9 +339,11 @@ def with_oddities(rows: list[dict[str, str]], book: Guestbook) -> list[dict[str,
     r = book.random
     by_hut = {hut: [row for row in rows if row["hut"] == hut] for hut in HUTS}
     for hut in HUTS:
-        for row in r.sample(by_hut[hut], 3):
+        for row in r.sample([row for row in by_hut[hut] if book.is_unlike_others(row["entry"])], 3):
             rows.append({**row, "date": book.date().isoformat()})
-    short = next(row for row in by_hut["Ostrel"] if 12 < len(row["entry"].split()) < 30)
+    short = next(
+        row for row in by_hut["Ostrel"] if 12 < len(row["entry"].split()) < 30 and book.is_unlike_others(row["entry"])
+    )
     rows.append({**short, "hut": "Haskgate"})
     shouted = by_hut["Fallowmere"][7]
     rows.append({**shouted, "entry": "Ahoy " + "ahoy " * 38 + "ahoy!", "party": "class 4b", "nights": "1"})
@@ -352,7 +357,7 @@ def with_oddities(rows: list[dict[str, str]], book: Guestbook) -> list[dict[str,
     link = "Our pictures of the week: https://huts-on-the-ridge.example/2018/album?page=2 (ask for the password)"
     rows.append({**by_hut["Ostrel"][5], "entry": link})
     rows.sort(key=lambda row: row["date"])
-    for field, number in (("season", 9), ("party", 31), ("nights", 22), ("entry", 4)):
+    for field, number in (("party", 31), ("nights", 22), ("entry", 4)):
         for row in r.sample(rows, number):
             row[field] = ""
     return [{"entry_id": f"g{number:04d}", **row} for number, row in enumerate(rows, 1)]

@@ -43,7 +43,7 @@ class ProgramTest(unittest.TestCase):
         self.write("huts/Haskgate/1.txt", "A long stage, wet socks, the stove.")
 
     def millstone(self, *arguments: object, **settings: object) -> Run:
-        environment = {**os.environ, "PYTHONWARNINGS": "error", "COLUMNS": "100", "LC_ALL": "C"}
+        environment = {**os.environ, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C"}
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
             cwd=self.folder,

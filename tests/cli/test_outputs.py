@@ -10,6 +10,7 @@ import re
 import resource
 import subprocess
 import unittest
+from pathlib import Path
 
 from tests.cli.program import PROGRAM, ProgramTest
 
@@ -171,7 +172,7 @@ class SafeWriting(ProgramTest):
             "f.csv",
             preexec_fn=small_files,
         )
-        with open("/dev/full", "w") as full:
+        with Path("/dev/full").open("w") as full:
             done = subprocess.run(
                 [PROGRAM, "freq", "huts"],
                 cwd=self.folder,

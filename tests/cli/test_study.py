@@ -44,7 +44,7 @@ class Study(ProgramTest):
             "freq", "huts", "late=huts/Ostrel/2.txt", "--order=Ostrel,late", "--stop=stop.txt"
         ).rows()
         self.assertEqual(self.table("out/f.csv"), typed)
-        self.assertEqual([row["group"] for row in typed][0], "Ostrel")
+        self.assertEqual(typed[0]["group"], "Ostrel")
         typed = self.succeeds("keyness", "--study", "study.toml", "--stop=./stop.txt", "--against=pairs").rows()
         self.assertNotIn("the", {row["term"] for row in typed})
         self.assertIn("the", {row["term"] for row in self.table("out/k.csv")}, "a step's own setting wins")

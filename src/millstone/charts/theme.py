@@ -43,7 +43,9 @@ STYLE = {
 
 def new_figure(height: float = HEIGHT) -> Figure:
     """An empty figure of the usual width, in inches."""
-    return Figure(figsize=(WIDTH, height), dpi=DPI, layout="constrained")
+    figure = Figure(figsize=(WIDTH, height), dpi=DPI, layout="constrained")
+    figure.get_layout_engine().set(w_pad=0.12, wspace=0.03)
+    return figure
 
 
 class GroupLook:

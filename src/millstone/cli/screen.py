@@ -22,7 +22,7 @@ SHOWN = {
     ),
     "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
-_MAY_GO = ("per_million", "docs_percent", "std_error", "freq_reference", "docs", "p_adjusted")
+_MAY_GO = ("per_million", "docs_percent", "std_error", "p_adjusted", "docs", "freq_reference")
 
 
 def show(result: Result, top: int, console: Console) -> None:
@@ -111,7 +111,7 @@ def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
         column = result.columns.get(name)
         cells = [_cell(value, column) for value in rows[name].head(ROWS)]
         longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
-        total += (min(longest, 24) if name == "note" else longest) + 3
+        total += (min(longest, 18) if name == "note" else longest) + 3
     return total
 
 

@@ -36,6 +36,8 @@ _CLASSES = _CharacterClasses(_SPECIAL)
 _CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a"})
 
 _TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j+(?=[am0]))*")
+# the same rule where there are neither marks nor joiners
+_ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
 _ENDS_ANYWHERE = re.compile("[。！？]")
 _INITIAL = re.compile(r"[^\W\d_]\.")
 _ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
@@ -61,16 +63,17 @@ def entry_words(piece: str) -> list[str]:
 
 
 def _cut(piece: str, classes: _CharacterClasses) -> list[str]:
-    if piece.isascii() and piece.isalpha():
-        return [piece]
+    if piece.isascii() and classes is _CLASSES:
+        return _ASCII_TOKEN.findall(piece)
     return [piece[found.start() : found.end()] for found in _TOKEN.finditer(piece.translate(classes))]
 
 
 def words_and_ends(piece: str) -> list[str | None]:
     """The tokens of a piece, with SENTENCE_END wherever a sentence ends."""
+    if piece.isascii():
+        tokens: list[str | None] = [*_ASCII_TOKEN.findall(piece)]
+        return [*tokens, SENTENCE_END] if not piece[-1].isalnum() and _ends_sentence(piece) else tokens
     piece = normalise(piece)
-    if piece.isascii() and piece.isalpha():
-        return [piece]
     *ended, last = _ENDS_ANYWHERE.split(piece)
     found: list[str | None] = []
     for part in ended:

@@ -18,17 +18,14 @@ def _csv(frame: pd.DataFrame) -> str:
 
 def as_tsv(frame: pd.DataFrame) -> str:
     """Tab-separated, no quotation marks; tabs and line breaks inside cells become spaces."""
-    columns = {name: frame[name].map(_one_line) for name in frame.columns}
-    plain = pd.DataFrame(columns, columns=frame.columns, dtype=object)
-    lines = ["\t".join(map(_one_line, plain.columns))]
-    lines += ["\t".join(row) for row in plain.itertuples(index=False, name=None)]
-    return "\n".join(lines) + "\n"
+    header = "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns)
+    columns = [_cells(frame[name]) for name in frame.columns]
+    return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
 
 
-def _one_line(value: object) -> str:
-    if isinstance(value, str):
-        return _WHITE.sub(" ", value)
-    return "" if pd.isna(value) else str(value)  # type: ignore[call-overload]
+def _cells(column: pd.Series) -> list[str]:
+    values = column.astype(object).where(column.notna(), "").tolist()
+    return [_WHITE.sub(" ", value) if isinstance(value, str) else repr(value) for value in values]
 
 
 def _json(frame: pd.DataFrame) -> str:

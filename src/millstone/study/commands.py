@@ -51,7 +51,7 @@ class Command:
         shared = (Inputs, Reading, Preparation, Output)
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)
 
-    def keys(self) -> tuple[str, ...]:
+    def names(self) -> tuple[str, ...]:
         """The names of all its settings."""
         return tuple(name for part in self.parts() for name in declared(part))
 
@@ -86,7 +86,7 @@ COMMANDS = {
             (
                 "keyness guestbook.csv --text entry --group hut --min-freq 5",
                 "keyness journals --against pairs --stop en --chart keyness.svg",
-                "keyness early=journals/Ostrel/1996.txt late=journals/Ostrel/1999.txt --top 10",
+                "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
             ),
         ),
         Command(

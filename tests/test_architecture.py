@@ -1,0 +1,172 @@
+"""The rules of the house: who imports whom, what help costs, how long a function may be."""
+
+import ast
+import json
+import subprocess
+import sys
+import tomllib
+import unittest
+from pathlib import Path
+
+import millstone
+from millstone.core.declare import declared, option
+from millstone.study.commands import COMMANDS
+from tests.cli.program import ProgramTest
+
+ROOT = Path(__file__).parent.parent
+SOURCE = ROOT / "src" / "millstone"
+
+# a layer may import itself and these
+MAY_IMPORT = {
+    "core": set(),
+    "sources": {"core"},
+    "results": {"core"},
+    "charts": {"core"},
+    "study": {"core", "sources", "results", "charts"},
+    "cli": {"core", "sources", "results", "charts", "study"},
+    "data": set(),
+}
+KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "pathlib.Path.open", "csv", "json", "tomllib"}
+HEAVY = ("pandas", "scipy", "matplotlib", "rich")
+
+
+def modules() -> list[tuple[Path, ast.Module]]:
+    return [(path, ast.parse(path.read_text("utf-8"))) for path in sorted(SOURCE.rglob("*.py"))]
+
+
+def imports(tree: ast.Module) -> list[str]:
+    found = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Import):
+            found += [name.name for name in node.names]
+        elif isinstance(node, ast.ImportFrom):
+            found += [f"{node.module}.{name.name}" for name in node.names]
+    return found
+
+
+class Layers(unittest.TestCase):
+    def test_imports_go_one_way(self):
+        for path, tree in modules():
+            layer = path.relative_to(SOURCE).parts[0]
+            if layer not in MAY_IMPORT:
+                continue
+            for name in imports(tree):
+                parts = name.split(".")
+                if parts[0] == "millstone" and len(parts) > 2:
+                    self.assertIn(parts[1], MAY_IMPORT[layer] | {layer}, f"{path.name} imports {name}")
+                if layer == "core":
+                    self.assertNotIn(parts[0], KEPT_OUT_OF_CORE, path.name)
+
+    def test_the_check_above_sees_a_wrong_import(self):
+        wrong = ast.parse("def f():\n    from millstone.cli import main\n    import matplotlib.figure")
+        self.assertEqual(imports(wrong), ["millstone.cli.main", "matplotlib.figure"])
+
+    def test_every_layer_is_known(self):
+        folders = {path.name for path in SOURCE.iterdir() if path.is_dir() and path.name != "__pycache__"}
+        self.assertEqual(folders, set(MAY_IMPORT))
+
+    def test_functions_and_modules_stay_short_and_public_ones_are_explained(self):
+        for path, tree in modules():
+            self.assertLessEqual(len(path.read_text("utf-8").splitlines()), 400, path.name)
+            for node in ast.walk(tree):
+                if isinstance(node, ast.FunctionDef):
+                    docstring = ast.get_docstring(node) or ""
+                    length = node.end_lineno - node.lineno - len(docstring.splitlines())
+                    self.assertLessEqual(length, 45, f"{path.name}: {node.name}")
+            for node in tree.body:
+                if (
+                    isinstance(node, ast.FunctionDef | ast.ClassDef)
+                    and not node.name.startswith("_")
+                    and node.name != "run"
+                ):
+                    self.assertTrue(ast.get_docstring(node), f"{path.name}: {node.name} has no docstring")
+
+
+class StartUp(unittest.TestCase):
+    def test_help_and_version_import_nothing_heavy(self):
+        for arguments in (["--version"], ["--help"], ["keyness", "--help"], ["chart", "--help-all"], ["--cite"]):
+            code = (
+                "import sys, json, io, contextlib; from millstone.cli.main import main\n"
+                f"with contextlib.redirect_stdout(io.StringIO()): status = main({arguments!r})\n"
+                f"print(json.dumps([status, [name for name in {HEAVY!r} if name in sys.modules]]))"
+            )
+            with self.subTest(arguments):
+                done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+                self.assertEqual(json.loads(done.stdout), [0, []])
+
+
+class Settings(unittest.TestCase):
+    def test_each_setting_is_declared_once_in_a_command(self):
+        for command in COMMANDS.values():
+            names = command.names()
+            self.assertEqual(len(names), len(set(names)), command.name)
+            for part in command.parts():
+                for name, field in declared(part).items():
+                    self.assertTrue(field.metadata["help"], name)
+
+    def test_version_and_citation_agree(self):
+        citation = (ROOT / "CITATION.cff").read_text("utf-8")
+        self.assertIn(f"version: {millstone.__version__}\n", citation)
+        self.assertIn(f"## {millstone.__version__}", (ROOT / "CHANGELOG.md").read_text("utf-8"))
+        project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
+        self.assertEqual(project["dynamic"], ["version"])
+
+
+class Documents(ProgramTest):
+    """What help and README say is true."""
+
+    def help_of(self, name: str, *arguments: str) -> str:
+        return self.succeeds(name, "--help", *arguments).out
+
+    def test_help_is_short_and_help_all_is_whole(self):
+        for name, command in COMMANDS.items():
+            with self.subTest(name):
+                brief, full = self.help_of(name), self.help_of(name, "--help-all")
+                self.assertLessEqual(len(brief.splitlines()), 60, "two screens of thirty lines")
+                for key in command.names():
+                    if key != "input":
+                        self.assertIn(option(key), full)
+                for key in declared(command.settings):
+                    self.assertIn(option(key), brief)
+        overview = self.succeeds().out
+        for name in (*COMMANDS, "demo", "run", "chart"):
+            self.assertIn(f"\n  {name} ", overview)
+
+    def test_every_example_runs_as_it_stands(self):
+        self.succeeds("demo", "huts", "--quiet")
+        examples = [example for command in COMMANDS.values() for example in command.examples]
+        for name in ("run", "chart"):
+            lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
+            examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]
+        self.assertGreaterEqual(len(examples), 16)
+        examples += readme_examples()
+        for example in examples:
+            with self.subTest(example):
+                self.succeeds(*example.split(), cwd_inside="huts")
+
+    def millstone(self, *arguments: object, cwd_inside: str = "", **settings: object):
+        outside = self.folder
+        self.folder = outside / cwd_inside
+        try:
+            return super().millstone(*arguments, **settings)
+        finally:
+            self.folder = outside
+
+    def test_set_up_commands_of_the_readme_are_those_of_ci(self):
+        readme = (ROOT / "README.md").read_text("utf-8")
+        test_command = next(line for line in readme.splitlines() if "unittest" in line and "venv" in line)
+        self.assertIn(test_command.strip(), (ROOT / ".ci" / "run").read_text("utf-8"))
+        for shot in (ROOT / "docs" / "screenshots").glob("*.png"):
+            self.assertIn(f"docs/screenshots/{shot.name}", readme)
+
+
+def readme_examples() -> list[str]:
+    """The commands of README blocks that are marked as run in the demo's folder."""
+    readme = (ROOT / "README.md").read_text("utf-8")
+    blocks = readme.split("```console demo\n")[1:]
+    lines = [line for block in blocks for line in block.split("```")[0].splitlines()]
+    return [line.removeprefix("$ millstone ") for line in lines if line.startswith("$ millstone ")]
+
+
+if __name__ == "__main__":
+    unittest.main()

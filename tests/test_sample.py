@@ -1,0 +1,144 @@
+"""The sample corpus: large and varied enough, awkward as real data are, and true to what is planted in it."""
+
+import csv
+import re
+import subprocess
+import sys
+import tempfile
+import tomllib
+import unittest
+from collections import Counter, defaultdict
+from pathlib import Path
+
+import numpy as np
+
+from millstone.core.categories import categories
+from millstone.core.corpus import Document
+from millstone.core.counts import count
+from millstone.core.keyness import keyness
+from millstone.core.measures import log_ratio
+from millstone.core.scan import scan
+from millstone.core.settings import CategorySettings, KeynessSettings, Preparation
+from millstone.core.terms import map_terms
+from millstone.core.tokens import words
+from millstone.sources.wordlists import read_dictionaries
+
+ROOT = Path(__file__).parent.parent
+DEMO = ROOT / "src" / "millstone" / "data" / "demo"
+
+
+def guestbook() -> list[dict[str, str]]:
+    with (DEMO / "guestbook.csv").open(encoding="utf-8", newline="") as file:
+        return list(csv.DictReader(file))
+
+
+def tokens(text: str) -> list[str]:
+    return [token.lower() for piece in text.split() for token in words(piece)]
+
+
+class NoTemplate(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.rows = guestbook()
+        cls.entries = [row["entry"] for row in cls.rows]
+        cls.journals = {path: path.read_text("utf-8") for path in sorted(DEMO.glob("journals/*/*.txt"))}
+
+    def test_size(self):
+        self.assertGreaterEqual(len(self.rows), 900)
+        self.assertTrue(40_000 <= sum(len(tokens(entry)) for entry in self.entries) <= 80_000)
+        self.assertEqual(len(self.journals), 12)
+        for path, text in self.journals.items():
+            self.assertTrue(1500 <= len(tokens(text)) <= 4000, path)
+            self.assertGreater(len(re.findall(r"Warden's journal · \w+ · \d{4} · page \d+", text)), 3)
+
+    def test_share_of_types_that_occur_once(self):
+        for texts in (self.entries, self.journals.values()):
+            types = Counter(token for text in texts for token in tokens(text))
+            share = sum(number == 1 for number in types.values()) / len(types)
+            self.assertTrue(0.4 <= share <= 0.6, share)
+
+    def test_few_sentences_repeat(self):
+        planted = Counter(self.entries)
+        entries = [entry for entry in planted if entry]
+        for texts in (entries, self.journals.values()):
+            sentences = Counter(s for text in texts for s in re.split(r"(?<=[.!?])\s+", text) if s)
+            again = sum(number - 1 for number in sentences.values())
+            self.assertLess(again / sentences.total(), 0.02)
+
+    def test_no_run_of_eight_words_in_more_than_three_entries(self):
+        found = defaultdict(set)
+        for number, entry in enumerate(self.entries):
+            run = tokens(entry)
+            for at in range(len(run) - 7):
+                found[tuple(run[at : at + 8])].add(number)
+        most = max(found.values(), key=len)
+        self.assertLessEqual(len(most), 3)
+
+    def test_the_awkward_things_of_real_data(self):
+        text = "\n".join(self.entries)
+        repeated = [entry for entry, number in Counter(self.entries).items() if entry and number > 1]
+        self.assertGreaterEqual(len(repeated), 8)
+        self.assertTrue(any(tokens(entry).count("ahoy") == 40 for entry in self.entries))
+        for field in ("party", "nights", "entry"):
+            self.assertTrue(any(not row[field] for row in self.rows), f"no {field} is missing")
+        for mark in ('"', ",", "\n", "é", "'", "’", "https://", "Hütte", "!!", "17:20"):
+            self.assertIn(mark, text)
+        self.assertTrue(any(row["party"] == "alpine club, 7 people" for row in self.rows))
+        lengths = [len(tokens(entry)) for entry in self.entries if entry]
+        self.assertLess(min(lengths), 5)
+        self.assertGreater(max(lengths), 200)
+
+    def test_the_script_in_the_repository_makes_these_very_files(self):
+        with tempfile.TemporaryDirectory() as folder:
+            subprocess.run(
+                [sys.executable, ROOT / "tools" / "make_sample.py", folder], check=True, capture_output=True
+            )
+            for path in Path(folder).rglob("*.*"):
+                kept = DEMO / path.relative_to(folder)
+                self.assertEqual(path.read_bytes(), kept.read_bytes(), kept)
+
+
+class Truth(unittest.TestCase):
+    """Every planted ratio lies within the 95 % interval of what is measured."""
+
+    @classmethod
+    def setUpClass(cls):
+        rows = [row for row in guestbook() if row["entry"]]
+        cls.corpus = scan([Document(row["entry_id"], row["hut"], row["entry"]) for row in rows], ordered=True)
+        cls.planted = tomllib.loads((DEMO / "truth.toml").read_text("utf-8"))["planted"]
+
+    def cases(self, kind: str):
+        for one in self.planted:
+            if one["kind"] == kind:
+                huts = self.corpus.groups if one["hut"] == "all" else [one["hut"]]
+                yield from ((one["name"], hut, float(np.log2(one["ratio"]))) for hut in huts)
+
+    def test_terms(self):
+        counts = count(self.corpus, map_terms(self.corpus.forms, Preparation()))
+        frame = keyness(counts, KeynessSettings()).set_index(["term", "target"])
+        cases = list(self.cases("term"))
+        self.assertGreaterEqual(len(cases), 15)
+        for term, hut, ratio in cases:
+            with self.subTest(term=term, hut=hut):
+                row = frame.loc[term, hut]
+                self.assertLessEqual(row["log_ratio_low"], ratio)
+                self.assertGreaterEqual(row["log_ratio_high"], ratio)
+
+    def test_categories(self):
+        dictionary = read_dictionaries([str(DEMO / "dictionary.toml")])
+        self.assertTrue(8 <= len([name for name in dictionary.names() if "/" not in name]) <= 10)
+        frame = categories(self.corpus, dictionary, CategorySettings(scale="count"))
+        cases = list(self.cases("category"))
+        self.assertGreaterEqual(len(cases), 6)
+        for name, hut, ratio in cases:
+            here = frame["group"] == hut
+            a, b = ([frame.loc[rows, name].sum()] for rows in (here, ~here))
+            sizes = [frame.loc[rows, "tokens"].sum() for rows in (here, ~here)]
+            with self.subTest(category=name, hut=hut):
+                _, low, high = log_ratio(np.array(a), np.array(b), *sizes)
+                self.assertLessEqual(low[0], ratio)
+                self.assertGreaterEqual(high[0], ratio)
+
+
+if __name__ == "__main__":
+    unittest.main()
