@@ -1,6 +1,9 @@
 """From a result to the bytes of a figure; which kind of figure each command has."""
 
 import io
+import logging
+import re
+import warnings
 from pathlib import Path
 
 import matplotlib as mpl
@@ -8,7 +11,7 @@ from matplotlib.figure import Figure
 
 from millstone.charts import categories, keyness, logodds
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import DPI, STYLE
+from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -22,8 +25,8 @@ _METADATA: dict[str, dict[str, str | None]] = {
 }
 
 
-def chart_bytes(result: Result, settings: ChartSettings) -> bytes:
-    """Draw a result in the format of the ending of ``settings.chart``.
+def chart_bytes(result: Result, settings: ChartSettings, notes: list[str]) -> bytes:
+    """Draw a result in the format of the ending of ``settings.chart``; what it lacks goes to `notes`.
 
     Raises
     ------
@@ -34,9 +37,25 @@ def chart_bytes(result: Result, settings: ChartSettings) -> bytes:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(KINDS)}")
     if result.frame.empty:
         raise DataError("there is nothing to draw: the table has no rows", "loosen the settings")
+    content, missing = _drawn(result, settings, FAMILIES[:1])
+    if missing:
+        content, missing = _drawn(result, settings, installed(FAMILIES))
+    if missing:
+        notes.append(
+            f"{len(missing)} signs of the figure are in no installed font ({min(missing).lower()}, ...): "
+            "install a font for this script and draw it again"
+        )
+    return content
+
+
+def _drawn(result: Result, settings: ChartSettings, families: list[str]) -> tuple[bytes, set[str]]:
+    """The figure's bytes, and the names of the characters that no font has."""
     ending = Path(settings.chart).suffix.lower()
-    with mpl.rc_context(STYLE):
+    logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
+    with mpl.rc_context({**STYLE, "font.family": families}), warnings.catch_warnings(record=True) as said:
+        warnings.simplefilter("always")
         figure: Figure = KINDS[result.command](result, settings)
         file = io.BytesIO()
         figure.savefig(file, format=ending[1:], dpi=DPI, metadata=_METADATA[ending])
-    return file.getvalue()
+    found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)
+    return file.getvalue(), {one[1] for one in found if one}

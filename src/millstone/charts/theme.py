@@ -3,6 +3,7 @@
 import textwrap
 from collections.abc import Sequence
 
+from matplotlib import font_manager
 from matplotlib.axes import Axes
 from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
@@ -10,13 +11,13 @@ from matplotlib.figure import Figure
 from millstone.core.corpus import GroupSize
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
+MOST_SIZES_NAMED = 9
 INK, SOFT, FAINT = "#22282d", "#5f6a72", "#d9dee2"
 
 _COLOURS = ("#17567a", "#d0612a", "#e2b13c", "#5fa8a0", "#7c2f3a", "#c08fc4", "#8db4d9", "#3c4146")
 _MARKS = "osD^vPXh"
 
 STYLE = {
-    "font.family": ["DejaVu Sans"],
     "font.size": 10,
     "text.color": INK,
     "axes.edgecolor": SOFT,
@@ -39,6 +40,19 @@ STYLE = {
     "svg.hashsalt": "millstone",
     "pdf.fonttype": 42,
 }
+
+
+# the first one ships with the plotting library; the others are asked when it lacks a script
+FAMILIES = [
+    *("DejaVu Sans", "Noto Sans", "Noto Sans CJK", "Source Han Sans", "Droid Sans Fallback"),
+    *("WenQuanYi", "Arial Unicode MS", "Nirmala UI"),
+]
+
+
+def installed(families: Sequence[str]) -> list[str]:
+    """Those font families, and their varieties for single scripts, that this machine has."""
+    names = sorted({font.name for font in font_manager.fontManager.ttflist})
+    return list(dict.fromkeys(name for family in families for name in names if name.startswith(family)))
 
 
 def new_figure(height: float = HEIGHT) -> Figure:
@@ -67,7 +81,9 @@ class GroupLook:
 
     def mark(self, group: str) -> str:
         """A mark that tells groups apart without colour."""
-        return _MARKS[self._number[group] % len(_MARKS)] if group in self._number else "o"
+        number = self._number.get(group, 0)
+        # where the colours begin anew the marks are shifted, so that no two of 64 groups look alike
+        return _MARKS[(number + number // len(_COLOURS)) % len(_MARKS)]
 
 
 def plain(text: str, width: int = 34) -> str:
@@ -79,6 +95,13 @@ def sizes_line(groups: Sequence[GroupSize]) -> str:
     """The corpus sizes in words."""
     if not any(size.tokens for size in groups):
         return "Corpus sizes unknown: the table has no companion."
+    if len(groups) > MOST_SIZES_NAMED:
+        documents, tokens = (sum(getattr(size, what) for size in groups) for what in ("documents", "tokens"))
+        least, most = (pick(groups, key=lambda size: size.tokens) for pick in (min, max))
+        return (
+            f"Corpus: {len(groups)} groups, {documents:,} documents, {tokens:,} tokens; "
+            f"from {least.tokens:,} ({least.name}) to {most.tokens:,} ({most.name})."
+        )
     parts = []
     for size in groups:
         noun = "document" if size.documents == 1 else "documents"
@@ -88,7 +111,7 @@ def sizes_line(groups: Sequence[GroupSize]) -> str:
 
 def caption(figure: Figure, lines: Sequence[str]) -> None:
     """What is drawn, measure and corpus sizes, below the figure."""
-    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 195) or [""])
+    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 172) or [""])
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
 
 

@@ -57,7 +57,10 @@ def run(arguments: Sequence[str]) -> None:
     check_ending(figure, ENDINGS, "--chart")
     outputs = Outputs(build(Output, typed).force, protected=[table])
     outputs.claim(figure)
-    outputs.add(figure, chart_bytes(read_result(table), settings))
+    notes: list[str] = []
+    outputs.add(figure, chart_bytes(read_result(table), settings, notes))
     outputs.commit()
     if "quiet" not in typed:
+        for note in notes:
+            say(f"note: {note}")
         say(f"wrote {figure}")

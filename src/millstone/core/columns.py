@@ -1,6 +1,6 @@
 """What each column of a result means: title, meaning, unit, datatype, and decimals on a screen."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
@@ -84,8 +84,10 @@ def scale_unit(scale: str) -> str:
     return _SCALES[scale][0]
 
 
-def category_column(name: str, scale: str) -> Column:
-    """The column of a dictionary category."""
+def category_columns(names: Iterable[str], scale: str) -> dict[str, Column]:
+    """The columns of a table of categories, metadata aside: the fixed ones, then one a category."""
     meaning, unit, decimals = _SCALES[scale]
     datatype = "integer" if scale == "count" else "number"
-    return Column(name, f"category {name}: {meaning}", datatype, unit, decimals)
+    fixed = {name: COLUMNS[name] for name in ("document", "group", "tokens", "matched_percent")}
+    own = {name: Column(name, f"category {name}: {meaning}", datatype, unit, decimals) for name in names}
+    return {**fixed, **own}

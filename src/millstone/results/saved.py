@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pandas as pd
 
-from millstone.core.columns import COLUMNS, Column, category_column
+from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import Result
@@ -79,9 +79,8 @@ def _groups(frame: pd.DataFrame, command: str) -> tuple[GroupSize, ...]:
 
 
 def _columns(frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> dict[str, Column]:
-    known = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
     if command != "categories":
-        return known
-    scale = str(settings.get("scale", "percent"))
-    after = list(frame.columns)[list(frame.columns).index("matched_percent") + 1 :]
-    return {**known, **{name: category_column(name, scale) for name in after}}
+        return {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
+    names = list(frame.columns)
+    after = names[names.index("matched_percent") + 1 :]
+    return category_columns(after, str(settings.get("scale", "percent")))

@@ -1,15 +1,10 @@
 """From a scanned corpus to the result of a command: read settings, call the core, name the columns."""
 
-from collections.abc import Mapping
-
-import pandas as pd
-
 from millstone.core import categories as category_core
-from millstone.core.columns import COLUMNS, Column, category_column
+from millstone.core.columns import COLUMNS, category_columns
 from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, group_sizes
 from millstone.core.counts import Counts, count
-from millstone.core.dictionary import Dictionary
 from millstone.core.frequency import frequency_list
 from millstone.core.keyness import keyness
 from millstone.core.logodds import log_odds
@@ -31,7 +26,14 @@ def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     check_group_names(counts.sizes, words_needed=False)
     if frame.empty:
         notes.append("no term is left to show: the settings leave all of them out")
-    return Result(step.command.name, frame, _known(frame), counts.sizes, step.typed, counts.left_out)
+    return Result(
+        step.command.name,
+        frame,
+        {name: COLUMNS[name] for name in frame.columns},
+        counts.sizes,
+        step.typed,
+        counts.left_out,
+    )
 
 
 def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
@@ -61,13 +63,5 @@ def _categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)
     frame = category_core.categories(corpus, dictionary, step.settings)
-    columns = {**_known(frame), **_category_columns(dictionary, step.settings.scale)}
+    columns = category_columns(dictionary.names(), step.settings.scale)
     return Result("categories", frame, columns, sizes, step.typed)
-
-
-def _known(frame: pd.DataFrame) -> dict[str, Column]:
-    return {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
-
-
-def _category_columns(dictionary: Dictionary, scale: str) -> Mapping[str, Column]:
-    return {name: category_column(name, scale) for name in dictionary.names()}

@@ -80,7 +80,7 @@ class Workshop:
             # a plotting library costs half a second to import, and most runs draw nothing
             from millstone.charts import draw
 
-            outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart))
+            outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
 
     def _material(self, step: Step, ordered: bool) -> Material:

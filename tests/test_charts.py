@@ -1,0 +1,156 @@
+"""Figures: what is drawn, read off the figure itself."""
+
+import unittest
+
+import numpy as np
+import pandas as pd
+from matplotlib.figure import Figure
+
+from millstone.charts import categories, keyness, logodds
+from millstone.charts.draw import chart_bytes
+from millstone.charts.settings import ChartSettings, PanelChartSettings
+from millstone.charts.theme import GroupLook, sizes_line
+from millstone.core import keyness as keyness_core
+from millstone.core import logodds as logodds_core
+from millstone.core.columns import COLUMNS, category_columns
+from millstone.core.corpus import GroupSize
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.core.settings import KeynessSettings
+from tests.core.builders import MINI, counts_of
+
+
+def texts_of(figure: Figure) -> list[str]:
+    """All text of a figure, panel by panel."""
+    found = [text.get_text() for axes in figure.axes for text in (*axes.texts, *axes.get_yticklabels())]
+    return [
+        *found,
+        *(axes.get_title() for axes in figure.axes),
+        *(text.get_text() for text in figure.texts),
+    ]
+
+
+def intervals_of(figure: Figure) -> np.ndarray:
+    """The ends of all lying lines, (lines, 2)."""
+    segments = [
+        segment
+        for axes in figure.axes
+        for lines in axes.collections
+        if hasattr(lines, "get_segments")
+        for segment in lines.get_segments()
+    ]
+    return np.array([segment[:, 0] for segment in segments if segment[0, 1] == segment[1, 1]])
+
+
+class Drawing(unittest.TestCase):
+    def result(self, command: str, rows=MINI, **settings: str) -> Result:
+        counts = counts_of(rows)
+        if command == "keyness":
+            frame = keyness_core.keyness(counts, KeynessSettings(**settings))
+        else:
+            frame = logodds_core.log_odds(counts)
+        return Result(command, frame, {name: COLUMNS[name] for name in frame.columns}, counts.sizes)
+
+    def test_keyness_names_both_ends_and_prints_frequencies(self):
+        result = self.result("keyness", against="A")
+        figure = keyness.draw(result, ChartSettings())
+        self.assertEqual(len(figure.axes), 2)
+        axes = figure.axes[0]
+        labels = [label.get_text() for label in axes.get_yticklabels()]
+        frame = result.frame[(result.frame["target"] == "B") & (result.frame["higher_in"] != "")]
+        self.assertEqual(labels, frame.sort_values("log_ratio", ascending=False, kind="stable")["term"].tolist())
+        self.assertEqual([text.get_text() for text in axes.texts], ["◂ A", "B ▸", "1 : 3", "0 : 1", "3 : 0", "freq"])
+        low, high = axes.get_xlim()
+        self.assertAlmostEqual(low, -high)
+        self.assertLess(low, frame["log_ratio_low"].min())
+        drawn = intervals_of(figure)
+        expected = result.frame[result.frame["higher_in"] != ""][["log_ratio_low", "log_ratio_high"]].to_numpy()
+        np.testing.assert_allclose(np.sort(drawn, axis=0), np.sort(expected, axis=0))
+        self.assertTrue(any("C 1 document, 5 tokens" in text for text in texts_of(figure)))
+
+    def test_keyness_takes_the_strongest_of_each_side(self):
+        result = self.result("keyness")
+        for _, frame in result.frame.groupby("target"):
+            found = keyness.strongest(frame, 1)
+            for side, rows in frame[frame["higher_in"] != ""].groupby("higher_in"):
+                self.assertEqual(
+                    found[found["higher_in"] == side]["term"].tolist(), rows.nsmallest(1, "rank")["term"].tolist()
+                )
+
+    def test_log_odds_panels(self):
+        result = self.result("logodds")
+        by_group = logodds.draw(result, PanelChartSettings(chart_top=2))
+        self.assertEqual([axes.get_title() for axes in by_group.axes], [f"{g} against rest" for g in "ABC"])
+        first = [label.get_text() for label in by_group.axes[0].get_yticklabels()]
+        self.assertEqual(first, result.frame[result.frame["group"] == "A"].nsmallest(2, "rank")["term"].tolist())
+        by_term = logodds.draw(result, PanelChartSettings(panels="term", chart_top=3))
+        self.assertEqual(len(by_term.axes), 3)
+        for axes in by_term.axes:
+            self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["A", "B", "C"])
+
+    def test_many_groups_are_drawn_by_term_and_all_sizes_told(self):
+        rows = [(str(n), f"g{n:02}", f"snow ice rope word{n} {'boat ' * n}") for n in range(20)]
+        figure = logodds.draw(self.result("logodds", rows), PanelChartSettings())
+        self.assertEqual(len(figure.axes), 12)
+        self.assertTrue(
+            any("20 groups, 20 documents, 270 tokens; from 4 (g00) to 23 (g19)" in text for text in texts_of(figure))
+        )
+
+    def test_categories_show_means_with_intervals(self):
+        frame = pd.DataFrame(
+            {
+                "document": list("abcde"),
+                "group": list("AAABB"),
+                "note": list("vwxyz"),
+                "tokens": 9,
+                "matched_percent": 1.0,
+            }
+        ).assign(snow=[1.0, 2, 6, 4, 4], ice=[0.5, np.nan, 0, 0, 1])
+        sizes = (GroupSize("A", 3, 27), GroupSize("B", 2, 18))
+        result = Result("categories", frame, category_columns(["snow", "ice"], "percent"), sizes)
+        figure = categories.draw(result, ChartSettings())
+        axes = figure.axes[0]
+        self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["snow", "ice"])
+        dots = [line.get_xdata() for line in axes.lines if line.get_marker() not in ("", "None")]
+        np.testing.assert_allclose(dots, [[3, 0.25], [4, 0.5]])
+        self.assertIn("places per 100 tokens", axes.get_xlabel())
+        self.assertEqual([text.get_text() for text in figure.legends[0].texts], ["A", "B"])
+
+    def test_a_group_looks_the_same_in_every_figure_and_unlike_all_others(self):
+        look = GroupLook([GroupSize(f"g{n}", 1, 1) for n in range(64)])
+        looks = {(look.colour(f"g{n}"), look.mark(f"g{n}")) for n in range(64)}
+        self.assertEqual(len(looks), 64)
+        result = self.result("keyness", against="pairs")
+        colours = {
+            (text.get_text().strip("◂▸ "), text.get_color())
+            for axes in keyness.draw(result, ChartSettings()).axes
+            for text in axes.texts[:2]
+        }
+        self.assertEqual(len(colours), 3)
+
+    def test_labels_are_never_read_as_formulas(self):
+        rows = [("1", "$a_1$ & co", "ice snow snow"), ("2", "b^2$", "snow boat")]
+        figure = keyness.draw(self.result("keyness", rows), ChartSettings())
+        self.assertIn(r"\$a_1\$ & co ▸", texts_of(figure))
+        figure.canvas.draw()
+
+    def test_bytes_of_each_format_and_signs_without_a_font(self):
+        result = self.result("keyness")
+        for ending, start in ((".png", b"\x89PNG"), (".svg", b"<?xml"), (".pdf", b"%PDF")):
+            notes: list[str] = []
+            self.assertTrue(chart_bytes(result, ChartSettings(chart=f"x{ending}"), notes).startswith(start))
+            self.assertEqual(notes, [])
+        rows = [("1", "a", "\U00016f00 ice"), ("2", "b", "ice")]
+        chart_bytes(self.result("keyness", rows), ChartSettings(chart="x.png"), notes)
+        self.assertRegex(notes[0], "1 signs of the figure are in no installed font")
+
+    def test_nothing_to_draw(self):
+        result = self.result("keyness")
+        empty = Result("keyness", result.frame.iloc[:0], result.columns, result.groups)
+        with self.assertRaisesRegex(DataError, "nothing to draw"):
+            chart_bytes(empty, ChartSettings(chart="x.png"), [])
+        self.assertEqual(sizes_line([GroupSize("a", 0, 0)]), "Corpus sizes unknown: the table has no companion.")
+
+
+if __name__ == "__main__":
+    unittest.main()
