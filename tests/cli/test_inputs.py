@@ -189,7 +189,7 @@ class BadInput(ProgramTest):
         self.write("huts/a/1.txt", "ice")
         self.write("huts/a/2.txt", "")
         run = self.succeeds("freq", "huts")
-        self.assertIn("note: a/2.txt is empty", run.err)
+        self.assertIn("note: 1 document (a/2.txt) without words", run.err)
         self.assertEqual(run.rows()[0]["docs_percent"], "50.0")
 
     def test_a_group_of_one_document_works_with_a_note(self):

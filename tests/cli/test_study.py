@@ -86,7 +86,12 @@ class Study(ProgramTest):
 class Demo(ProgramTest):
     def test_twice_into_one_folder_and_never_over_other_peoples_files(self):
         run = self.succeeds("demo", "huts")
-        for word in ("tables and charts in huts/results", "To try next", "millstone keyness guestbook.csv"):
+        for word in (
+            "Where to look, in huts:",
+            "results/keyness.csv, results/keyness.png",
+            "To try next",
+            "millstone keyness guestbook.csv",
+        ):
             self.assertIn(word, run.err)
         first = self.files()
         self.assertLessEqual({"huts/results/keyness.csv", "huts/results/logodds.png", "huts/truth.toml"}, set(first))

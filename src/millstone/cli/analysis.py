@@ -38,6 +38,7 @@ def run(name: str, arguments: Sequence[str]) -> None:
     MillstoneError
     """
     from millstone.results.writing import Outputs
+    from millstone.sources.reader import input_paths
     from millstone.study.carry import Workshop, claim_outputs
     from millstone.study.model import make_step, read_study
 
@@ -48,7 +49,7 @@ def run(name: str, arguments: Sequence[str]) -> None:
         study = read_study(Path(typed["study"]))
         shared, shown = dict(study.shared), dict(study.shown)
     step = make_step(COMMANDS[name], {**shared, **typed}, {**shown, **typed})
-    outputs = Outputs(step.output.force, protected=[Path(one) for one in step.inputs.input])
+    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
     claim_outputs(step, outputs)
     progress = Progress(shown=not step.output.quiet)
     try:

@@ -28,9 +28,7 @@ def parser(full: bool) -> Parser:
     )
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="TABLE", help="the saved table")
     add_settings(made, PanelChartSettings, True, "chart")
-    group = made.add_argument_group("output")
-    group.add_argument("--force", action="store_true", help="overwrite a file that millstone did not write")
-    group.add_argument("--quiet", action="store_true", help="no summary on standard error")
+    add_settings(made, Output, True, only=("force", "quiet"))
     add_common(made, full)
     return made
 
@@ -55,12 +53,13 @@ def run(arguments: Sequence[str]) -> None:
     settings = build(PanelChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
     figure = Path(settings.chart)
     check_ending(figure, ENDINGS, "--chart")
-    outputs = Outputs(build(Output, typed).force, protected=[table])
+    output = build(Output, typed)
+    outputs = Outputs(output.force, protected=[table])
     outputs.claim(figure)
     notes: list[str] = []
     outputs.add(figure, chart_bytes(read_result(table), settings, notes))
     outputs.commit()
-    if "quiet" not in typed:
+    if not output.quiet:
         for note in notes:
             say(f"note: {note}")
         say(f"wrote {figure}")

@@ -2,6 +2,7 @@
 
 import sys
 import time
+from typing import Any
 
 from millstone.core.errors import MillstoneError
 
@@ -22,28 +23,29 @@ def _one_line(text: str) -> str:
 
 
 class Progress:
-    """A line with the characters read so far, on a terminal, once the work has taken a second."""
+    """A bar with the characters read so far, on a terminal, once the work has taken a second."""
 
     def __init__(self, shown: bool) -> None:
         self._shown = shown and sys.stderr.isatty()
         self._characters = 0
-        self._last = time.monotonic() + 0.75
-        self._is_up = False
+        self._since = time.monotonic()
+        self._bar: Any = None
 
     def __call__(self, characters: int) -> None:
         self._characters += characters
-        now = time.monotonic()
-        if self._shown and now - self._last > 0.25:
-            self._last, self._is_up = now, True
-            print(
-                f"\rreading: {self._characters / 1e6:,.1f} million characters",
-                end="",
-                file=sys.stderr,
-                flush=True,
-            )
+        if self._bar is None and self._shown and time.monotonic() - self._since > 1:
+            from rich.console import Console
+            from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
+
+            text = TextColumn("reading, {task.completed:,.1f} million characters")
+            self._bar = Progress(BarColumn(), text, TimeElapsedColumn(), console=Console(stderr=True), transient=True)
+            self._bar.add_task("", total=None)
+            self._bar.start()
+        if self._bar is not None:
+            self._bar.update(self._bar.task_ids[0], completed=self._characters / 1e6)
 
     def close(self) -> None:
-        """Take the line away."""
-        if self._is_up:
-            print("\r\x1b[K", end="", file=sys.stderr, flush=True)
-            self._is_up = False
+        """Take the bar away."""
+        if self._bar is not None:
+            self._bar.stop()
+            self._bar = None

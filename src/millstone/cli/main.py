@@ -1,6 +1,7 @@
 """The program: find the command, carry it out, turn errors into two lines and an exit status."""
 
 import difflib
+import io
 import os
 import sys
 from collections.abc import Callable, Sequence
@@ -24,6 +25,9 @@ _ORDER = ("demo", "run", *COMMANDS, "chart")
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run millstone and return its exit status."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
+    if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
+        # a table in a pipe is UTF-8 wherever it is made
+        sys.stdout.reconfigure(encoding="utf-8", newline="\n")
     name = arguments[0] if arguments and arguments[0] in _ORDER else ""
     label = f"millstone {name}".strip()
     try:

@@ -70,16 +70,21 @@ def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
     group.add_argument("-h", "--help", action="store_true", help="this help")
     group.add_argument("--help-all", action="store_true", help="every option, each with its explanation")
     hidden = None if full else argparse.SUPPRESS
-    group.add_argument("--debug", action="store_true", help=hidden or "show where in the program an error arose")
+    group.add_argument(
+        "--debug", action=argparse.BooleanOptionalAction, help=hidden or "show where in the program an error arose"
+    )
 
 
-def add_settings(parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "") -> None:
-    """A group of options from a dataclass; a shared group is one line unless `full`."""
+def add_settings(
+    parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "", only: Sequence[str] = ()
+) -> None:
+    """A group of options from a dataclass, all or `only` some; a shared group is one line unless `full`."""
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full
-    names = [f"{one.metadata['letter'] or option(name)}" for name, one in declared(settings).items()]
-    group = parser.add_argument_group(title, f"{' '.join(names)}" if brief else None)
-    for name, one in declared(settings).items():
+    wanted = {name: one for name, one in declared(settings).items() if not only or name in only}
+    names = [one.metadata["letter"] or option(name) for name, one in wanted.items()]
+    group = parser.add_argument_group(title, " ".join(names) if brief else None)
+    for name, one in wanted.items():
         _add_option(group, name, one, hidden=brief)
 
 

@@ -68,7 +68,7 @@ def _show_block(heading: str, rows: pd.DataFrame, result: Result, limit: int, co
         column = result.columns.get(name)
         is_number = column is not None and column.datatype != "string"
         table.add_column(
-            _title(name, column, rows),
+            Text(_title(name, column, rows)),
             justify="right" if is_number else "left",
             overflow="fold" if name == "note" else "ellipsis",
             no_wrap=name != "note",

@@ -4,12 +4,22 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from millstone.cli.console import Progress, say
-from millstone.cli.options import Parser, add_common, new_parser, parse
+from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.core.declare import build
 from millstone.core.errors import UsageError
+from millstone.results.settings import Output
 
 RUN_QUESTION = "carry out every step of a study file, in order"
 RUN_EXAMPLES = ("run study.toml", "run study.toml --quiet")
 DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
+_TEXTS = {
+    "the texts": ["guestbook.csv", "journals"],
+    "the dictionary, the study file, what is planted in the guest books": [
+        "dictionary.toml",
+        "study.toml",
+        "truth.toml",
+    ],
+}
 _TO_TRY = (
     "millstone keyness guestbook.csv --text entry --group hut --stop en --top 10",
     "millstone freq journals --stop en --length 4..",
@@ -20,9 +30,7 @@ _TO_TRY = (
 def _parser(name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool) -> Parser:
     made = new_parser(name, about, examples, what)
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
-    group = made.add_argument_group("output")
-    group.add_argument("--force", action="store_true", help="overwrite files of others and edited results")
-    group.add_argument("--quiet", action="store_true", help="no summaries on standard error")
+    add_settings(made, Output, True, only=("force", "quiet"))
     add_common(made, full)
     return made
 
@@ -53,7 +61,7 @@ def run(arguments: Sequence[str]) -> None:
     files = typed.get("input", ())
     if len(files) != 1:
         raise UsageError("run takes one study file", "type millstone run study.toml")
-    _carry_out(Path(files[0]), "force" in typed, "quiet" in typed)
+    _carry_out(Path(files[0]), build(Output, typed))
 
 
 def demo(arguments: Sequence[str]) -> None:
@@ -70,31 +78,39 @@ def demo(arguments: Sequence[str]) -> None:
     if len(folders) != 1:
         raise UsageError("demo takes one folder", "type millstone demo FOLDER")
     folder = Path(folders[0])
-    force, quiet = "force" in typed, "quiet" in typed
-    number = write_sample(folder, force)
-    if not quiet:
+    output = build(Output, typed)
+    number = write_sample(folder, output.force)
+    if not output.quiet:
         say(f"wrote the sample corpus to {folder}: {number} files")
-    _carry_out(folder / "study.toml", force, quiet)
-    if not quiet:
-        say(f"\nThe texts, dictionary and study are in {folder}, tables and charts in {folder / 'results'}.")
-        say(f"To try next, after: cd {folder}")
+    written = _carry_out(folder / "study.toml", output)
+    if not output.quiet:
+        say(f"\nWhere to look, in {folder}:")
+        for question, files in {**_TEXTS, **written}.items():
+            say(f"  {question}\n      {', '.join(files)}")
+        say(f"\nTo try next, after: cd {folder}")
         for command in _TO_TRY:
             say(f"  {command}")
 
 
-def _carry_out(path: Path, force: bool, quiet: bool) -> None:
+def _carry_out(path: Path, output: Output) -> dict[str, list[str]]:
+    """Carry out a study file and return, by question, the tables and figures that were written."""
     from millstone.cli.summary import summary
     from millstone.study.carry import carry_out_study, claim_study
     from millstone.study.model import read_study
 
-    progress = Progress(shown=not quiet)
+    progress = Progress(shown=not output.quiet)
     study = read_study(path)
-    outputs = claim_study(study, force)
-    if not quiet:
+    outputs = claim_study(study, output.force)
+    if not output.quiet:
         say(f"{study.title}: {len(study.steps)} steps")
+    written: dict[str, list[str]] = {}
     for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
         progress.close()
-        if not quiet:
-            say(f"\n{number}. {outcome.step.command.name}: {outcome.step.command.question}")
+        question = outcome.step.command.question
+        to_look_at = [str(file.relative_to(path.parent)) for file in outcome.written if file.suffix != ".json"]
+        written.setdefault(question, []).extend(to_look_at)
+        if not output.quiet:
+            say(f"\n{number}. {outcome.step.command.name}: {question}")
             for line in summary(outcome):
                 say(f"   {line}")
+    return written

@@ -6,6 +6,7 @@ import pandas as pd
 from millstone.core.comparisons import Comparison, check_group_names, comparisons
 from millstone.core.counts import Counts, Part, competition_ranks
 from millstone.core.measures import adjusted, chi2_upper_tail, log_likelihood, log_ratio, ranking
+from millstone.core.notes import joined
 from millstone.core.ranktest import mann_whitney
 from millstone.core.settings import KeynessSettings
 
@@ -52,7 +53,8 @@ def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) 
     ll = log_likelihood(a, b, n1, n2)
     p_adjusted = adjusted(chi2_upper_tail(ll), settings.adjust)
     # cross products of whole numbers: exact where a difference of rates is not
-    difference = a.astype(object) * n2 - b.astype(object) * n1
+    exact = np.int64 if n1 * n2 < 2**62 else object
+    difference = a.astype(exact) * n2 - b.astype(exact) * n1
     higher = np.where(difference > 0, comparison.target, np.where(difference < 0, comparison.reference, ""))
     table = pd.DataFrame(
         {
@@ -93,18 +95,18 @@ def _notes(
     wanted: np.ndarray,
     direction: np.ndarray,
     p_adjusted: np.ndarray,
-) -> list[str]:
+) -> np.ndarray:
     in_one = [_in_one_document(part, wanted, direction == side) for part, side in ((target, 1), (reference, -1))]
     absent = [
         np.where(part.freq[wanted] == 0, f"absent from {name}", "")
         for part, name in ((target, comparison.target), (reference, comparison.reference))
     ]
     by_documents = _not_by_documents(target, reference, wanted, p_adjusted)
-    return ["; ".join(filter(None, notes)) for notes in zip(*in_one, *absent, by_documents, strict=True)]
+    return joined([*in_one, *absent, by_documents])
 
 
-def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> list[str]:
-    notes = [""] * len(wanted)
+def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> np.ndarray:
+    notes = np.full(len(wanted), "", dtype=object)
     if len(part.base) < 2:
         return notes
     columns = part.matrix[:, wanted].tocsc()

@@ -6,6 +6,7 @@ import pandas as pd
 from millstone.core.comparisons import Comparison, check_group_names, comparisons
 from millstone.core.counts import Counts
 from millstone.core.measures import Z95, ranking
+from millstone.core.notes import joined
 from millstone.core.settings import LogOddsSettings
 
 FEW_COUNTS = 10
@@ -84,14 +85,8 @@ def _compare(counts: Counts, comparison: Comparison, pool: np.ndarray, settings:
     plain, _, plain_z = log_odds_ratio(y_i, y_j, np.full(len(pool), UNIFORM))
     depends = (np.sign(ratio) != np.sign(plain)) | ((np.abs(z) > Z_NOTED) != (np.abs(plain_z) > Z_NOTED))
     few = y_i + y_j < FEW_COUNTS
-    notes = [
-        "; ".join(filter(None, pair))
-        for pair in zip(
-            np.where(few, "few counts", ""),
-            np.where(depends & ~np.isnan(ratio), "depends on prior", ""),
-            strict=True,
-        )
-    ]
+    depends &= ~np.isnan(ratio)
+    notes = joined([np.where(few, "few counts", ""), np.where(depends, "depends on prior", "")])
     table = pd.DataFrame(
         {
             "group": comparison.target,

@@ -56,6 +56,17 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
 
 
+def input_paths(inputs: Iterable[str]) -> list[Path]:
+    """The files and folders that the inputs name.
+
+    Raises
+    ------
+    DataError
+        For a path that does not exist.
+    """
+    return [place.path for typed in inputs for place in _places(typed)]
+
+
 def _places(typed: str) -> list[_Place]:
     path, name = Path(typed).expanduser(), ""
     if not path.exists() and "=" in typed:
@@ -138,8 +149,6 @@ def _text(path: Path, name: str, group: str, reading: Reading, provenance: Prove
     data = read_bytes(path)
     provenance.add(path, data)
     text = decode(data, path, reading.encoding)
-    if not text.strip():
-        provenance.note(f"{name} is empty: it counts as a document and takes no part in rates")
     return Document(name, group, text, source=str(path))
 
 

@@ -14,7 +14,7 @@ from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.rows import arrange, first_rows
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import read_documents
+from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
 from millstone.study.model import Step, Study
 
@@ -90,8 +90,23 @@ class Workshop:
             documents = read_documents(step.inputs.input, step.reading, provenance)
             corpus = scan(documents, ordered, self.progress)
             corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+            _note_odd_documents(corpus, provenance)
             self._scanned[key] = Material(corpus, provenance)
         return _long_enough(self._scanned[key], step)
+
+
+def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
+    names = corpus.documents["document"]
+    empty = names[corpus.tokens == 0].tolist()
+    if empty:
+        provenance.note(f"{_such_as(empty)} without words: counted in documents, with no part in rates by document")
+    again = names[names.duplicated()].tolist()
+    if again:
+        provenance.note(f"{_such_as(again)} with the name of another")
+
+
+def _such_as(names: list[str]) -> str:
+    return f"{len(names):,} document{'s' * (len(names) != 1)} ({names[0]}{', ...' if len(names) > 1 else ''})"
 
 
 def _long_enough(material: Material, step: Step) -> Material:
@@ -147,7 +162,7 @@ def claim_study(study: Study, force: bool = False) -> Outputs:
     if not study.steps:
         raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
     _make_output_folder(study.output)
-    inputs = [Path(one) for step in study.steps for one in step.inputs.input]
+    inputs = [path for step in study.steps for path in input_paths(step.inputs.input)]
     outputs = Outputs(force or any(step.output.force for step in study.steps), protected=inputs)
     for step in study.steps:
         claim_outputs(step, outputs)

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import ChartSettings
+from millstone.charts.settings import ChartSettings, PanelChartSettings
 from millstone.core.declare import Kind, build, changed, check_keys, declared, option, written
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings import Preparation
@@ -14,6 +14,9 @@ from millstone.results.settings import Output
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.wordlists import read_toml
 from millstone.study.commands import COMMANDS, Command
+
+# said elsewhere, or without a part in what is computed
+_NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), "output", "force", "quiet"}
 
 
 @dataclass(frozen=True)
@@ -79,10 +82,9 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
 def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str]:
     found = {}
     for part in command.parts():
-        if part in (Inputs, Output, command.charts):
-            continue
-        settings = build(part, shown)
-        for name, value in changed(settings).items():
+        for name, value in changed(build(part, shown)).items():
+            if name in _NOT_SHOWN:
+                continue
             kind: Kind = declared(part)[name].metadata["kind"]
             values = value if kind.repeatable else (value,)
             found[name] = ", ".join(written(kind, one) for one in values)
