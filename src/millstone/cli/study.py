@@ -1,5 +1,6 @@
 """The commands run and demo: carry out all steps of a study file."""
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -14,7 +15,7 @@ RUN_EXAMPLES = ("run study.toml", "run study.toml --quiet")
 DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
 _TEXTS = {
     "the texts": ["guestbook.csv", "journals"],
-    "the dictionary, the study file, what is planted in the guest books": [
+    "the dictionary, the study file, and what is planted in the texts": [
         "dictionary.toml",
         "study.toml",
         "truth.toml",
@@ -107,7 +108,7 @@ def _carry_out(path: Path, output: Output) -> dict[str, list[str]]:
     for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
         progress.close()
         question = outcome.step.command.question
-        to_look_at = [str(file.relative_to(path.parent)) for file in outcome.written if file.suffix != ".json"]
+        to_look_at = [os.path.relpath(file, path.parent) for file in outcome.written if file.suffix != ".json"]
         written.setdefault(question, []).extend(to_look_at)
         if not output.quiet:
             say(f"\n{number}. {outcome.step.command.name}: {question}")
