@@ -38,9 +38,8 @@ class Progress:
             from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
 
             text = TextColumn("reading, {task.completed:,.1f} million characters")
-            self._bar = Progress(
-                BarColumn(pulse_style="blue"), text, TimeElapsedColumn(), console=Console(stderr=True), transient=True
-            )
+            columns = (BarColumn(pulse_style="blue"), text, TimeElapsedColumn())
+            self._bar = Progress(*columns, console=Console(stderr=True), transient=True)
             self._bar.add_task("", total=None)
             self._bar.start()
         if self._bar is not None:
