@@ -33,8 +33,8 @@ class FrequencySettings:
 
 
 @dataclass(frozen=True)
-class KeynessSettings:
-    """What ``keyness`` can be asked."""
+class ComparisonSettings:
+    """What every comparison of groups can be asked."""
 
     against: str = setting(
         free_text("rest|pairs|GROUP"),
@@ -42,6 +42,12 @@ class KeynessSettings:
         "compare each group with all others together, each pair of groups, or every group with GROUP",
     )
     min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
+
+
+@dataclass(frozen=True)
+class KeynessSettings(ComparisonSettings):
+    """What ``keyness`` can be asked."""
+
     zeros: str = setting(
         choice("add", "smooth", "skip"),
         "add",
@@ -55,15 +61,9 @@ class KeynessSettings:
 
 
 @dataclass(frozen=True)
-class LogOddsSettings:
+class LogOddsSettings(ComparisonSettings):
     """What ``logodds`` can be asked."""
 
-    against: str = setting(
-        free_text("rest|pairs|GROUP"),
-        "rest",
-        "compare each group with all others together, each pair of groups, or every group with GROUP",
-    )
-    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
     prior: str = setting(
         choice("pooled", "uniform", "none"),
         "pooled",

@@ -101,6 +101,23 @@ class Outputs:
         return every
 
 
+def make_folder(folder: Path) -> None:
+    """Make a folder for outputs, and those above it, where they are missing.
+
+    Raises
+    ------
+    DataError
+        When it cannot be made.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise DataError(
+            f"the folder {folder} cannot be made: {(error.strerror or str(error)).lower()}",
+            "name a folder in a place you may write to",
+        ) from error
+
+
 def _write_aside(path: Path, content: bytes) -> Path:
     descriptor, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
     try:

@@ -12,7 +12,7 @@ from millstone.core.scan import scan
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.rows import arrange, first_rows
-from millstone.results.writing import Outputs
+from millstone.results.writing import Outputs, make_folder
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
@@ -161,7 +161,7 @@ def claim_study(study: Study, force: bool = False) -> Outputs:
     """
     if not study.steps:
         raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
-    _make_output_folder(study.output)
+    make_folder(study.output)
     inputs = [path for step in study.steps for path in input_paths(step.inputs.input)]
     outputs = Outputs(force or any(step.output.force for step in study.steps), protected=inputs)
     for step in study.steps:
@@ -180,13 +180,3 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     needs_order = any(step.command.ordered for step in study.steps)
     for step in study.steps:
         yield workshop.carry_out(step, outputs, ordered=needs_order)
-
-
-def _make_output_folder(folder: Path) -> None:
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise DataError(
-            f"the output folder {folder} cannot be made: {(error.strerror or str(error)).lower()}",
-            "name another output in [study]",
-        ) from error

@@ -4,8 +4,7 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from millstone.core.errors import DataError
-from millstone.results.writing import Outputs
+from millstone.results.writing import Outputs, make_folder
 
 _PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "truth.toml")
 
@@ -22,11 +21,11 @@ def write_sample(folder: Path, force: bool = False) -> int:
     files = [found for part in _PARTS for found in _files(source.joinpath(part), Path(part))]
     outputs = Outputs(force)
     for _, inside in files:
-        _make_folder((folder / inside).parent)
+        make_folder((folder / inside).parent)
         outputs.claim(folder / inside)
     for file, inside in files:
         outputs.add(folder / inside, file.read_bytes())
-    _make_folder(folder / "results")
+    make_folder(folder / "results")
     return len(outputs.commit())
 
 
@@ -35,13 +34,3 @@ def _files(place: Traversable, inside: Path) -> list[tuple[Traversable, Path]]:
         return [(place, inside)]
     below = sorted(place.iterdir(), key=lambda one: one.name)
     return [found for one in below for found in _files(one, inside / one.name)]
-
-
-def _make_folder(folder: Path) -> None:
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise DataError(
-            f"the folder {folder} cannot be made: {(error.strerror or str(error)).lower()}",
-            "name a folder in a place you may write to",
-        ) from error
