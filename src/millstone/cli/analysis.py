@@ -68,10 +68,9 @@ def present(outcome: "Outcome") -> None:
     if sys.stdout.isatty():
         from rich.console import Console
 
-        from millstone.cli.screen import hidden_columns, show
+        from millstone.cli.screen import show
 
-        show(outcome.result, step.output.top, Console(highlight=False))
-        hidden = hidden_columns(outcome.chosen)
+        hidden = show(outcome.result, step.output.top, Console(highlight=False))
         if hidden and not step.output.output and not step.output.quiet:
             say(f"more columns in a saved file: {', '.join(hidden)}")
     elif not step.output.output:

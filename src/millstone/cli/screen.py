@@ -22,21 +22,25 @@ SHOWN = {
     ),
     "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
-_MAY_GO = ("per_million", "docs_percent", "std_error", "p_adjusted", "docs", "freq_reference")
+# what goes first where the screen is narrow
+_MAY_GO = ("per_million", "docs_percent", "std_error", "p_adjusted", "log_ratio_low", "log_ratio_high", "ll", "docs")
+_NARROWEST_NOTE = 12
 
 
-def show(result: Result, top: int, console: Console) -> None:
-    """Print a result, block by block."""
+def show(result: Result, top: int, console: Console) -> list[str]:
+    """Print a result, block by block, and return the columns that found no place."""
     blocks = list(BLOCKS.get(result.command, ()))
     limit = top or ROWS
     if result.frame.empty:
         console.print("no rows")
-        return
-    if not blocks:
-        _show_block("", result.frame, result, limit, console)
-        return
-    for names, rows in result.frame.groupby(blocks, sort=False):
-        _show_block(_heading(blocks, names, result), rows, result, limit, console)
+        return []
+    parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
+    shown = set(blocks)
+    for names, rows in parts:
+        columns = _columns(result, rows.head(limit), console.width)
+        shown.update(columns)
+        _show_block(_heading(blocks, names, result) if blocks else "", rows, columns, result, limit, console)
+    return [str(name) for name in result.frame.columns if name not in shown]
 
 
 def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
@@ -55,13 +59,14 @@ def _numbered(number: int, noun: str) -> str:
     return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
-def _show_block(heading: str, rows: pd.DataFrame, result: Result, limit: int, console: Console) -> None:
-    columns = _columns(result, rows, console.width)
+def _show_block(
+    heading: str, rows: pd.DataFrame, columns: list[str], result: Result, limit: int, console: Console
+) -> None:
     table = Table(
         box=box.SIMPLE_HEAD,
         show_edge=False,
         pad_edge=False,
-        padding=(0, 1),
+        padding=(0, 1, 0, 0),
         header_style="dim",
     )
     for name in columns:
@@ -109,9 +114,9 @@ def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
     total = 0
     for name in names:
         column = result.columns.get(name)
-        cells = [_cell(value, column) for value in rows[name].head(ROWS)]
+        cells = [_cell(value, column) for value in rows[name]]
         longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
-        total += (min(longest, 18) if name == "note" else longest) + 3
+        total += (min(longest, _NARROWEST_NOTE) if name == "note" else longest) + 2
     return total
 
 
@@ -135,9 +140,3 @@ def _cell(value: object, column: Column | None) -> str:
     if isinstance(value, float) and column is not None and column.datatype == "number":
         return f"{value:,.{column.decimals}f}"
     return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)
-
-
-def hidden_columns(result: Result) -> list[str]:
-    """The columns that a screen never shows."""
-    shown = SHOWN.get(result.command, tuple(_document_columns(result)))
-    return [str(name) for name in result.frame.columns if name not in (*shown, *BLOCKS.get(result.command, ()))]

@@ -8,6 +8,9 @@ import pandas as pd
 from millstone.core.columns import Column
 from millstone.core.corpus import GroupSize
 
+LEDGER = ".millstone-ledger.json"
+"""The file in which each folder keeps account of the results written there; never a text."""
+
 
 @dataclass(frozen=True)
 class Result:

@@ -8,8 +8,7 @@ from collections.abc import Collection
 from pathlib import Path
 
 from millstone.core.errors import DataError, UsageError
-
-LEDGER = ".millstone-ledger.json"
+from millstone.core.result import LEDGER
 
 
 class Outputs:

@@ -9,6 +9,7 @@ from pathlib import Path
 from millstone.core.corpus import Document, natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
+from millstone.core.result import LEDGER
 from millstone.sources.decoding import decode, read_bytes
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -100,6 +101,8 @@ def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bo
     own_name = place.path.resolve().name
     found, passed_over = [], []
     for path in _files_below(place.path):
+        if path.name == LEDGER:
+            continue
         inside = path.relative_to(place.path)
         is_read = path.suffix.lower() in wanted and not any(part.startswith(".") for part in inside.parts)
         (found if is_read else passed_over).append(inside)
