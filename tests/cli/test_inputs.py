@@ -9,10 +9,10 @@ TABLE = 'id,hut,entry,nights\n1,Ostrel,"Rope, ice",2\n2,Haskgate,"said ""no""\na
 
 
 class Inputs(ProgramTest):
-    def groups(self, *arguments: object) -> dict[str, dict[str, str]]:
+    def groups(self, *arguments: object, **settings: object) -> dict[str, dict[str, str]]:
         """Group -> term -> frequency."""
         found: dict[str, dict[str, str]] = {}
-        for row in self.succeeds("freq", *arguments, "--quiet").rows():
+        for row in self.succeeds("freq", *arguments, "--quiet", **settings).rows():
             found.setdefault(row["group"], {})[row["term"]] = row["freq"]
         return found
 
@@ -65,7 +65,21 @@ class Inputs(ProgramTest):
         self.assertEqual(list(self.groups("book.csv", "--text", "entry")), ["book"])
         self.assertEqual(list(self.groups("all=book.csv", "--text", "entry", "--group", "hut")), ["all"])
         run = self.succeeds("freq", "book.csv", "--text", "entry")
-        self.assertIn("left out 1 rows without text", run.err)
+        self.assertIn("left out 1 row without text", run.err)
+
+    def test_tables_in_a_folder_are_read_when_they_have_the_column(self):
+        self.three_huts()
+        self.write("huts/Ostrel/book.csv", TABLE)
+        self.write("huts/Ostrel/other.csv", "a,b\n1,2\n")
+        run = self.succeeds("freq", "huts", "--text", "entry")
+        self.assertIn("Ostrel 5 (16 tokens)", run.err)
+        self.assertIn("skipped 1 file that is not text: Ostrel/other.csv", run.err)
+        self.assertIn("skipped 2 files", self.succeeds("freq", "huts").err)
+
+    def test_standard_input(self):
+        self.assertEqual(self.groups("-", input="Ice and ice"), {"standard input": {"ice": "2", "and": "1"}})
+        self.write("study.toml", '[corpus]\ninput = ["early=-"]')
+        self.assertEqual(self.groups("--study=study.toml", input="ice"), {"early": {"ice": "1"}})
 
     def test_documents_of_a_table_and_their_metadata(self):
         self.write("book.csv", TABLE.replace("nights", "tokens"))

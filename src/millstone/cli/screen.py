@@ -8,6 +8,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from millstone.cli.summary import numbered
 from millstone.core.columns import COLUMNS, Column
 from millstone.core.result import Result
 from millstone.results.rows import BLOCKS
@@ -48,15 +49,11 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
 
     def sized(name: str) -> str:
         if name in sizes:
-            return f"{name} ({_numbered(sizes[name].documents, 'document')}, {sizes[name].tokens:,} tokens)"
+            return f"{name} ({numbered(sizes[name].documents, 'document')}, {sizes[name].tokens:,} tokens)"
         return f"{name} (all other groups)"
 
     joint = {"keyness": " compared with ", "logodds": " against "}.get(result.command, "")
     return joint.join(sized(name) for name in names[: len(blocks)])
-
-
-def _numbered(number: int, noun: str) -> str:
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
 def _show_block(
@@ -87,7 +84,7 @@ def _show_block(
     console.print(table)
     more = len(rows) - limit
     if more > 0:
-        console.print(f"  ... {_numbered(more, 'more row')}; --top N shows N rows, -o FILE.csv saves all")
+        console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, -o FILE.csv saves all")
     console.print()
 
 

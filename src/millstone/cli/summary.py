@@ -27,7 +27,7 @@ def _read(outcome: Outcome) -> str:
     named = "; ".join(_size(size) for size in groups[:_GROUPS_NAMED])
     more = f"; and {len(groups) - _GROUPS_NAMED} more" if len(groups) > _GROUPS_NAMED else ""
     in_groups = f" in {len(groups)} groups: {named}{more}" if len(groups) > 1 else f", group {groups[0].name}"
-    return f"read {documents:,} document{'s' * (documents != 1)}, {tokens:,} tokens{in_groups}"
+    return f"read {numbered(documents, 'document')}, {numbered(tokens, 'token')}{in_groups}"
 
 
 def _size(size: GroupSize) -> str:
@@ -41,10 +41,9 @@ def _left_out(outcome: Outcome) -> list[str]:
         parts.append(_tokens_left_out(outcome.result.left_out, outcome.result.groups))
     if outcome.material.too_short:
         least = outcome.step.preparation.min_tokens
-        number = outcome.material.too_short
-        parts.append(f"{number:,} document{'s' * (number != 1)} under {least} tokens")
+        parts.append(f"{numbered(outcome.material.too_short, 'document')} under {least} tokens")
     if provenance.empty_cells:
-        parts.append(f"{provenance.empty_cells:,} rows without text")
+        parts.append(f"{numbered(provenance.empty_cells, 'row')} without text")
     lines = [f"left out {'; '.join(parts)}"] if parts else []
     if provenance.skipped:
         lines.append(_skipped(provenance.skipped))
@@ -59,7 +58,12 @@ def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -
 
 def _skipped(names: Sequence[str]) -> str:
     shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
-    return f"skipped {len(names):,} file{'s' * (len(names) != 1)} that are not text: {shown}"
+    return f"skipped {numbered(len(names), 'file')} that {'is' if len(names) == 1 else 'are'} not text: {shown}"
+
+
+def numbered(number: int, noun: str) -> str:
+    """``1 row``, ``2,000 rows``."""
+    return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
 def _settings(outcome: Outcome) -> list[str]:

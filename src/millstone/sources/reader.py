@@ -2,6 +2,7 @@
 
 import glob
 import os
+import sys
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -13,11 +14,12 @@ from millstone.core.result import LEDGER
 from millstone.sources.decoding import decode, read_bytes
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.table import read_table
+from millstone.sources.table import header_of, read_table
 
 TEXTS = (".txt",)
 TABLES = (".csv", ".tsv")
 READ = "millstone reads .txt, .csv and .tsv"
+STANDARD_INPUT = "-"
 
 
 @dataclass(frozen=True)
@@ -34,7 +36,7 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     Parameters
     ----------
     inputs : iterable of str
-        Folders, files, or ``NAME=PATH``; ``~ * ? **`` in a path are expanded.
+        Folders, files, ``-`` for standard input, or ``NAME=PATH``; ``~ * ? **`` in a path are expanded.
     reading : Reading
     provenance : Provenance
         Told what was read and what was passed over.
@@ -46,7 +48,9 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     """
     places = [place for typed in inputs for place in _places(typed)]
     for place in places:
-        if place.path.is_dir():
+        if str(place.path) == STANDARD_INPUT:
+            documents = iter([_standard_input(place, reading, provenance)])
+        elif place.path.is_dir():
             documents = _folder(place, reading, provenance, several=len(places) > 1)
         else:
             documents = _file(place, reading, provenance)
@@ -65,7 +69,7 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
     DataError
         For a path that does not exist.
     """
-    return [place.path for typed in inputs for place in _places(typed)]
+    return [place.path for typed in inputs for place in _places(typed) if str(place.path) != STANDARD_INPUT]
 
 
 def _places(typed: str) -> list[_Place]:
@@ -75,7 +79,7 @@ def _places(typed: str) -> list[_Place]:
         path = Path(after).expanduser()
         if not name.strip():
             raise DataError(f"{typed!r} names no group before the =", "write NAME=PATH")
-    if path.exists():
+    if path.exists() or str(path) == STANDARD_INPUT:
         return [_Place(path, name.strip())]
     found = sorted(glob.glob(str(path), recursive=True), key=natural_key)
     if not found:
@@ -104,7 +108,10 @@ def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bo
         if path.name == LEDGER:
             continue
         inside = path.relative_to(place.path)
-        is_read = path.suffix.lower() in wanted and not any(part.startswith(".") for part in inside.parts)
+        is_hidden = any(part.startswith(".") for part in inside.parts)
+        is_read = path.suffix.lower() in wanted and not is_hidden
+        if is_read and path.suffix.lower() in TABLES:
+            is_read = reading.text in header_of(path, reading)
         (found if is_read else passed_over).append(inside)
     provenance.skipped += [str(inside) for inside in passed_over]
     if not found:
@@ -153,6 +160,13 @@ def _text(path: Path, name: str, group: str, reading: Reading, provenance: Prove
     provenance.add(path, data)
     text = decode(data, path, reading.encoding)
     return Document(name, group, text, source=str(path))
+
+
+def _standard_input(place: _Place, reading: Reading, provenance: Provenance) -> Document:
+    name = "standard input"
+    data = sys.stdin.buffer.read()
+    provenance.add(Path(STANDARD_INPUT), data)
+    return Document(name, place.name or name, decode(data, Path(name), reading.encoding), source=STANDARD_INPUT)
 
 
 def _check_group(reading: Reading, place: _Place) -> None:

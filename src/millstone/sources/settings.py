@@ -28,5 +28,7 @@ class Inputs:
     """The inputs themselves, typed without an option."""
 
     input: tuple[str, ...] = setting(
-        paths("INPUT"), (), "a folder of .txt, a .txt, .csv or .tsv file, or NAME=PATH to name its group"
+        paths("INPUT"),
+        (),
+        "a folder of .txt, a .txt, .csv or .tsv file, NAME=PATH to name its group, or - for standard input",
     )

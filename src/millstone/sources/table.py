@@ -82,6 +82,18 @@ def read_table(
         )
 
 
+def header_of(path: Path, reading: Reading) -> list[str]:
+    """The names of a table's columns, empty for an empty file.
+
+    Raises
+    ------
+    DataError
+        When the file cannot be read or decoded.
+    """
+    first = next(_rows(decode(read_bytes(path), path, reading.encoding), path), None)
+    return _distinct(first[1]) if first else []
+
+
 def _rows(text: str, path: Path) -> Iterator[tuple[int, list[str]]]:
     """Rows as a spreadsheet numbers them, empty ones left out."""
     csv.field_size_limit(sys.maxsize)

@@ -11,6 +11,7 @@ from millstone.core.declare import Kind, build, changed, check_keys, declared, o
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings import Preparation
 from millstone.results.settings import Output
+from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.wordlists import read_toml
 from millstone.study.commands import COMMANDS, Command
@@ -162,6 +163,8 @@ def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) ->
 
 
 def _placed_input(typed: str, folder: Path) -> str:
+    if typed == STANDARD_INPUT:
+        return typed
     if (folder / typed).exists() or "=" not in typed:
         return str(folder / typed)
     name, _, path = typed.partition("=")
