@@ -83,6 +83,11 @@ class Layers(unittest.TestCase):
 
 
 class StartUp(unittest.TestCase):
+    def test_it_runs_as_a_module(self):
+        command = [sys.executable, "-m", "millstone", "--version"]
+        done = subprocess.run(command, capture_output=True, text=True, check=True)
+        self.assertEqual(done.stdout, f"millstone {millstone.__version__}\n")
+
     def test_help_and_version_import_nothing_heavy(self):
         for arguments in (["--version"], ["--help"], ["keyness", "--help"], ["chart", "--help-all"], ["--cite"]):
             code = (
@@ -139,7 +144,7 @@ class Documents(ProgramTest):
             lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
             examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]
         self.assertGreaterEqual(len(examples), 16)
-        examples += readme_examples()
+        examples += documented_examples()
         for example in examples:
             with self.subTest(example):
                 self.succeeds(*example.split(), cwd_inside="huts")
@@ -160,10 +165,10 @@ class Documents(ProgramTest):
             self.assertIn(f"docs/screenshots/{shot.name}", readme)
 
 
-def readme_examples() -> list[str]:
-    """The commands of README blocks that are marked as run in the demo's folder."""
-    readme = (ROOT / "README.md").read_text("utf-8")
-    blocks = readme.split("```console demo\n")[1:]
+def documented_examples() -> list[str]:
+    """The commands of README and guides in blocks that are marked as run in the demo's folder."""
+    texts = [path.read_text("utf-8") for path in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md")))]
+    blocks = [block for text in texts for block in text.split("```console demo\n")[1:]]
     lines = [line for block in blocks for line in block.split("```")[0].splitlines()]
     return [line.removeprefix("$ millstone ") for line in lines if line.startswith("$ millstone ")]
 
