@@ -101,7 +101,8 @@ class Companion(ProgramTest):
     def test_it_says_what_columns_mean_and_how_the_table_came_about(self):
         self.three_huts()
         self.write("stop.txt", "the\nand # both\n")
-        self.succeeds("keyness", "huts", "--stop", "stop.txt", "--zeros=skip", "-o", "k.csv")
+        run = self.succeeds("keyness", "huts", "--stop", "stop.txt", "--zeros=skip", "-o", "k.csv")
+        self.assertIn("settings: --zeros skip --stop stop.txt\n", run.err)
         content = json.loads((self.folder / "k.csv-metadata.json").read_text("utf-8"))
         self.assertEqual((content["@context"][0], content["url"]), ("http://www.w3.org/ns/csvw", "k.csv"))
         header = next(csv.reader(io.StringIO((self.folder / "k.csv").read_text("utf-8"))))
@@ -111,7 +112,7 @@ class Companion(ProgramTest):
         self.assertEqual(columns["per_million_target"]["schema:unitText"], "per million tokens")
         self.assertEqual(columns["freq_target"]["datatype"], "integer")
         notes = self.notes("k.csv")
-        self.assertEqual(notes["settings"], {"zeros": "skip", "stop": "stop.txt"})
+        self.assertEqual(notes["settings"], {"zeros": "skip", "stop": ["stop.txt"]})
         self.assertEqual(notes["groups"][2], {"name": "Ostrel", "documents": 2, "tokens": 9})
         self.assertEqual(notes["left_out"], {"stop list stop.txt": 5})
         self.assertEqual(len(notes["inputs"]), 4)

@@ -19,7 +19,9 @@ def draw(result: Result, settings: PanelChartSettings) -> Figure:
     """A panel a group with its highest terms, or a panel a term with its groups."""
     frame = result.frame[result.frame["z"].notna()]
     lists = frame.groupby(["group", "against"], sort=False)
-    by_group = settings.panels == "group" or (settings.panels == "auto" and lists.ngroups <= MOST_PANELS)
+    # by group where that takes fewer panels, and no more than can be drawn
+    is_fewer = lists.ngroups <= min(MOST_PANELS, frame["term"].nunique())
+    by_group = settings.panels == "group" or (settings.panels == "auto" and is_fewer)
     look = GroupLook(result.groups)
     if by_group:
         panels = [

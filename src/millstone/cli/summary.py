@@ -31,7 +31,7 @@ def _read(outcome: Outcome) -> str:
 
 
 def _size(size: GroupSize) -> str:
-    return f"{size.name} {size.documents:,} ({size.tokens:,} tokens)"
+    return f"{size.name} {size.documents:,} ({numbered(size.tokens, 'token')})"
 
 
 def _left_out(outcome: Outcome) -> list[str]:

@@ -41,9 +41,10 @@ def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
     for stop_list in stop_lists:
         several = entries_of_several_words(stop_list)
         if several:
+            entries = "1 entry" if len(several) == 1 else f"{len(several)} entries"
             notes.append(
-                f"stop list {stop_list.name}: {len(several)} entries of several words, such as "
-                f"{several[0]!r}, leave out no single word"
+                f"stop list {stop_list.name}: {entries} of several words, such as {several[0]!r}: "
+                "no single word is left out by it"
             )
     counts = count(corpus, map_terms(corpus.forms, step.preparation, stop_lists))
     lone = [size.name for size in counts.sizes if size.documents == 1]

@@ -31,7 +31,7 @@ class Step:
     settings: Any
     chart: Any
     output: Output
-    typed: Mapping[str, str] = field(default_factory=dict)
+    typed: Mapping[str, str | list[str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -80,21 +80,21 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
     return step
 
 
-def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str]:
-    found = {}
+def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str | list[str]]:
+    found: dict[str, str | list[str]] = {}
     for part in command.parts():
         for name, value in changed(build(part, shown)).items():
             if name in _NOT_SHOWN:
                 continue
             kind: Kind = declared(part)[name].metadata["kind"]
-            values = value if kind.repeatable else (value,)
-            found[name] = ", ".join(written(kind, one) for one in values)
+            found[name] = [written(kind, one) for one in value] if kind.repeatable else written(kind, value)
     return found
 
 
-def settings_line(typed: Mapping[str, str]) -> str:
+def settings_line(typed: Mapping[str, str | list[str]]) -> str:
     """The settings that are not defaults, as they would be typed."""
-    return " ".join(f"{option(name)} {_quoted(value)}" for name, value in typed.items())
+    each = ((name, value if isinstance(value, list) else [value]) for name, value in typed.items())
+    return " ".join(f"{option(name)} {_quoted(value)}" for name, values in each for value in values)
 
 
 def _quoted(value: str) -> str:
