@@ -1,6 +1,8 @@
 """The options of a command, made from the declarations of its settings."""
 
 import argparse
+import shutil
+import textwrap
 from collections.abc import Sequence
 from dataclasses import MISSING, Field
 from typing import Any, NoReturn
@@ -49,12 +51,13 @@ def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]
 
 def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPUT...") -> Parser:
     """A parser with the worked examples below its options."""
-    lines = [f"  millstone {example}" for example in examples]
-    epilog = "\n".join(["examples, in the folder that millstone demo makes:", *lines]) if lines else None
+    where = "" if name == "demo" else ", in the folder that millstone demo makes"
+    epilog = "\n".join([f"examples{where}:", *(f"  millstone {example}" for example in examples)])
+    width = min(shutil.get_terminal_size().columns - 2, 100)
     parser = Parser(
         prog=f"millstone {name}",
         usage=f"millstone {name} {what} [options]",
-        description=about,
+        description="\n\n".join(textwrap.fill(paragraph, width) for paragraph in about.split("\n\n")),
         epilog=epilog,
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
