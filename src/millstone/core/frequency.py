@@ -68,6 +68,12 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
     References
     ----------
     Gries, S. Th. (2008). Dispersions and adjusted frequencies in corpora.
+
+    Examples
+    --------
+    >>> matrix = sparse.csr_array(np.array([[2, 0], [2, 3]]))
+    >>> deviation_of_proportions(matrix, np.array([50, 50])).tolist()
+    [0.0, 0.5]
     """
     parts, terms = matrix.shape
     totals = np.asarray(matrix.sum(axis=0), dtype=float).ravel()

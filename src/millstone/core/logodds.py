@@ -68,6 +68,12 @@ def log_odds_ratio(y_i: np.ndarray, y_j: np.ndarray, alpha: np.ndarray) -> tuple
     References
     ----------
     Monroe, B. L., Colaresi, M. P. & Quinn, K. M. (2008). Fightin' words.
+
+    Examples
+    --------
+    >>> d, error, z = log_odds_ratio(np.array([8, 2]), np.array([2, 8]), np.array([10, 10]))
+    >>> d.round(3).tolist(), error.round(3).tolist(), z.round(3).tolist()
+    ([0.811, -0.811], [0.373, 0.373], [2.176, -2.176])
     """
     in_i, in_j = y_i + alpha, y_j + alpha
     other_i, other_j = in_i.sum() - in_i, in_j.sum() - in_j

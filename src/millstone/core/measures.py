@@ -18,6 +18,11 @@ def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.nda
     ----------
     Rayson, P. & Garside, R. (2000). Comparing corpora using frequency profiling.
 
+    Examples
+    --------
+    >>> log_likelihood(np.array([12, 5]), np.array([3, 5]), 1000, 1000).round(3).tolist()
+    [5.782, 0.0]
+
     Notes
     -----
     Computed as ``2 (E1 f(x1) + E2 f(x2))`` with ``x = (observed - E) / E`` and
@@ -62,6 +67,11 @@ def log_ratio(
     ----------
     Hardie, A. (2014). Log ratio: an informal introduction. Interval: Katz, D. et al. (1978).
     Obtaining confidence intervals for the risk ratio in cohort studies.
+
+    Examples
+    --------
+    >>> [limit.round(3).tolist() for limit in log_ratio(np.array([12, 4]), np.array([3, 0]), 1000, 1000)]
+    [[2.0, 3.0], [0.184, -1.239], [3.816, 7.239]]
     """
     a, b, n1, n2 = _without_zeros(a, b, n1, n2, zeros)
     with np.errstate(invalid="ignore", divide="ignore"):
@@ -96,6 +106,11 @@ def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
     ----------
     Benjamini, Y. & Hochberg, Y. (1995). Controlling the false discovery rate. Holm, S. (1979). A
     simple sequentially rejective multiple test procedure.
+
+    Examples
+    --------
+    >>> adjusted(np.array([0.01, 0.04, 0.03])).round(3).tolist()
+    [0.03, 0.04, 0.04]
     """
     result = np.full(len(p), np.nan)
     known = np.flatnonzero(~np.isnan(p))

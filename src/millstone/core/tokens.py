@@ -53,7 +53,13 @@ def normalise(piece: str) -> str:
 
 
 def words(piece: str) -> list[str]:
-    """The tokens of a piece under the rule ``words``, normalised, case kept."""
+    """The tokens of a piece under the rule ``words``, normalised, case kept.
+
+    Examples
+    --------
+    >>> words("“Don’t"), words("well-kept,"), words("3.5km/h")
+    (["Don't"], ['well-kept'], ['3.5km', 'h'])
+    """
     return _cut(normalise(piece), _CLASSES)
 
 
