@@ -71,7 +71,7 @@ def log_ratio(
     Examples
     --------
     >>> [limit.round(3).tolist() for limit in log_ratio(np.array([12, 4]), np.array([3, 0]), 1000, 1000)]
-    [[2.0, 3.0], [0.184, -1.239], [3.816, 7.239]]
+    [[2.0, 3.0], [0.179, -1.24], [3.821, 7.24]]
     """
     a, b, n1, n2 = _without_zeros(a, b, n1, n2, zeros)
     with np.errstate(invalid="ignore", divide="ignore"):
