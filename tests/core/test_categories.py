@@ -1,5 +1,7 @@
 """Dictionaries: which places an entry takes, counted by hand, and what a wrong one is told."""
 
+import fnmatch
+import random
 import unittest
 
 import numpy as np
@@ -9,6 +11,7 @@ from scipy import stats
 from millstone.core.categories import categories, renamed
 from millstone.core.dictionary import Dictionary, Vocabulary, dictionary_from
 from millstone.core.errors import DataError
+from millstone.core.matching import find_places
 from millstone.core.means import group_means
 from millstone.core.settings import CategorySettings
 from tests.core.builders import corpus_of
@@ -103,6 +106,62 @@ class Places(unittest.TestCase):
         for pattern, expected in {"s*": [0, 1, 2, 4, 5], "s*w": [0, 4], "*ow*": [0, 1, 3, 7], "s?o": [2]}.items():
             with self.subTest(pattern):
                 self.assertEqual(Vocabulary(forms).matches(pattern, False).tolist(), expected)
+
+
+def plain_places(sentences: list[list[str]], entries: list[str], barred: set[int]) -> list[tuple[int, int]]:
+    """The rule as it is written, token by token: (first token, number of tokens) of each place."""
+    tokens = [(number, token) for number, sentence in enumerate(sentences) for token in sentence]
+    taken: set[int] = set()
+    found = []
+    longest = max(len(entry.removeprefix("!").split()) for entry in entries)
+    for length in range(longest, 0, -1):
+        for start in range(len(tokens) - length + 1):
+            place = range(start, start + length)
+            if len({tokens[at][0] for at in place}) > 1 or taken & set(place):
+                continue
+            written = [tokens[at][1] for at in place]
+            rivals = [
+                (not entry.startswith("!"), "*" in entry or "?" in entry, order)
+                for order, entry in enumerate(entries)
+                if fits(entry.removeprefix("!").split(), written)
+                and (entry.startswith("!") or not barred & set(place))
+            ]
+            if rivals:
+                taken |= set(place)
+                found += [(start, length)] if min(rivals)[0] else []
+    return found
+
+
+def fits(patterns: list[str], written: list[str]) -> bool:
+    same_length = len(patterns) == len(written)
+    return same_length and all(
+        fnmatch.fnmatchcase(one, pattern) for one, pattern in zip(written, patterns, strict=True)
+    )
+
+
+class RandomPlaces(unittest.TestCase):
+    """Random texts over a tiny alphabet, where everything overlaps with everything."""
+
+    WORDS = ("a", "b", "ab", "ba", "bb")
+    PATTERNS = (*WORDS, "a*", "*b", "?b", "b?", "*")
+
+    def entries(self, chance: random.Random) -> list[str]:
+        rows = [" ".join(chance.choices(self.PATTERNS, k=chance.randint(1, 3))) for _ in range(chance.randint(1, 5))]
+        return [chance.choice(("", "", "!")) + row for row in rows if row != "*"] or ["a"]
+
+    def test_against_the_plain_rule(self):
+        chance = random.Random(11)
+        for trial in range(400):
+            sentences = [chance.choices(self.WORDS, k=chance.randint(1, 9)) for _ in range(chance.randint(1, 4))]
+            given = {"c": self.entries(chance), "c/d": self.entries(chance)}
+            text = ". ".join(" ".join(sentence) for sentence in sentences)
+            found = find_places(corpus_of([("1", "g", text)], ordered=True), dictionary_of(given))
+            inner = plain_places(sentences, given["c/d"], set())
+            covered = {at for start, length in inner for at in range(start, start + length)}
+            outer = plain_places(sentences, given["c"], covered)
+            for name, expected in (("c/d", inner), ("c", sorted(inner + outer))):
+                places = sorted(zip(found[name].start.tolist(), found[name].length.tolist(), strict=True))
+                self.assertEqual(places, sorted(expected), (trial, name, text, given))
 
 
 class Table(unittest.TestCase):
