@@ -38,9 +38,20 @@ TOPICS = (
 )
 YEARS = (2016, 2017, 2018, 2019)
 ENTRIES_PER_HUT = 330
+RANGES = {
+    "n": (2, 9),
+    "n2": (4, 30),
+    "km": (14, 43),
+    "age": (3, 11),
+    "days": (6, 95),
+    "mid": (110, 960),
+    "big": (11, 999),
+    "height": (1400, 2700),
+    "big3": (1800, 2400),
+}
 WINDOW = 8
 MOST_ENTRIES_PER_RUN = 2
-SLIPS = 0.014
+SLIPS = 0.015
 
 
 @dataclass(frozen=True)
@@ -120,9 +131,12 @@ class Writer:
 
     def number(self, name: str) -> str:
         r = self.random
-        ranges = {"n": (2, 9), "n2": (4, 30), "km": (14, 43), "age": (3, 11), "big": (11, 999), "big3": (1800, 2400)}
-        if name in ranges:
-            return str(r.randint(*ranges[name]))
+        if name in RANGES:
+            return str(r.randint(*RANGES[name]))
+        if name == "nth":
+            number = r.randint(2, 43)
+            ending = "th" if 10 < number % 100 < 14 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+            return f"{number}{ending}"
         if name == "mm":
             return f"{r.randrange(0, 60, 5):02d}"
         if name == "year":
@@ -137,7 +151,7 @@ class Writer:
 
     def choose(self, inside: str) -> str:
         part = self.random.choice(inside.split("|"))
-        if part in ("n", "n2", "km", "age", "big", "big2", "big3", "mm", "year"):
+        if part in RANGES or part in ("nth", "big2", "mm", "year"):
             return self.number(part)
         if part == "surname2":
             return self.draw("surname").lower()
@@ -226,7 +240,7 @@ class Guestbook:
             if self.random.random() < 0.07 and part.endswith("."):
                 part = f"{part[:-1]}, {self.part(['join'], part, season, lower=True)}."
             parts.append(part)
-        if self.random.random() < 0.09 and (told := self.anecdotes[self.random.choice([hut, "any"])]):
+        if self.random.random() < 0.14 and (told := self.anecdotes[self.random.choice([hut, "any"])]):
             parts.insert(self.random.randint(0, len(parts)), told.pop())
         for sentence in self.planted(hut, len(tokens(" ".join(parts)))):
             parts.insert(self.random.randint(1, len(parts)), sentence)
