@@ -24,6 +24,12 @@ class Run:
         return [dict(zip(lines[0].split("\t"), line.split("\t"), strict=True)) for line in lines[1:]]
 
 
+def environment(**own: str) -> dict[str, str]:
+    """The environment as a user has it: output buffered, a plain locale."""
+    inherited = {name: value for name, value in os.environ.items() if name != "PYTHONUNBUFFERED"}
+    return {**inherited, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C", **own}
+
+
 class ProgramTest(unittest.TestCase):
     def setUp(self):
         folder = tempfile.TemporaryDirectory()
@@ -43,11 +49,10 @@ class ProgramTest(unittest.TestCase):
         self.write("huts/Haskgate/1.txt", "A long stage, wet socks, the stove.")
 
     def millstone(self, *arguments: object, **settings: object) -> Run:
-        environment = {**os.environ, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C"}
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
             cwd=self.folder,
-            env=environment,
+            env=environment(),
             capture_output=True,
             text=True,
             encoding="utf-8",

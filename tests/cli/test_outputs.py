@@ -12,7 +12,7 @@ import subprocess
 import unittest
 from pathlib import Path
 
-from tests.cli.program import PROGRAM, ProgramTest
+from tests.cli.program import PROGRAM, ProgramTest, environment
 
 
 class Tables(ProgramTest):
@@ -71,16 +71,18 @@ class Tables(ProgramTest):
     def test_a_closed_pipe_is_no_error(self):
         self.write("big.txt", " ".join(f"word{n}" for n in range(60_000)))
         command = f'"{PROGRAM}" freq big.txt | head -n 2; echo "${{PIPESTATUS[0]}}"'
-        done = subprocess.run(["bash", "-c", command], cwd=self.folder, capture_output=True, text=True, check=False)
+        done = subprocess.run(
+            ["bash", "-c", command], env=environment(), cwd=self.folder, capture_output=True, text=True, check=False
+        )
         self.assertEqual(done.stdout.splitlines()[2], "0")
         self.assertNotIn("error", done.stderr.lower())
 
     def test_a_terminal_gets_aligned_tables(self):
         command = [str(PROGRAM), "keyness", "huts"]
         main, other = pty.openpty()
-        environment = {**os.environ, "COLUMNS": "120", "TERM": "xterm"}
+        settings = environment(COLUMNS="120", TERM="xterm")
         with subprocess.Popen(
-            command, cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=environment, text=True
+            command, cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=settings, text=True
         ) as process:
             os.close(other)
             shown = b""
@@ -178,6 +180,7 @@ class SafeWriting(ProgramTest):
                 [PROGRAM, "freq", "huts"],
                 cwd=self.folder,
                 stdout=full,
+                env=environment(),
                 stderr=subprocess.PIPE,
                 text=True,
                 check=False,

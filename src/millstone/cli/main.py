@@ -40,8 +40,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         report(label, error)
         return Status.COMMAND_LINE_AT_FAULT if isinstance(error, UsageError) else Status.DATA_AT_FAULT
     except BrokenPipeError:
-        # the reader of a pipe has seen enough: what is still to be flushed goes nowhere
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        # the reader of a pipe has seen enough
+        _discard_output()
         return Status.DONE
     except KeyboardInterrupt:
         say(f"{label}: interrupted, nothing further was written")
@@ -49,19 +49,22 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except Exception as error:
         if "--debug" in arguments:
             raise
-        if isinstance(error, OSError) and error.errno:
-            where = f"{error.filename}: " if error.filename else "standard output: "
-            report(
-                label,
-                MillstoneError(f"{where}{(error.strerror or '').lower()}", "make room, or check the path"),
-            )
-        else:
-            what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
-            report(
-                label,
-                MillstoneError(what, "please report it with the command you typed; --debug shows where"),
-            )
+        _discard_output()
+        report(label, _explained(error))
         return Status.DATA_AT_FAULT
+
+
+def _discard_output() -> None:
+    """Let what is still to be flushed to standard output go nowhere, so that the end is quiet."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+
+
+def _explained(error: Exception) -> MillstoneError:
+    if isinstance(error, OSError) and error.errno:
+        where = error.filename or "standard output"
+        return MillstoneError(f"{where}: {(error.strerror or '').lower()}", "make room, or check the path")
+    what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
+    return MillstoneError(what, "please report it with the command you typed; --debug shows where")
 
 
 def program(arguments: Sequence[str]) -> None:
