@@ -44,6 +44,13 @@ class Tables(ProgramTest):
         )
         self.assertEqual(run.err.splitlines()[1], "left out 6 of 22 tokens: stop list en 6")
         self.assertIn("settings: --stop en --length 3..", run.err)
+        self.write("my.txt", "rope\n")
+        run = self.succeeds("freq", "huts", "--stop", "en,my.txt", "--min-tokens", 5)
+        self.assertIn(
+            "left out 8 of 19 tokens: stop list en 6; stop list my.txt 2\nleft out 1 document under 5 tokens\n",
+            run.err,
+        )
+        self.assertIn("settings: --min-tokens 5 --stop en --stop my.txt\n", run.err)
         self.assertEqual(self.succeeds("freq", "huts", "--quiet").err, "")
 
     def test_tabs_and_line_breaks_in_cells_become_spaces(self):

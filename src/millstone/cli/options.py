@@ -98,7 +98,7 @@ def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
     if kind.switch:
         group.add_argument(*names, dest=name, action=argparse.BooleanOptionalAction, help=explained)
         return
-    action = "append" if kind.repeatable else "store"
+    action = "extend" if kind.repeatable else "store"
     group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.metavar, action=action, help=explained)
 
 
@@ -111,7 +111,7 @@ def _default(kind: Kind, one: Field[Any]) -> str:
 def _type(kind: Kind) -> Any:
     def read(typed: str) -> Any:
         try:
-            return kind.read(typed)
+            return kind.several(typed) if kind.repeatable else kind.read(typed)
         except ValueError as error:
             raise argparse.ArgumentTypeError(str(error)) from error
 

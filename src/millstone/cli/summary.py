@@ -36,15 +36,17 @@ def _size(size: GroupSize) -> str:
 
 def _left_out(outcome: Outcome) -> list[str]:
     provenance = outcome.material.provenance
-    parts = []
-    if outcome.result.left_out:
-        parts.append(_tokens_left_out(outcome.result.left_out, outcome.result.groups))
+    documents = []
+    if provenance.empty_cells:
+        documents.append(f"{numbered(provenance.empty_cells, 'row')} without text")
     if outcome.material.too_short:
         least = outcome.step.preparation.min_tokens
-        parts.append(f"{numbered(outcome.material.too_short, 'document')} under {least} tokens")
-    if provenance.empty_cells:
-        parts.append(f"{numbered(provenance.empty_cells, 'row')} without text")
-    lines = [f"left out {'; '.join(parts)}"] if parts else []
+        documents.append(f"{numbered(outcome.material.too_short, 'document')} under {numbered(least, 'token')}")
+    lines = []
+    if outcome.result.left_out:
+        lines.append(f"left out {_tokens_left_out(outcome.result.left_out, outcome.result.groups)}")
+    if documents:
+        lines.append(f"left out {'; '.join(documents)}")
     if provenance.skipped:
         lines.append(_skipped(provenance.skipped))
     return lines
@@ -52,7 +54,7 @@ def _left_out(outcome: Outcome) -> list[str]:
 
 def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -> str:
     total = sum(size.tokens for size in groups)
-    rules = ", ".join(f"{rule} {number:,}" for rule, number in left_out.items())
+    rules = "; ".join(f"{rule} {number:,}" for rule, number in left_out.items())
     return f"{sum(left_out.values()):,} of {total:,} tokens: {rules}"
 
 

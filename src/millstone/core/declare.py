@@ -26,6 +26,7 @@ class Kind:
     repeatable: bool = False
     switch: bool = False
     joined_by: str = ""
+    split_at: str = ""
     is_path: Callable[[str], bool] = lambda value: False
 
     def accept(self, value: Any) -> Any:
@@ -36,10 +37,15 @@ class Kind:
             return value
         if self.repeatable:
             parts = value if isinstance(value, list) else [value]
-            return tuple(self.read(_as_text(part)) for part in parts)
+            return tuple(one for part in parts for one in self.several(_as_text(part)))
         if isinstance(value, list) and self.joined_by:
             return self.read(self.joined_by.join(_as_text(part) for part in value))
         return self.read(_as_text(value))
+
+    def several(self, typed: str) -> tuple[Any, ...]:
+        """What one use of a repeatable option gives."""
+        parts = typed.split(self.split_at) if self.split_at else [typed]
+        return tuple(self.read(part) for part in parts)
 
     def placed(self, value: Any, folder: Path) -> Any:
         """The value with its relative paths taken from `folder`."""
@@ -78,8 +84,8 @@ def paths(metavar: str) -> Kind:
 
 
 def words_or_paths(metavar: str) -> Kind:
-    """Reserved words or files, one each time the option is given."""
-    return Kind(metavar, _not_empty, repeatable=True, is_path=looks_like_path)
+    """Reserved words or files, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",", is_path=looks_like_path)
 
 
 def names(metavar: str) -> Kind:

@@ -18,7 +18,7 @@ class Preparation:
     stop: tuple[str, ...] = setting(
         words_or_paths("LIST"),
         (),
-        "leave out the words of a stop list: en, or a UTF-8 file with a word a line; may be repeated",
+        "leave out the words of a stop list: en, or a UTF-8 file with a word a line; several with commas",
     )
     length: tuple[int, int | None] = setting(
         span("MIN..MAX"), (0, None), "keep terms of so many characters: 4..12, 4.. or ..12"
