@@ -26,7 +26,7 @@ MAY_IMPORT = {
     "cli": {"core", "sources", "results", "charts", "study"},
     "data": set(),
 }
-KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "pathlib.Path.open", "csv", "json", "tomllib"}
+KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "csv", "json", "tomllib"}
 HEAVY = ("pandas", "scipy", "matplotlib", "rich")
 
 
