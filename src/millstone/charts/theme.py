@@ -9,6 +9,7 @@ from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
 
 from millstone.core.corpus import GroupSize
+from millstone.core.wording import numbered
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
@@ -104,8 +105,8 @@ def sizes_line(groups: Sequence[GroupSize]) -> str:
         )
     parts = []
     for size in groups:
-        noun = "document" if size.documents == 1 else "documents"
-        parts.append(f"{size.name} {size.documents:,} {noun}, {size.tokens:,} tokens")
+        documents, tokens = numbered(size.documents, "document"), numbered(size.tokens, "token")
+        parts.append(f"{size.name} {documents}, {tokens}")
     return "Corpus: " + "; ".join(parts) + "."
 
 

@@ -8,9 +8,9 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from millstone.cli.summary import numbered
 from millstone.core.columns import COLUMNS, Column
 from millstone.core.result import Result
+from millstone.core.wording import numbered
 from millstone.results.rows import BLOCKS
 
 ROWS = 20
@@ -49,7 +49,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
 
     def sized(name: str) -> str:
         if name in sizes:
-            return f"{name} ({numbered(sizes[name].documents, 'document')}, {sizes[name].tokens:,} tokens)"
+            return f"{name} ({numbered(sizes[name].documents, 'document')}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)"
 
     joint = {"keyness": " compared with ", "logodds": " against "}.get(result.command, "")

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 
 from millstone.core.corpus import GroupSize
+from millstone.core.wording import numbered
 from millstone.study.carry import Outcome
 from millstone.study.model import settings_line
 
@@ -61,11 +62,6 @@ def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -
 def _skipped(names: Sequence[str]) -> str:
     shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
     return f"skipped {numbered(len(names), 'file')} that {'is' if len(names) == 1 else 'are'} not text: {shown}"
-
-
-def numbered(number: int, noun: str) -> str:
-    """``1 row``, ``2,000 rows``."""
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
 def _settings(outcome: Outcome) -> list[str]:

@@ -9,6 +9,7 @@ from millstone.core.corpus import Corpus
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan import scan
+from millstone.core.wording import numbered
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.rows import arrange, first_rows
@@ -56,7 +57,7 @@ class Workshop:
         ----------
         step : Step
         outputs : Outputs
-            The step's outputs are claimed if they were not, then written.
+            Where the step's outputs were claimed before (`claim_outputs`).
         ordered : bool
             Keep the order of words even if this step does not need it, for a later one.
 
@@ -106,7 +107,7 @@ def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
 
 
 def _such_as(names: list[str]) -> str:
-    return f"{len(names):,} document{'s' * (len(names) != 1)} ({names[0]}{', ...' if len(names) > 1 else ''})"
+    return f"{numbered(len(names), 'document')} ({names[0]}{', ...' if len(names) > 1 else ''})"
 
 
 def _long_enough(material: Material, step: Step) -> Material:
