@@ -18,10 +18,10 @@ from millstone.core.counts import count
 from millstone.core.keyness import keyness
 from millstone.core.measures import log_ratio
 from millstone.core.scan import scan
-from millstone.core.settings import CategorySettings, KeynessSettings, Preparation
+from millstone.core.settings import CategorySettings, KeynessSettings
 from millstone.core.terms import map_terms
 from millstone.core.tokens import words
-from millstone.sources.wordlists import read_dictionaries
+from millstone.sources.dictionaries import read_dictionaries
 
 ROOT = Path(__file__).parent.parent
 DEMO = ROOT / "src" / "millstone" / "data" / "demo"
@@ -114,7 +114,7 @@ class Truth(unittest.TestCase):
                 yield from ((one["name"], hut, float(np.log2(one["ratio"]))) for hut in huts)
 
     def test_terms(self):
-        counts = count(self.corpus, map_terms(self.corpus.forms, Preparation()))
+        counts = count(self.corpus, map_terms(self.corpus))
         frame = keyness(counts, KeynessSettings()).set_index(["term", "target"])
         cases = list(self.cases("term"))
         self.assertGreaterEqual(len(cases), 15)

@@ -8,7 +8,7 @@ from millstone.core.corpus import Corpus, Document
 from millstone.core.counts import Counts, count
 from millstone.core.scan import scan
 from millstone.core.settings import Preparation
-from millstone.core.terms import StopList, map_terms
+from millstone.core.terms import WordList, WordLists, map_terms
 
 # three groups with ties, zeros, a document without tokens and a term in every group
 MINI = (
@@ -28,10 +28,10 @@ def corpus_of(rows: Sequence[tuple[str, str, str]], ordered: bool = False) -> Co
 def counts_of(
     rows: Sequence[tuple[str, str, str]],
     preparation: Preparation | None = None,
-    stop_lists: Sequence[StopList] = (),
+    stop_lists: Sequence[WordList] = (),
 ) -> Counts:
     corpus = corpus_of(rows)
-    return count(corpus, map_terms(corpus.forms, preparation or Preparation(), stop_lists))
+    return count(corpus, map_terms(corpus, preparation, WordLists(stop=stop_lists)))
 
 
 def rows_of(frame: pd.DataFrame, *columns: str) -> list[tuple[object, ...]]:

@@ -8,7 +8,7 @@ from scipy import sparse
 from millstone.core.counts import competition_ranks
 from millstone.core.frequency import deviation_of_proportions, frequency_list
 from millstone.core.settings import FrequencySettings, Preparation
-from millstone.core.terms import StopList, entries_of_several_words
+from millstone.core.terms import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, rows_of
 
 # by hand: A has 5 tokens in 2 documents of 3 and 2, B 5 in documents of 4, 1 and 0, C 5 in one
@@ -108,19 +108,19 @@ class Preparing(unittest.TestCase):
     def test_table(self):
         for what, preparation, stop, expected in self.TABLE:
             with self.subTest(what):
-                counts = counts_of([("1", "g", self.TEXT)], preparation, [StopList("mine", stop)])
+                counts = counts_of([("1", "g", self.TEXT)], preparation, [WordList("mine", stop)])
                 found = dict(zip(counts.terms, counts.matrix.toarray()[0].tolist(), strict=True))
                 self.assertEqual(found, expected)
                 self.assertEqual(counts.base.tolist(), [10], "what is left out stays in the base")
                 self.assertEqual(sum(counts.left_out.values()), 10 - sum(expected.values()))
 
     def test_left_out_is_told_by_rule_each_word_once(self):
-        lists = [StopList("first", ["the", "hut"]), StopList("second", ["hut", "in"])]
+        lists = [WordList("first", ["the", "hut"]), WordList("second", ["hut", "in"])]
         counts = counts_of([("1", "g", self.TEXT)], Preparation(length=(4, None)), lists)
         self.assertEqual(dict(counts.left_out), {"stop list first": 4, "stop list second": 1, "length": 2})
 
     def test_entries_of_several_words_leave_out_no_single_word(self):
-        several = StopList("mine", ["ice axe", "rock-and-roll", "and/or", "hut"])
+        several = WordList("mine", ["ice axe", "rock-and-roll", "and/or", "hut"])
         self.assertEqual(entries_of_several_words(several), ["ice axe", "and/or"])
         self.assertIn("ice", counts_of([("1", "g", "ice axe")], stop_lists=[several]).terms)
 

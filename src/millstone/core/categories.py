@@ -5,13 +5,14 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import pandas as pd
 
+from millstone.core.columns import PART_COLUMNS
 from millstone.core.corpus import Corpus
 from millstone.core.dictionary import Dictionary
 from millstone.core.errors import DataError
 from millstone.core.matching import Places, find_places
 from millstone.core.settings import CategorySettings
 
-FIXED_COLUMNS = ("document", "group", "tokens", "matched_percent")
+FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
 
 
 def categories(corpus: Corpus, dictionary: Dictionary, settings: CategorySettings | None = None) -> pd.DataFrame:

@@ -67,9 +67,16 @@ COLUMNS: Mapping[str, Column] = {
     "log_odds": _number("log odds", "weighted log odds ratio, above 0 for the group", "natural logarithm"),
     "std_error": _number("std error", "standard error of the log odds ratio", "natural logarithm"),
     "z": _number("z", "log odds by standard error; it orders terms and is not a test", "standard errors"),
+    "forms": Column("forms", "the words that are counted as the term, each with its occurrences in the group"),
+    "part_of": Column("part of", "the document that this is a part of"),
+    "part": _whole("part", "number of the part within its document, 1 first"),
+    "position": _number("position", "where the part begins, in percent of its document's tokens", PERCENT, 1),
     "tokens": _whole("tokens", "word tokens of the document", "tokens"),
     "matched_percent": _number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
 }
+
+PART_COLUMNS = ("part_of", "part", "position")
+"""The columns of documents that are parts of others."""
 
 _SCALES = {
     "percent": ("places per 100 tokens", PERCENT, 2),
@@ -88,6 +95,6 @@ def category_columns(names: Iterable[str], scale: str) -> dict[str, Column]:
     """The columns of a table of categories, metadata aside: the fixed ones, then one a category."""
     meaning, unit, decimals = _SCALES[scale]
     datatype = "integer" if scale == "count" else "number"
-    fixed = {name: COLUMNS[name] for name in ("document", "group", "tokens", "matched_percent")}
+    fixed = {name: COLUMNS[name] for name in ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")}
     own = {name: Column(name, f"category {name}: {meaning}", datatype, unit, decimals) for name in names}
     return {**fixed, **own}

@@ -3,21 +3,37 @@
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 import pandas as pd
 from scipy import sparse
 
 
+class Token(NamedTuple):
+    """A token of annotated input: its form, its lemma and its part of speech, "" where unknown."""
+
+    form: str
+    lemma: str = ""
+    tag: str = ""
+
+
 @dataclass(frozen=True)
 class Document:
-    """One text with its name, its group, what else is known of it, and the file it came from."""
+    """One text with its name, its group, what else is known of it, and the file it came from.
+
+    `annotated` holds the tokens of annotated input, None where a sentence ends; `text` is then only
+    for reading. A piece of a longer document has the number of its `part`, from 1, and is `part_of` it.
+    """
 
     name: str
     group: str
     text: str
     metadata: Mapping[str, str] = field(default_factory=dict)
     source: str = ""
+    annotated: Sequence[Token | None] | None = None
+    part_of: str = ""
+    part: int = 0
 
 
 @dataclass(frozen=True)
@@ -27,13 +43,18 @@ class Corpus:
     Attributes
     ----------
     forms : list of str
-        (F,) the different words as written, after normalisation.
+        (F,) the different words as written, after normalisation; with annotation, the forms of
+        the different triples of form, lemma and tag.
     form_counts : csr_array
         (D, F) int64, occurrences.
+    tokens : ndarray
+        (D,) int64, the word tokens of each document: marks of punctuation are none.
     documents : DataFrame
         D rows: ``document``, ``group``, then the metadata.
     groups : tuple of str
         The groups in the order of tables and charts.
+    annotation : tuple of Token
+        (F,) with annotated input, else empty; a form of plain text has neither lemma nor tag.
     ids, starts, breaks : ndarray or None
         Only after an ordered scan: int32 (T,) the form of each token in text order; int64
         (D + 1,) where each document starts; int64 positions before which a sentence ends.
@@ -41,16 +62,26 @@ class Corpus:
 
     forms: list[str]
     form_counts: sparse.csr_array
+    tokens: np.ndarray
     documents: pd.DataFrame
     groups: tuple[str, ...]
+    annotation: tuple[Token, ...] = ()
     ids: np.ndarray | None = None
     starts: np.ndarray | None = None
     breaks: np.ndarray | None = None
 
     @property
-    def tokens(self) -> np.ndarray:
-        """(D,) int64, the tokens of each document."""
-        return np.asarray(self.form_counts.sum(axis=1), dtype=np.int64).ravel()
+    def sequence(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """``ids, starts, breaks`` of an ordered scan.
+
+        Raises
+        ------
+        ValueError
+            When the scan was not ordered.
+        """
+        if self.ids is None or self.starts is None or self.breaks is None:
+            raise ValueError("the order of words is needed, and the scan did not keep it")
+        return self.ids, self.starts, self.breaks
 
     def in_order(self, groups: Sequence[str]) -> "Corpus":
         """The corpus with its groups in the order of `groups`; those not named follow."""
@@ -65,6 +96,7 @@ class Corpus:
         kept = replace(
             self,
             form_counts=self.form_counts[rows],
+            tokens=self.tokens[rows],
             documents=self.documents.iloc[rows].reset_index(drop=True),
         )
         if self.ids is None or self.starts is None or self.breaks is None:

@@ -30,6 +30,8 @@ class Counts:
         The groups in the order of tables and charts.
     left_out : mapping
         Rule -> tokens it left out.
+    forms : FormCounts or None
+        The words behind the terms, where several words may count as one.
     """
 
     matrix: sparse.csr_array
@@ -38,6 +40,7 @@ class Counts:
     documents: pd.DataFrame
     groups: tuple[str, ...]
     left_out: Mapping[str, int]
+    forms: "FormCounts | None" = None
 
     @cached_property
     def codes(self) -> np.ndarray:
@@ -53,6 +56,15 @@ class Counts:
         """The documents of `groups` taken together."""
         wanted = [self.groups.index(group) for group in groups]
         return Part(self, np.flatnonzero(np.isin(self.codes, wanted)))
+
+
+@dataclass(frozen=True)
+class FormCounts:
+    """The W words, after case, that are counted: `matrix` (D, W) int64, `words` (W,), `term_of` (W,) int64."""
+
+    matrix: sparse.csr_array
+    words: np.ndarray
+    term_of: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -100,20 +112,47 @@ class Part:
         return len(self.rows)
 
 
-def count(corpus: Corpus, term_map: TermMap) -> Counts:
-    """Count the terms of a corpus under a TermMap. The cost is one sparse product."""
+def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
+    """Count the terms of a corpus under a TermMap. The cost is one sparse product.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    term_map : TermMap
+    base : str
+        Rates are of ``all`` word tokens, or of the ``kept`` ones.
+    """
     kept = np.flatnonzero(term_map.term_of >= 0)
-    cells = (np.ones(len(kept), dtype=np.int64), (kept, term_map.term_of[kept]))
-    selector = sparse.coo_array(cells, shape=(len(term_map.term_of), len(term_map.terms))).tocsr()
-    matrix = sparse.csr_array(corpus.form_counts @ selector)
+    matrix = _columns(corpus, kept, term_map.term_of[kept], len(term_map.terms))
     form_totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
     return Counts(
         matrix=matrix,
         terms=term_map.terms,
-        base=corpus.tokens,
+        base=corpus.tokens if base == "all" else np.asarray(matrix.sum(axis=1), dtype=np.int64).ravel(),
         documents=corpus.documents,
         groups=corpus.groups,
         left_out=left_out_tokens(term_map, form_totals),
+        forms=_form_counts(corpus, term_map, kept) if term_map.merged else None,
+    )
+
+
+def _columns(corpus: Corpus, forms: np.ndarray, column_of: np.ndarray, columns: int) -> sparse.csr_array:
+    """(D, columns) int64: the occurrences of `forms` added up in the column that each has."""
+    cells = (np.ones(len(forms), dtype=np.int64), (forms, column_of))
+    selector = sparse.coo_array(cells, shape=(len(corpus.forms), columns)).tocsr()
+    return sparse.csr_array(corpus.form_counts @ selector)
+
+
+def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
+    written = term_map.stages[0][1]
+    # the same word may stand for two terms, when its annotation differs
+    pairs = sorted({(int(term_map.term_of[number]), written[number]) for number in kept.tolist()})
+    numbers = {pair: number for number, pair in enumerate(pairs)}
+    column_of = np.array([numbers[int(term_map.term_of[number]), written[number]] for number in kept.tolist()])
+    return FormCounts(
+        _columns(corpus, kept, column_of.astype(np.int64), len(pairs)),
+        np.array([word for _, word in pairs], dtype=object),
+        np.array([term for term, _ in pairs], dtype=np.int64),
     )
 
 

@@ -28,9 +28,17 @@ class Kind:
     joined_by: str = ""
     split_at: str = ""
     is_path: Callable[[str], bool] = lambda value: False
+    check: Callable[[Any], Any] | None = None
+
+    @property
+    def study_only(self) -> bool:
+        """Whether it can be written in a study file only: it has a structure of its own, which `check` reads."""
+        return self.check is not None
 
     def accept(self, value: Any) -> Any:
         """Check a value from a study file, where numbers and lists are typed."""
+        if self.check is not None:
+            return self.check(value)
         if self.switch:
             if not isinstance(value, bool):
                 raise ValueError("must be true or false")
@@ -83,6 +91,16 @@ def paths(metavar: str) -> Kind:
     return Kind(metavar, _not_empty, repeatable=True, is_path=lambda value: True)
 
 
+def texts(metavar: str) -> Kind:
+    """Any texts, one each time the option is given."""
+    return Kind(metavar, _not_empty, repeatable=True)
+
+
+def words(metavar: str) -> Kind:
+    """Words, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",")
+
+
 def words_or_paths(metavar: str) -> Kind:
     """Reserved words or files, several with commas or by giving the option again."""
     return Kind(metavar, _not_empty, repeatable=True, split_at=",", is_path=looks_like_path)
@@ -113,15 +131,43 @@ def choice(*allowed: str) -> Kind:
     return Kind("|".join(allowed), read)
 
 
-def whole(metavar: str, least: int = 0) -> Kind:
-    """A whole number, at least `least`."""
+def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable: bool = False) -> Kind:
+    """One of a few words, or `prefix` and a regular expression, which is checked."""
+    known = list(allowed)
+
+    def read(typed: str) -> str:
+        if typed.startswith(prefix):
+            regex(metavar).read(typed.removeprefix(prefix))
+        elif typed not in known:
+            choices = ", ".join([*known, f"{prefix}REGEX"])
+            raise ValueError(f"must be one of {choices}, not {typed!r}{nearest(typed, known)}")
+        return typed
+
+    return Kind(metavar, read, repeatable=repeatable)
+
+
+def regex(metavar: str) -> Kind:
+    """A regular expression."""
+
+    def read(typed: str) -> str:
+        try:
+            re.compile(_not_empty(typed))
+        except re.error as error:
+            raise ValueError(f"{typed!r} is no regular expression: {error}") from None
+        return typed
+
+    return Kind(metavar, read)
+
+
+def whole(metavar: str, least: int = 0, or_zero: bool = False) -> Kind:
+    """A whole number, at least `least`; with `or_zero` also 0, which switches a rule off."""
 
     def read(typed: str) -> int:
         try:
             value = int(typed)
         except ValueError:
             raise ValueError(f"must be a whole number, not {typed!r}") from None
-        if value < least:
+        if value < least and not (or_zero and value == 0):
             raise ValueError(f"must be {least} or more, not {value}")
         return value
 
@@ -197,6 +243,8 @@ def changed(settings: Any) -> dict[str, Any]:
 
 def written(kind: Kind, value: Any) -> str:
     """A value as it would be typed."""
+    if kind.switch:
+        return "yes" if value else "no"
     if isinstance(value, tuple) and not kind.repeatable:
         if kind.metavar == "MIN..MAX":
             low, high = value

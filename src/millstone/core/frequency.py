@@ -4,7 +4,7 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.core.counts import Counts, competition_ranks
+from millstone.core.counts import Counts, Part, competition_ranks
 from millstone.core.settings import FrequencySettings
 
 
@@ -20,8 +20,9 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
     Returns
     -------
     DataFrame
-        ``group, rank, term, freq, per_million, docs, docs_percent, dp``; by group, then rank, equal
-        frequencies in code-point order.
+        ``group, rank, term, freq, per_million, docs, docs_percent, dp``, and ``forms``, the words
+        behind each term, where several may count as one; by group, then rank, equal frequencies in
+        code-point order.
     """
     settings = settings or FrequencySettings()
     lists = [_list_of(counts, group, settings.min_freq) for group in counts.groups]
@@ -45,9 +46,26 @@ def _list_of(counts: Counts, group: str, min_freq: int) -> pd.DataFrame:
             "docs_percent": 100 * part.docs[present] / max(part.documents, 1),
             "dp": deviation_of_proportions(part.matrix, part.base)[present],
         }
-    ).iloc[wanted]
+    )
+    if counts.forms is not None:
+        table["forms"] = _forms(part)[present]
+    table = table.iloc[wanted]
     table.insert(0, "group", group)
     return table
+
+
+def _forms(part: Part) -> np.ndarray:
+    """(terms,) the words of each term with their frequency, commonest first: ``walk: 12; walks: 7``."""
+    found = part.counts.forms
+    shown = np.full(len(part.counts.terms), "", dtype=object)
+    if found is None:
+        return shown
+    freq = np.asarray(found.matrix[part.rows].sum(axis=0), dtype=np.int64).ravel()
+    for number in np.lexsort((np.arange(len(freq)), -freq, found.term_of)):
+        if freq[number]:
+            term = found.term_of[number]
+            shown[term] += f"{'; ' if shown[term] else ''}{found.words[number]}: {freq[number]}"
+    return shown
 
 
 def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:

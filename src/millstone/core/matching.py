@@ -84,14 +84,11 @@ class _Finder:
     """Looks entries up in a corpus by way of an index from forms to positions."""
 
     def __init__(self, corpus: Corpus) -> None:
-        if corpus.ids is None or corpus.breaks is None:
-            raise ValueError("categories need an ordered scan")
-        self.size = len(corpus.ids)
-        self._ids = corpus.ids
-        self._breaks = corpus.breaks
+        self._ids, _, self._breaks = corpus.sequence
+        self.size = len(self._ids)
         self._vocabulary = Vocabulary(corpus.forms)
-        self._positions = np.argsort(corpus.ids, kind="stable")
-        frequency = np.bincount(corpus.ids, minlength=len(corpus.forms))
+        self._positions = np.argsort(self._ids, kind="stable")
+        frequency = np.bincount(self._ids, minlength=len(corpus.forms))
         self._first = np.cumsum(frequency) - frequency
         self._frequency = frequency
 

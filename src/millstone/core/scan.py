@@ -1,6 +1,6 @@
 """From documents to a Corpus: the text is cut at white space, each different piece is read once."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from itertools import chain
 
@@ -8,18 +8,19 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.core.corpus import Corpus, Document, natural_key
-from millstone.core.tokens import SENTENCE_END, paragraphs, words_and_ends
+from millstone.core.corpus import Corpus, Document, Token, natural_key
+from millstone.core.tokenrules import Cutter, cutter, is_mark
+from millstone.core.tokens import SENTENCE_END, normalise, paragraphs
 
 _BLOCK = 1 << 20
 _PARAGRAPH_END = ""
 _BREAK = -1
 
 
-class _Numbering(dict[str, int]):
+class _Numbering(dict[str | Token, int]):
     """Gives each different key the next number when it is first asked for."""
 
-    def __missing__(self, key: str) -> int:
+    def __missing__(self, key: str | Token) -> int:
         number = self[key] = len(self)
         return number
 
@@ -30,15 +31,21 @@ class _PieceTable:
     ``content[first[p]:first[p + 1]]`` are the form numbers of piece p, _BREAK where a sentence ends.
     """
 
-    def __init__(self, pieces: Iterable[str]) -> None:
+    def __init__(self, pieces: Iterable[str | Token], cut: Cutter, marks: bool) -> None:
         forms = _Numbering()
         content: list[int] = []
         first = [0]
         for piece in pieces:
-            found = [SENTENCE_END] if piece == _PARAGRAPH_END else words_and_ends(piece)
-            content += [_BREAK if token is SENTENCE_END else forms[token] for token in found]
+            if isinstance(piece, Token):
+                token = _normal(piece)
+                content += [forms[token]] if token.form and (marks or not is_mark(token.form)) else []
+            elif piece == _PARAGRAPH_END:
+                content.append(_BREAK)
+            else:
+                content += [_BREAK if form is SENTENCE_END else forms[form] for form in cut(piece)]
             first.append(len(content))
-        self.forms = list(forms)
+        self.annotation = _annotation(list(forms))
+        self.forms = [form if isinstance(form, str) else form.form for form in forms]
         self.content = np.array(content, dtype=np.int32)
         self.first = np.array(first, dtype=np.int64)
 
@@ -57,6 +64,17 @@ class _PieceTable:
         total = int(ends[-1]) if len(ends) else 0
         shift = np.repeat(self.first[:-1][pieces] - (ends - lengths), lengths)
         return self.content[np.arange(total) + shift], lengths
+
+
+def _normal(token: Token) -> Token:
+    form, lemma = (" ".join(normalise(part).split()) for part in token[:2])
+    return Token(form, lemma, token.tag)
+
+
+def _annotation(forms: list[str | Token]) -> tuple[Token, ...]:
+    if not any(isinstance(form, Token) for form in forms):
+        return ()
+    return tuple(form if isinstance(form, Token) else Token(form) for form in forms)
 
 
 class _PieceCounts:
@@ -105,6 +123,8 @@ def scan(
     documents: Iterable[Document],
     ordered: bool = False,
     progress: Callable[[int], None] = lambda characters: None,
+    rule: str = "words",
+    marks: bool = False,
 ) -> Corpus:
     """Scan documents into a Corpus.
 
@@ -116,6 +136,10 @@ def scan(
         Keep the order of tokens and the sentence bounds, for what needs more than counts.
     progress : callable
         Told the number of characters after each block.
+    rule : str
+        The token rule, as in `tokenrules.cutter`.
+    marks : bool
+        Marks of punctuation are counted too; they are no part of ``tokens``.
 
     Returns
     -------
@@ -129,28 +153,65 @@ def scan(
     numbering = _Numbering()
     numbering[_PARAGRAPH_END]
     counts = _PieceCounts(ordered)
-    rows: list[dict[str, str]] = []
+    described = _Described()
     lengths: list[int] = []
-    for document in documents:
+    for number, document in enumerate(documents):
+        described.add(document)
         lengths.append(0)
-        for block in _blocks(document.text):
+        for block in _blocks(document):
             pieces = _pieces(block, ordered)
             numbers = np.fromiter(map(numbering.__getitem__, pieces), dtype=np.int64, count=len(pieces))
-            counts.add(len(rows), numbers)
+            counts.add(number, numbers)
             lengths[-1] += len(pieces)
             progress(len(block))
-        rows.append({"document": document.name, "group": document.group, **document.metadata})
-    table = _PieceTable(numbering)
+    table = _PieceTable(numbering, cutter(rule, marks), marks)
+    form_counts = sparse.csr_array(counts.matrix(len(lengths), len(numbering)) @ table.matrix())
     corpus = Corpus(
         forms=table.forms,
-        form_counts=sparse.csr_array(counts.matrix(len(rows), len(numbering)) @ table.matrix()),
-        documents=pd.DataFrame(rows, columns=None if rows else ["document", "group"]),
-        groups=tuple(sorted({row["group"] for row in rows}, key=natural_key)),
+        form_counts=form_counts,
+        tokens=form_counts @ np.array([not is_mark(form) for form in table.forms], dtype=np.int64),
+        documents=described.table(),
+        groups=tuple(sorted(set(described.columns["group"]), key=natural_key)),
+        annotation=table.annotation,
     )
     return _with_order(corpus, table, counts.in_order(), np.array(lengths, dtype=np.int64)) if ordered else corpus
 
 
-def _pieces(block: str, ordered: bool) -> list[str]:
+class _Described:
+    """What is known of the documents, column by column; a field that a document lacks is empty."""
+
+    def __init__(self) -> None:
+        self.columns: dict[str, list[str]] = {"document": [], "group": []}
+        self._parts: list[int] = []
+
+    def add(self, document: Document) -> None:
+        """Add a document."""
+        number = len(self._parts)
+        part_of = {"part_of": document.part_of or document.name} if document.part else {}
+        cells = {"document": document.name, "group": document.group, **part_of, **document.metadata}
+        for name in cells:
+            if name not in self.columns:
+                self.columns[name] = [""] * number
+        for name, column in self.columns.items():
+            column.append(cells.get(name, ""))
+        self._parts.append(document.part)
+
+    def table(self) -> pd.DataFrame:
+        """One row a document: ``document, group``, for parts ``part_of, part``, then the metadata."""
+        names = [name for name in self.columns if name not in ("document", "group", "part_of")]
+        if "part_of" not in self.columns:
+            return pd.DataFrame({name: self.columns[name] for name in ("document", "group", *names)}, dtype=object)
+        table = pd.DataFrame(
+            {name: self.columns[name] for name in ("document", "group", "part_of", *names)}, dtype=object
+        )
+        table.insert(3, "part", np.maximum(np.array(self._parts, dtype=np.int64), 1))
+        table["part_of"] = table["part_of"].where(table["part_of"] != "", table["document"])
+        return table
+
+
+def _pieces(block: str | Sequence[Token | None], ordered: bool) -> Sequence[str | Token]:
+    if not isinstance(block, str):
+        return [token or _PARAGRAPH_END for token in block]
     if not ordered:
         return block.split()
     found = [[*paragraph.split(), _PARAGRAPH_END] for paragraph in paragraphs(block)]
@@ -158,8 +219,12 @@ def _pieces(block: str, ordered: bool) -> list[str]:
     return list(chain.from_iterable(found))
 
 
-def _blocks(text: str) -> Iterable[str]:
-    """The text in blocks of about a million characters, cut at white space."""
+def _blocks(document: Document) -> Iterable[str | Sequence[Token | None]]:
+    """The text in blocks of about a million characters, cut at white space; annotated tokens in one."""
+    if document.annotated is not None:
+        yield document.annotated
+        return
+    text = document.text
     start = 0
     while len(text) - start > _BLOCK:
         window = text[start : start + _BLOCK]

@@ -1,13 +1,52 @@
 """From written forms to terms: each decision is taken once per different word."""
 
+import re
 import unicodedata
-from collections.abc import Mapping, Sequence, Set
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence, Set
+from dataclasses import dataclass, field
 
 import numpy as np
 
+from millstone.core.corpus import Corpus
+from millstone.core.errors import DataError
 from millstone.core.settings import Preparation
 from millstone.core.tokens import words
+
+GIVEN = "given"
+
+
+@dataclass(frozen=True)
+class WordList:
+    """A list of words under the name it was given by; `classes` names the class of an entry, if it has any."""
+
+    name: str
+    entries: Sequence[str]
+    classes: Mapping[str, str] = field(default_factory=dict)
+    shipped: bool = False
+
+
+@dataclass(frozen=True)
+class Lemmas:
+    """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
+
+    With `spare_names`, forms that stand in capitals within sentences are not asked for.
+    """
+
+    name: str
+    lemma_of: Callable[[str], str | None]
+    spare_names: bool = False
+
+
+@dataclass(frozen=True)
+class WordLists:
+    """The lists and tables that preparation refers to."""
+
+    stop: Sequence[WordList] = ()
+    only: WordList | None = None
+    spare: WordList | None = None
+    lemmas: Sequence[Lemmas] = ()
+    stem: Callable[[str], str] | None = None
+    merge: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -22,19 +61,22 @@ class TermMap:
         (F,) int32: the number of the form's term, or ``-1 - r`` when rule r left it out.
     rules : tuple of str
         The names of the rules, in the order they apply.
+    stages : tuple
+        Name and values, (F,), after each rule that changes words, in order; the first is the case.
+    idle : mapping
+        Name of a list -> those of its entries that fit no word.
     """
 
     terms: np.ndarray
     term_of: np.ndarray
     rules: tuple[str, ...]
+    stages: tuple[tuple[str, Sequence[str]], ...] = ()
+    idle: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
-
-@dataclass(frozen=True)
-class StopList:
-    """The words of a stop list under the name it was given by."""
-
-    name: str
-    entries: Sequence[str]
+    @property
+    def merged(self) -> bool:
+        """Whether several words may count as one term, beyond their case."""
+        return len(self.stages) > 1
 
 
 def fold_case(word: str) -> str:
@@ -42,62 +84,252 @@ def fold_case(word: str) -> str:
     return unicodedata.normalize("NFC", word.lower())
 
 
-def map_terms(forms: Sequence[str], preparation: Preparation, stop_lists: Sequence[StopList] = ()) -> TermMap:
-    """Decide for each form what it counts as.
+def folding(case: str) -> Callable[[str], str]:
+    """What the setting `case` does to a word."""
+    return fold_case if case == "lower" else str
+
+
+def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: WordLists | None = None) -> TermMap:
+    """Decide for each form of a corpus what it counts as.
 
     Parameters
     ----------
-    forms : sequence of str
-        (F,) the different forms of a corpus.
-    preparation : Preparation
-        Case and length.
-    stop_lists : sequence of StopList
-        Applied in their order; a word is reported under the first that has it.
+    corpus : Corpus
+        F forms; an ordered scan where `lists` has lemmas that spare names.
+    preparation : Preparation, optional
+    lists : WordLists, optional
+        A word is reported under the first stop list that has it.
 
     Returns
     -------
     TermMap
+
+    Raises
+    ------
+    DataError
+        When annotation is needed and there is none, or `pos` names a tag that does not occur.
     """
-    fold = preparation.case == "lower"
-    results = [fold_case(form) for form in forms] if fold else list(forms)
-    left_out = np.full(len(forms), -1, dtype=np.int32)
-    stop_words = [_entry_words(stop_list, fold) for stop_list in stop_lists]
-    least, most = preparation.length
-    for number, result in enumerate(results):
-        rule = next((r for r, entries in enumerate(stop_words) if result in entries), None)
-        if rule is None and not least <= len(result) <= (most if most is not None else len(result)):
-            rule = len(stop_lists)
-        if rule is not None:
-            left_out[number] = rule
+    preparation, lists = preparation or Preparation(), lists or WordLists()
+    check_annotation(corpus, preparation)
+    fold = folding(preparation.case)
+    spared = _entries_of(lists.spare, fold) if lists.spare else frozenset[str]()
+    stages = _stages(corpus, preparation, lists, fold, spared)
+    written, results = stages[0][1], stages[-1][1]
+    tests = _tests(corpus, preparation, lists, fold)
+    left_out = np.full(len(corpus.forms), -1, dtype=np.int32)
+    for number, (form, result) in enumerate(zip(written, results, strict=True)):
+        if form in spared or result in spared:
+            continue
+        for rule, (_, test) in enumerate(tests):
+            if test(number, form, result):
+                left_out[number] = rule
+                break
     terms = sorted({results[number] for number in np.flatnonzero(left_out < 0)})
     numbers = {term: number for number, term in enumerate(terms)}
-    term_of = np.array([numbers.get(result, 0) for result in results], dtype=np.int32).reshape(len(forms))
+    term_of = np.array([numbers.get(result, 0) for result in results], dtype=np.int32).reshape(len(corpus.forms))
     return TermMap(
         terms=np.array(terms, dtype=object),
         term_of=np.where(left_out < 0, term_of, -1 - left_out).astype(np.int32),
-        rules=(*(f"stop list {stop_list.name}" for stop_list in stop_lists), "length"),
+        rules=tuple(name for name, _ in tests),
+        stages=tuple(stages),
+        idle=_idle(lists, fold, {*written, *results}),
     )
 
 
-def _entry_words(stop_list: StopList, fold: bool) -> Set[str]:
-    found = set()
-    for entry in stop_list.entries:
-        tokens = [token for piece in entry.split() for token in words(piece)]
-        if len(tokens) == 1:
-            found.add(fold_case(tokens[0]) if fold else tokens[0])
+def _stages(
+    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str], spared: Set[str]
+) -> list[tuple[str, list[str]]]:
+    """The values of all forms after each rule that changes words."""
+    written = [fold(form) for form in corpus.forms]
+    stages = [("case" if preparation.case == "lower" else "as written", written)]
+    totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    if lists.lemmas:
+        lemmas = _lemmas(corpus, lists.lemmas, totals)
+        stages.append(("lemma", [w if w in spared else fold(m) for w, m in zip(written, lemmas, strict=True)]))
+    if lists.stem:
+        stages.append(("stem", _shown_stems(written, lists.stem, totals, spared)))
+    if lists.merge:
+        merge = {fold(term): name for term, name in lists.merge.items()}
+        before = stages[-1][1]
+        both = zip(written, before, strict=True)
+        stages.append(("merge", [w if w in spared else merge.get(w, merge.get(b, b)) for w, b in both]))
+    return stages
+
+
+def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> list[str]:
+    is_name = names_in(corpus, totals) if any(source.spare_names for source in sources) else None
+    found = []
+    for number, form in enumerate(corpus.forms):
+        lemma: str | None = None
+        for source in sources:
+            if source.name == GIVEN:
+                lemma = corpus.annotation[number].lemma or None
+            elif not (source.spare_names and is_name is not None and is_name[number]):
+                lemma = source.lemma_of(form)
+            if lemma:
+                break
+        found.append(lemma or form)
     return found
 
 
-def entries_of_several_words(stop_list: StopList) -> list[str]:
-    """The entries that can only leave out n-grams."""
-    return [entry for entry in stop_list.entries if sum(len(words(piece)) for piece in entry.split()) > 1]
+def names_in(corpus: Corpus, totals: np.ndarray) -> np.ndarray:
+    """(F,) bool: the forms that look like names.
+
+    They begin with a capital, not all of their letters are capitals, and they stand within sentences
+    more often than the same word in small letters stands anywhere.
+    """
+    ids, starts, breaks = corpus.sequence
+    opening = np.zeros(len(ids) + 1, dtype=bool)
+    opening[breaks] = opening[starts] = True
+    inside = np.bincount(ids[~opening[:-1]], minlength=len(corpus.forms))
+    total = dict(zip(corpus.forms, totals.tolist(), strict=True))
+    return np.array(
+        [
+            form[0].isupper() and not form.isupper() and int(inside[number]) > total.get(form.lower(), 0)
+            for number, form in enumerate(corpus.forms)
+        ],
+        dtype=bool,
+    )
+
+
+def _shown_stems(
+    written: Sequence[str], stem_of: Callable[[str], str], totals: np.ndarray, spared: Set[str]
+) -> list[str]:
+    """Each word as the commonest word of its stem; among equally common ones the first in code-point order."""
+    common: dict[str, int] = {}
+    for word, total in zip(written, totals.tolist(), strict=True):
+        common[word] = common.get(word, 0) + total
+    stems = {word: word if word in spared else stem_of(word) for word in common}
+    shown: dict[str, str] = {}
+    for word in sorted(common, key=lambda one: (-common[one], one)):
+        shown.setdefault(stems[word], word)
+    return [word if word in spared else shown[stems[word]] for word in written]
+
+
+_Test = Callable[[int, str, str], bool]
+
+
+def _tests(
+    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]
+) -> list[tuple[str, _Test]]:
+    """The rules that leave words out: a name, and whether it leaves out form number n, (written, result)."""
+    tests: list[tuple[str, _Test]] = []
+    if preparation.pos:
+        tags = {tag.casefold() for tag in preparation.pos}
+        tests.append(("part of speech", lambda n, _, __: corpus.annotation[n].tag.casefold() not in tags))
+    if preparation.numbers == "drop":
+        tests.append(("numbers", lambda _, __, result: not any(letter.isalpha() for letter in result)))
+    for pattern in preparation.drop:
+        fits = glob_test(fold(unicodedata.normalize("NFC", pattern)))
+        tests.append((f"drop {pattern}", _either(fits)))
+    for stop_list in lists.stop:
+        tests.append((f"stop list {stop_list.name}", _either(_entries_of(stop_list, fold).__contains__)))
+    least, most = preparation.length
+    tests.append(("length", lambda _, __, r: not least <= len(r) <= (most if most is not None else len(r))))
+    if lists.only:
+        wanted = _entries_of(lists.only, fold)
+        tests.append(("not among --only", lambda _, form, result: form not in wanted and result not in wanted))
+    return tests
+
+
+def _either(fits: Callable[[str], bool]) -> _Test:
+    """Whether the written form or the resulting term fits."""
+    return lambda _, form, result: fits(form) or fits(result)
+
+
+def glob_test(pattern: str) -> Callable[[str], bool]:
+    """Whether a word fits a pattern in which ``*`` is any run of characters and ``?`` one."""
+    translated = re.compile("".join({"*": ".*", "?": "."}.get(part, re.escape(part)) for part in pattern), re.DOTALL)
+    return lambda word: translated.fullmatch(word) is not None
+
+
+def entry_tokens(entry: str) -> list[str]:
+    """The tokens of an entry of a list, as those of a text."""
+    return [token for piece in entry.split() for token in words(piece)] or entry.split()
+
+
+def _entries_of(word_list: WordList, fold: Callable[[str], str]) -> Set[str]:
+    return {" ".join(map(fold, entry_tokens(entry))) for entry in word_list.entries}
+
+
+def _idle(lists: WordLists, fold: Callable[[str], str], known: Set[str]) -> dict[str, list[str]]:
+    """The entries of the user's own lists that fit no word; those of several words are told elsewhere."""
+    own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]
+    found = {}
+    for word_list in own:
+        entries = {entry: [fold(token) for token in entry_tokens(entry)] for entry in word_list.entries}
+        missing = [entry for entry, tokens in entries.items() if " ".join(tokens) not in known and len(tokens) == 1]
+        if missing:
+            found[word_list.name] = missing
+    return found
+
+
+def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
+    """Raise DataError when tags or lemmas are asked for that the texts do not carry."""
+    for option, asked in (("--pos", preparation.pos), ("--lemmas given", GIVEN in preparation.lemmas)):
+        if asked and not corpus.annotation:
+            raise DataError(
+                f"{option} needs annotated texts, and these are plain",
+                "CoNLL-U files (.conllu) carry lemmas and parts of speech; for plain texts there is --lemmas LANG",
+            )
+    present = {token.tag.casefold(): token.tag for token in corpus.annotation if token.tag}
+    unknown = [tag for tag in preparation.pos if tag.casefold() not in present]
+    if unknown:
+        raise DataError(
+            f"--pos: no token has the tag {', '.join(unknown)}", f"the tags are {', '.join(sorted(present.values()))}"
+        )
+
+
+def entries_of_several_words(word_list: WordList) -> list[str]:
+    """The entries that can only leave out n-grams or phrases."""
+    return [entry for entry in word_list.entries if len(entry_tokens(entry)) > 1]
 
 
 def left_out_tokens(term_map: TermMap, form_totals: np.ndarray) -> Mapping[str, int]:
     """Tokens each rule left out; `form_totals` is (F,), the occurrences of each form."""
-    found = {}
+    found: dict[str, int] = {}
     for number, rule in enumerate(term_map.rules):
         tokens = int(form_totals[term_map.term_of == -1 - number].sum())
         if tokens:
-            found[rule] = tokens
+            found[rule] = found.get(rule, 0) + tokens
     return found
+
+
+def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:
+    """What happens to a word and why, a line for each written form; for a resulting term, all its forms.
+
+    Empty when the texts have neither.
+    """
+    wanted = fold_case(" ".join(entry_tokens(word)))
+    written = [number for number, form in enumerate(corpus.forms) if fold_case(form) == wanted]
+    results = term_map.stages[-1][1]
+    of_term = [number for number, result in enumerate(results) if fold_case(result) == wanted]
+    totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
+    return [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
+
+
+def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, total: int) -> str:
+    token = corpus.annotation[number] if corpus.annotation else None
+    tag = f" ({token.tag})" if token and token.tag else ""
+    parts = [f'"{corpus.forms[number]}"{tag}']
+    before = corpus.forms[number]
+    for name, values in term_map.stages:
+        if values[number] != before:
+            parts.append(f'{name} "{values[number]}"')
+            before = values[number]
+    rule = -1 - int(term_map.term_of[number])
+    if rule >= 0:
+        name = term_map.rules[rule]
+        parts.append(f"left out ({_with_class(name, (before, term_map.stages[0][1][number]), lists.stop)})")
+    else:
+        parts.append(f'counted as "{before}"')
+    return f"{' -> '.join(parts)}, {total:,} times" if total != 1 else f"{' -> '.join(parts)}, once"
+
+
+def _with_class(rule: str, values: Iterable[str], stop_lists: Sequence[WordList]) -> str:
+    for stop_list in stop_lists:
+        if rule == f"stop list {stop_list.name}":
+            classes = [stop_list.classes[value] for value in values if value in stop_list.classes]
+            return f"{rule}:{classes[0]}" if classes else rule
+    return rule

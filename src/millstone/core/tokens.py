@@ -6,6 +6,7 @@ read here only once.
 
 import re
 import unicodedata
+from collections.abc import Callable, Iterator
 
 SENTENCE_END = None
 """Stands between the tokens of a piece where a sentence ends."""
@@ -78,19 +79,31 @@ def words_and_ends(piece: str) -> list[str | None]:
     """The tokens of a piece, with SENTENCE_END wherever a sentence ends."""
     if piece.isascii():
         tokens: list[str | None] = [*_ASCII_TOKEN.findall(piece)]
-        return [*tokens, SENTENCE_END] if not piece[-1].isalnum() and _ends_sentence(piece) else tokens
-    piece = normalise(piece)
-    *ended, last = _ENDS_ANYWHERE.split(piece)
+        return [*tokens, SENTENCE_END] if not piece[-1].isalnum() and ends_sentence(piece) else tokens
+    return with_ends(normalise(piece), lambda part: _cut(part, _CLASSES))
+
+
+def word_spans(piece: str) -> Iterator[tuple[int, int]]:
+    """Where the tokens of a normalised piece begin and end."""
+    return (found.span() for found in _TOKEN.finditer(piece.translate(_CLASSES)))
+
+
+def with_ends(piece: str, cut: Callable[[str], list[str]]) -> list[str | None]:
+    """The tokens that `cut` makes of a normalised piece, with SENTENCE_END wherever a sentence ends."""
     found: list[str | None] = []
-    for part in ended:
-        found += [*_cut(part, _CLASSES), SENTENCE_END]
-    found += _cut(last, _CLASSES)
-    if _ends_sentence(last):
+    start = 0
+    for end in _ENDS_ANYWHERE.finditer(piece):
+        found += [*cut(piece[start : end.end()]), SENTENCE_END]
+        start = end.end()
+    last = piece[start:]
+    found += cut(last)
+    if last and ends_sentence(last):
         found.append(SENTENCE_END)
     return found
 
 
-def _ends_sentence(piece: str) -> bool:
+def ends_sentence(piece: str) -> bool:
+    """Whether a sentence ends with a piece."""
     start, end = 0, len(piece)
     while end > start and _is_bracket(piece[end - 1], ("Pe", "Pf")):
         end -= 1

@@ -1,0 +1,193 @@
+"""Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is mended."""
+
+import hashlib
+import html
+import re
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field, replace
+
+from millstone.core.corpus import Document
+from millstone.core.settings import Preparation
+
+PAGE_END = "\f"
+_PAGE_EDGE = 3
+_LINES = re.compile(r"(\r\n|[\n\r\x0b\x0c\x85\u2028\u2029])")
+_DIGITS = re.compile(r"\d+")
+
+_CUTS = {
+    "links": re.compile(r"(?:\b[a-z][a-z0-9+.-]*://|\bwww\.)[^\s<>\"]*[^\s<>\".,;:!?)\]}'…»”’]", re.IGNORECASE),
+    "mentions": re.compile(r"(?<![\w.@/])@\w[\w.-]*\w|(?<![\w.@/])@\w"),
+    "hashtags": re.compile(r"(?<![\w&/#])#\w+"),
+    "markup": re.compile(r"<!--.*?-->|</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>", re.DOTALL),
+}
+_ENTITY = re.compile(r"&(?:[A-Za-z][A-Za-z0-9]{1,30}|#\d{1,7}|#[xX][0-9A-Fa-f]{1,6});")
+# a soft hyphen ends a line only where a word is broken; a hyphen may be the word's own
+_BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])\s*(\w+)")
+
+
+@dataclass
+class Cleaned:
+    """What cleaning took out or changed.
+
+    `running` maps a line, as first seen, to how often it was left out; `repeats` and `repeats_across`
+    hold names of documents left out, and of those that another group has as well.
+    """
+
+    repeats: list[str] = field(default_factory=list)
+    repeats_across: list[str] = field(default_factory=list)
+    running: Counter[str] = field(default_factory=Counter)
+    cut: Counter[str] = field(default_factory=Counter)
+    mended: Counter[str] = field(default_factory=Counter)
+
+
+def clean(
+    documents: Callable[[], Iterable[Document]], preparation: Preparation, cleaned: Cleaned
+) -> Iterator[Document]:
+    """The documents cleaned as the preparation says, one after the other.
+
+    Parameters
+    ----------
+    documents : callable
+        Gives the documents anew each time: lines that recur are counted before any is left out.
+    preparation : Preparation
+    cleaned : Cleaned
+        Told what was left out.
+    """
+    running = _recurring(documents(), preparation) if preparation.drop_running else {}
+    stream: Iterable[Document] = documents()
+    if preparation.drop_repeats:
+        stream = without_repeats(stream, cleaned)
+    for document in stream:
+        if document.annotated is not None:
+            yield document
+            continue
+        text = _without_running(document.text, running, cleaned) if running else document.text
+        for what in preparation.cut:
+            text = _cut(text, what, cleaned)
+        if "entities" in preparation.mend:
+            text = _counted(_ENTITY, _unescaped, text, cleaned.mended, "entities")
+        if "hyphens" in preparation.mend:
+            text = mend_hyphens(text, cleaned)
+        yield document if text is document.text else replace(document, text=text)
+
+
+def text_key(document: Document) -> bytes:
+    """A short key that equal texts, white space folded, have in common."""
+    return hashlib.blake2b(" ".join(document.text.split()).encode("utf-8", "surrogatepass"), digest_size=16).digest()
+
+
+def without_repeats(documents: Iterable[Document], cleaned: Cleaned) -> Iterator[Document]:
+    """The documents whose text did not occur before in their group."""
+    groups_of: defaultdict[bytes, set[str]] = defaultdict(set)
+    for document in documents:
+        groups = groups_of[text_key(document)]
+        if document.group in groups and document.text.strip():
+            cleaned.repeats.append(document.name)
+            continue
+        if groups and document.text.strip():
+            cleaned.repeats_across.append(document.name)
+        groups.add(document.group)
+        yield document
+
+
+def line_key(line: str) -> str:
+    """A line with its digits alike and its white space folded."""
+    return " ".join(_DIGITS.sub("0", line).split())
+
+
+def recurring_candidates(text: str) -> Iterator[set[str]]:
+    """The keys of the lines that may be running ones, a set for each page, or one for a text without pages."""
+    for page in text.split(PAGE_END):
+        lines = [key for key in map(line_key, _LINES.split(page)[::2]) if key]
+        yield set(lines[:_PAGE_EDGE] + lines[-_PAGE_EDGE:] if PAGE_END in text else lines)
+
+
+def _recurring(documents: Iterable[Document], preparation: Preparation) -> dict[str, int]:
+    counted: Counter[str] = Counter()
+    for document in documents:
+        for keys in recurring_candidates(document.text) if document.annotated is None else ():
+            counted.update(keys)
+    return {key: number for key, number in counted.items() if number >= preparation.drop_running}
+
+
+def _without_running(text: str, running: dict[str, int], cleaned: Cleaned) -> str:
+    pages = [_page_without(page, running, cleaned, PAGE_END in text) for page in text.split(PAGE_END)]
+    return PAGE_END.join(pages)
+
+
+def _page_without(page: str, running: dict[str, int], cleaned: Cleaned, edges_only: bool) -> str:
+    lines = _LINES.split(page)
+    keys = [line_key(line) for line in lines[::2]]
+    filled = [number for number, key in enumerate(keys) if key]
+    edges = {*filled[:_PAGE_EDGE], *filled[-_PAGE_EDGE:]} if edges_only else set(filled)
+    kept = []
+    for number, key in enumerate(keys):
+        if number in edges and key in running:
+            cleaned.running[key] += 1
+            kept.append("")
+        else:
+            kept.append(lines[2 * number])
+        kept += lines[2 * number + 1 : 2 * number + 2]
+    return "".join(kept)
+
+
+def _cut(text: str, what: str, cleaned: Cleaned) -> str:
+    pattern = _CUTS.get(what) or re.compile(what.removeprefix("pattern:"))
+    return _counted(pattern, lambda found: " ", text, cleaned.cut, what)
+
+
+def find_cuts(text: str, what: str) -> int:
+    """How many links, mentions, hashtags or pieces of markup a text has."""
+    return sum(1 for _ in _CUTS[what].finditer(text))
+
+
+def find_entities(text: str) -> int:
+    """How many undecoded entities a text has."""
+    return sum(1 for found in _ENTITY.finditer(text) if _unescaped(found) != found[0])
+
+
+def find_broken(text: str) -> int:
+    """How many words are broken at line ends."""
+    return sum(1 for found in _BROKEN.finditer(text) if found[3][0].islower())
+
+
+def _counted(
+    pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str, counter: Counter[str], what: str
+) -> str:
+    def changed(found: re.Match[str]) -> str:
+        new = change(found)
+        counter[what] += int(bool(found[0]) and new != found[0])
+        return new if found[0] else ""
+
+    return pattern.sub(changed, text)
+
+
+def _unescaped(found: re.Match[str]) -> str:
+    return html.unescape(found[0])
+
+
+def mend_hyphens(text: str, cleaned: Cleaned) -> str:
+    """Join words that are broken at line ends.
+
+    The second half must begin with a small letter. The hyphen stays where the text has the word with it
+    elsewhere within a line, and does not have it without.
+    """
+    if not _BROKEN.search(text):
+        return text
+    lower = text.lower()
+
+    def joined(found: re.Match[str]) -> str:
+        first, hyphen, second = found.groups()
+        if not second[0].islower():
+            return found[0]
+        whole, with_hyphen = (first + second).lower(), f"{first}-{second}".lower()
+        if hyphen != "\u00ad" and not _has_word(lower, whole) and _has_word(lower, with_hyphen):
+            return f"{first}-{second}"
+        return first + second
+
+    return _counted(_BROKEN, joined, text, cleaned.mended, "hyphens")
+
+
+def _has_word(text: str, word: str) -> bool:
+    return word in text and re.search(rf"(?<![\w-]){re.escape(word)}(?![\w-])", text) is not None
