@@ -73,7 +73,7 @@ class Inputs(ProgramTest):
         self.write("huts/Ostrel/other.csv", "a,b\n1,2\n")
         run = self.succeeds("freq", "huts", "--text", "entry")
         self.assertIn("Ostrel 5 (16 tokens)", run.err)
-        self.assertIn("skipped 1 file that is not text: Ostrel/other.csv", run.err)
+        self.assertIn("skipped 1 file (a table without the column entry): Ostrel/other.csv", run.err)
         self.assertIn("skipped 2 files", self.succeeds("freq", "huts").err)
 
     def test_standard_input(self):
@@ -149,20 +149,20 @@ class BadInput(ProgramTest):
         table = [
             (1, "no file or folder hutz; did you mean 'huts'?", "check the spelling", "freq", "hutz"),
             (1, "no file or folder nowhere/x.txt", "folder nowhere is missing", "freq", "nowhere/x.txt"),
-            (1, "no texts in the folder empty: no files at all", ".txt, .csv and .tsv", "freq", "empty"),
+            (1, "no texts in the folder empty: no files at all", ".txt .md .csv", "freq", "empty"),
             (1, "only files of other kinds, such as a.jpg", "--text names its column", "freq", "pictures"),
             (1, "slides.pptx is of a kind that is not read", ".txt", "freq", "slides.pptx"),
             (1, "has no column 'entri'; did you mean 'entry'? (its columns: id, hut, entry", "--text", "freq", "book.csv", "--text", "entri"),
-            (1, "has no column 'place'", "--group", "freq", "book.csv", "--text=entry", "--group=place"),
+            (1, "book.csv has no column or field 'place' (it has id, hut, nights)", "--group", "freq", "book.csv", "--text=entry", "--group=place"),
             (1, "which column is the text?", "--text COLUMN", "freq", "book.csv"),
-            (1, "plain texts of huts have no column 'hut'", "--group folder", "freq", "huts", "--group", "hut"),
+            (1, "huts/Fallowmere/1.txt has no column or field 'hut' (it has none)", "--group folder", "freq", "huts", "--group", "hut"),
             (1, "there are no words in blank.txt", "check the files", "freq", "blank.txt"),
             (1, "there are no words in marks.csv", "text column", "freq", "marks.csv", "--text", "entry"),
             (1, "empty.csv is empty", "a header row", "freq", "empty.csv", "--text", "entry"),
             (1, "old.txt is not UTF-8: byte 0xE4 at offset 25, line 1", "--encoding cp1252", "freq", "old.txt"),
             (1, "wide.txt is no plain text: there is a zero character at offset 1", "utf-16-le", "freq", "wide.txt"),
             (1, "'utf8000' is not a known encoding", "utf-8", "freq", "huts", "--encoding", "utf8000"),
-            (1, "ragged.csv, row 3 (line 3): 3 cells, but the header has 2", "quotation marks", "freq", "ragged.csv", "--text=entry"),
+            (1, "ragged.csv, row 3: 3 cells, but the header has 2", "quotation marks", "freq", "ragged.csv", "--text=entry"),
             (1, "open.csv, row 2 (line 2): unexpected end of data", "each mark is closed", "freq", "open.csv", "--text=entry"),
             (1, "nogroup.csv, row 3: the group column 'hut' is empty", "fill it in", "freq", "nogroup.csv", "--text=entry", "--group=hut"),
             (1, "needs two groups, and there is one: '1'", "--group COLUMN", "keyness", "huts/Ostrel/1.txt"),

@@ -84,11 +84,19 @@ def add_settings(
     """A group of options from a dataclass, all or `only` some; a shared group is one line unless `full`."""
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full
-    wanted = {name: one for name, one in declared(settings).items() if not only or name in only}
-    names = [one.metadata["letter"] or option(name) for name, one in wanted.items()]
+    wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
+    names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
     group = parser.add_argument_group(title, " ".join(names) if brief else None)
     for name, one in wanted.items():
         _add_option(group, name, one, hidden=brief)
+
+
+def _typed_ones(settings: type) -> dict[str, Field[Any]]:
+    return {name: one for name, one in declared(settings).items() if not one.metadata["kind"].study_only}
+
+
+def _shown_name(name: str, one: Field[Any]) -> str:
+    return f"no_{name}" if one.metadata["kind"].switch and one.default else name
 
 
 def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
@@ -96,14 +104,18 @@ def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
     explained = argparse.SUPPRESS if hidden else (one.metadata["help"] + _default(kind, one)).replace("%", "%%")
     names = [letter for letter in (one.metadata["letter"],) if letter] + [option(name)]
     if kind.switch:
-        group.add_argument(*names, dest=name, action=argparse.BooleanOptionalAction, help=explained)
+        # the form that changes something is shown, its opposite is understood
+        forms = {True: names, False: [option(f"no_{name}")]}
+        for value, typed in forms.items():
+            shown = argparse.SUPPRESS if value == one.default else explained
+            group.add_argument(*typed, dest=name, action="store_const", const=value, help=shown)
         return
     action = "extend" if kind.repeatable else "store"
     group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.metavar, action=action, help=explained)
 
 
 def _default(kind: Kind, one: Field[Any]) -> str:
-    if one.default in (MISSING, "", (), False, 0, (0, None)):
+    if kind.switch or one.default in (MISSING, "", (), 0, (0, None)):
         return ""
     return f" (default: {written(kind, one.default)})"
 

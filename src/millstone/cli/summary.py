@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping, Sequence
 
+from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import GroupSize
-from millstone.core.wording import numbered
+from millstone.core.wording import numbered, one_of
 from millstone.study.carry import Outcome
 from millstone.study.model import settings_line
 
@@ -36,21 +37,35 @@ def _size(size: GroupSize) -> str:
 
 
 def _left_out(outcome: Outcome) -> list[str]:
-    provenance = outcome.material.provenance
-    documents = []
-    if provenance.empty_cells:
-        documents.append(f"{numbered(provenance.empty_cells, 'row')} without text")
-    if outcome.material.too_short:
-        least = outcome.step.preparation.min_tokens
-        documents.append(f"{numbered(outcome.material.too_short, 'document')} under {numbered(least, 'token')}")
+    material = outcome.material
+    least = outcome.step.preparation.min_tokens
+    documents = [
+        (material.provenance.empty_cells, "row", "without text"),
+        (material.provenance.filtered, "document", "that --where excludes"),
+        (len(material.cleaned.repeats), "document", "with a text that occurred before"),
+        (material.too_short, "document", f"under {numbered(least, 'token')}"),
+    ]
     lines = []
     if outcome.result.left_out:
         lines.append(f"left out {_tokens_left_out(outcome.result.left_out, outcome.result.groups)}")
-    if documents:
-        lines.append(f"left out {'; '.join(documents)}")
-    if provenance.skipped:
-        lines.append(_skipped(provenance.skipped))
+    told = [f"{numbered(number, noun)} {why}" for number, noun, why in documents if number]
+    if told:
+        lines.append(f"left out {'; '.join(told)}")
+    lines += _cleaned(material.cleaned)
+    if material.provenance.skipped:
+        lines.append(_skipped(material.provenance.skipped))
     return lines
+
+
+def _cleaned(cleaned: Cleaned) -> list[str]:
+    told = []
+    if cleaned.running:
+        told.append(f"dropped {numbered(cleaned.running.total(), 'running line')}")
+    told += [f"cut {number:,} {one_of(what, number)}" for what, number in cleaned.cut.items() if number]
+    told += [f"mended {number:,} {one_of(what, number)}" for what, number in cleaned.mended.items() if number]
+    across = len(cleaned.repeats_across)
+    same = f"{numbered(across, 'document')} kept whose text stands in another group too"
+    return [*(["; ".join(told)] if told else []), *([f"note: {same}"] if across else [])]
 
 
 def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -> str:
@@ -59,9 +74,13 @@ def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -
     return f"{sum(left_out.values()):,} of {total:,} tokens: {rules}"
 
 
-def _skipped(names: Sequence[str]) -> str:
+def _skipped(passed_over: Sequence[tuple[str, str]]) -> str:
+    names = [name for name, _ in passed_over]
     shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
-    return f"skipped {numbered(len(names), 'file')} that {'is' if len(names) == 1 else 'are'} not text: {shown}"
+    verb = "is" if len(names) == 1 else "are"
+    kinds = {why for _, why in passed_over}
+    why = f"that {verb} not text" if len(kinds) > 1 else f"({next(iter(kinds))})"
+    return f"skipped {numbered(len(names), 'file')} {why}: {shown}"
 
 
 def _settings(outcome: Outcome) -> list[str]:

@@ -19,12 +19,14 @@ def companion_path(table: Path) -> Path:
     return table.with_name(table.name + "-metadata.json")
 
 
-def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]]) -> bytes:
+def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]], decimal_comma: bool = False) -> bytes:
     """The companion of a table as JSON."""
     content: dict[str, Any] = {
         "@context": ["http://www.w3.org/ns/csvw", {"@language": "en"}],
         "url": table.name,
-        "tableSchema": {"columns": [_described(name, result.columns) for name in result.frame.columns]},
+        "tableSchema": {
+            "columns": [_described(name, result.columns, decimal_comma) for name in result.frame.columns]
+        },
         "notes": [
             {
                 "millstone": millstone.__version__,
@@ -38,17 +40,21 @@ def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]]) -
     }
     if table.suffix.lower() == ".tsv":
         content["dialect"] = {"delimiter": "\t", "quoteChar": None}
+    elif decimal_comma:
+        content["dialect"] = {"delimiter": ";"}
     return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
 
 
-def _described(name: str, columns: Mapping[str, Column]) -> dict[str, str]:
+def _described(name: str, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
     column = columns.get(name, Column(name, "given with the documents"))
-    found = {
+    found: dict[str, Any] = {
         "name": name,
         "titles": column.title,
         "dc:description": column.meaning,
         "datatype": column.datatype,
     }
+    if decimal_comma and column.datatype == "number":
+        found["datatype"] = {"base": "number", "format": {"decimalChar": ","}}
     return {**found, "schema:unitText": column.unit} if column.unit else found
 
 

@@ -12,8 +12,10 @@ from millstone.core.errors import UsageError
 _WHITE = re.compile(r"[\t\r\n\x0b\x0c\x85\u2028\u2029]+")
 
 
-def _csv(frame: pd.DataFrame) -> str:
-    return frame.to_csv(index=False, lineterminator="\n")
+def _csv(frame: pd.DataFrame, decimal_comma: bool = False) -> str:
+    if not decimal_comma:
+        return frame.to_csv(index=False, lineterminator="\n")
+    return frame.to_csv(index=False, lineterminator="\n", sep=";", decimal=",")
 
 
 def as_tsv(frame: pd.DataFrame) -> str:
@@ -46,6 +48,8 @@ def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
         )
 
 
-def as_bytes(frame: pd.DataFrame, path: Path) -> bytes:
-    """The table in the format of the path's ending, in UTF-8."""
+def as_bytes(frame: pd.DataFrame, path: Path, decimal_comma: bool = False) -> bytes:
+    """The table in the format of the path's ending, in UTF-8; `decimal_comma` is for CSV alone."""
+    if decimal_comma and path.suffix.lower() == ".csv":
+        return _csv(frame, decimal_comma).encode("utf-8")
     return FORMATS[path.suffix.lower()](frame).encode("utf-8")

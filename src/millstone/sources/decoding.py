@@ -1,31 +1,18 @@
 """From bytes to text, never replacing a character silently."""
 
 import codecs
+import io
 from pathlib import Path
 
 from millstone.core.errors import DataError
+from millstone.sources.files import open_source
+from millstone.sources.provenance import Provenance
 
 _SAMPLE = 1 << 18
+_MARKED_UTF16 = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
-def read_bytes(path: Path) -> bytes:
-    """The bytes of a file.
-
-    Raises
-    ------
-    DataError
-        When the file cannot be read.
-    """
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise DataError(
-            f"{path} cannot be read: {(error.strerror or str(error)).lower()}",
-            "check that the file is still there and that you may read it",
-        ) from error
-
-
-def decode(data: bytes, path: Path, encoding: str = "") -> str:
+def decode(data: bytes, path: Path, encoding: str = "", provenance: Provenance | None = None) -> str:
     """Text of a file in `encoding`; without one, UTF-8 with or without a mark, or UTF-16 with one.
 
     Raises
@@ -33,20 +20,53 @@ def decode(data: bytes, path: Path, encoding: str = "") -> str:
     DataError
         Names file, offset and line of the first wrong byte, and the likeliest encoding.
     """
+    codec = codec_of(data[:4], encoding)
     try:
-        text = data.decode(_codec(data, encoding))
+        text = data.decode(codec)
     except UnicodeDecodeError as error:
         raise _wrong_bytes(data, path, encoding, error) from error
-    zero = text.find("\0")
-    if zero >= 0 and not encoding:
-        raise DataError(
-            f"{path} is no plain text: there is a zero character at offset {zero:,}",
-            "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first",
-        )
+    _check_zero(text, path, encoding)
+    if provenance is not None:
+        provenance.encodings[_shown(codec)] += 1
     return text
 
 
-def _codec(data: bytes, encoding: str) -> str:
+def open_text(path: Path, encoding: str, provenance: Provenance) -> io.TextIOWrapper:
+    """A file as a stream of text, line ends as they are; wrong bytes raise UnicodeDecodeError.
+
+    Raises
+    ------
+    DataError
+    """
+    stream = open_source(path)
+    buffered = stream if isinstance(stream, io.BufferedReader) else io.BufferedReader(stream)
+    start = buffered.peek(_SAMPLE)
+    codec = codec_of(start[:4], encoding)
+    if codec == "utf-8-sig":
+        _check_zero(start.decode("latin-1"), path, encoding)
+    provenance.encodings[_shown(codec)] += 1
+    return io.TextIOWrapper(buffered, encoding=codec, newline="")
+
+
+def wrong_bytes_in(path: Path, encoding: str) -> DataError:
+    """What is wrong in a file whose stream could not be decoded."""
+    with open_source(path) as file:
+        data = file.read()
+    try:
+        data.decode(codec_of(data[:4], encoding))
+    except UnicodeDecodeError as error:
+        return _wrong_bytes(data, path, encoding, error)
+    return DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
+
+
+def codec_of(start: bytes, encoding: str) -> str:
+    """The codec for a file that begins with `start`.
+
+    Raises
+    ------
+    DataError
+        When `encoding` is not known.
+    """
     if encoding:
         try:
             name = codecs.lookup(encoding).name
@@ -56,8 +76,20 @@ def _codec(data: bytes, encoding: str) -> str:
                 "common ones are utf-8, utf-16, cp1252, latin-1, cp1251 and shift_jis",
             ) from None
         return "utf-8-sig" if name == "utf-8" else name
-    is_utf16 = data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE))
-    return "utf-16" if is_utf16 else "utf-8-sig"
+    return "utf-16" if start.startswith(_MARKED_UTF16) else "utf-8-sig"
+
+
+def _shown(codec: str) -> str:
+    return "utf-8" if codec == "utf-8-sig" else codec
+
+
+def _check_zero(text: str, path: Path, encoding: str) -> None:
+    zero = text.find("\0")
+    if zero >= 0 and not encoding:
+        raise DataError(
+            f"{path} is no plain text: there is a zero character at offset {zero:,}",
+            "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first",
+        )
 
 
 def _wrong_bytes(data: bytes, path: Path, encoding: str, error: UnicodeDecodeError) -> DataError:

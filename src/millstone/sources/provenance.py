@@ -1,8 +1,7 @@
 """What was read, and what was passed over: told in the summary and kept beside the results."""
 
-import hashlib
+from collections import Counter
 from dataclasses import dataclass, field
-from pathlib import Path
 
 
 @dataclass(frozen=True)
@@ -16,17 +15,18 @@ class SourceFile:
 
 @dataclass
 class Provenance:
-    """Filled while documents are read; `groups` in the order of the inputs, natural order within one."""
+    """Filled while documents are read; `groups` in the order of the inputs, natural order within one.
+
+    `skipped` holds name and reason; `encodings` how many files are in which.
+    """
 
     files: list[SourceFile] = field(default_factory=list)
     groups: list[str] = field(default_factory=list)
-    skipped: list[str] = field(default_factory=list)
+    skipped: list[tuple[str, str]] = field(default_factory=list)
+    encodings: Counter[str] = field(default_factory=Counter)
     empty_cells: int = 0
+    filtered: int = 0
     notes: list[str] = field(default_factory=list)
-
-    def add(self, path: Path, data: bytes) -> None:
-        """Note a file that was read."""
-        self.files.append(SourceFile(str(path), len(data), hashlib.sha256(data).hexdigest()))
 
     def note(self, text: str) -> None:
         """Something the user should know, told once."""

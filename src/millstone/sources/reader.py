@@ -1,24 +1,26 @@
 """From the inputs of a command to documents, one after the other."""
 
 import glob
-import os
 import sys
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import cache
+from hashlib import sha256
 from pathlib import Path
 
 from millstone.core.corpus import Document, natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.result import LEDGER
-from millstone.sources.decoding import decode, read_bytes
-from millstone.sources.provenance import Provenance
+from millstone.core.textunits import cut_text
+from millstone.sources.decoding import decode
+from millstone.sources.fields import Describer
+from millstone.sources.files import ending_of, files_below, stem_of
+from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
-from millstone.sources.table import header_of, read_table
+from millstone.sources.table import TABLES, has_column, open_table, read_table
+from millstone.sources.texts import READ, TEXTS, is_read
 
-TEXTS = (".txt",)
-TABLES = (".csv", ".tsv")
-READ = "millstone reads .txt, .csv and .tsv"
 STANDARD_INPUT = "-"
 
 
@@ -28,6 +30,16 @@ class _Place:
 
     path: Path
     name: str
+
+
+@dataclass(frozen=True)
+class _Found:
+    """A file to read: its path, its path within the input, and its group unless a field makes the groups."""
+
+    path: Path
+    inside: str
+    group: str
+    named: bool
 
 
 def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenance) -> Iterator[Document]:
@@ -46,19 +58,22 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     DataError
         For a path that does not exist, a folder without texts, a file of a kind that is not read.
     """
+    describer = Describer(reading, provenance)
     places = [place for typed in inputs for place in _places(typed)]
     for place in places:
-        if str(place.path) == STANDARD_INPUT:
-            documents = iter([_standard_input(place, reading, provenance)])
-        elif place.path.is_dir():
-            documents = _folder(place, reading, provenance, several=len(places) > 1)
-        else:
-            documents = _file(place, reading, provenance)
         here: set[str] = set()
-        for document in documents:
-            here.add(document.group)
-            yield document
+        for found in _files_of(place, reading, provenance, several=len(places) > 1):
+            for document in _read(found, reading, provenance):
+                described = describer.described(document, found.inside, found.group, found.named)
+                if described is None:
+                    continue
+                here.add(described.group)
+                if reading.unit.kind == "whole" or reading.unit.by_tokens:
+                    yield described
+                else:
+                    yield from cut_text(described, reading.unit.kind, reading.unit.between)
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
+    describer.finish()
 
 
 def input_paths(inputs: Iterable[str]) -> list[Path]:
@@ -100,78 +115,78 @@ def _missing(path: Path) -> DataError:
     )
 
 
-def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bool) -> Iterator[Document]:
-    wanted = TEXTS + TABLES if reading.text else TEXTS
+def _files_of(place: _Place, reading: Reading, provenance: Provenance, several: bool) -> Iterator[_Found]:
+    path = place.path
+    named = bool(place.name)
+    if str(path) == STANDARD_INPUT:
+        yield _Found(path, "standard input", place.name or "standard input", named)
+    elif path.is_dir():
+        yield from _folder(place, reading, provenance, several)
+    elif not is_read(path, ending_of(path)):
+        raise DataError(f"{path} is of a kind that is not read", READ)
+    else:
+        by_folder = path.resolve().parent.name if reading.group == "folder" else stem_of(path)
+        yield _Found(path, path.name, place.name or by_folder, named)
+
+
+def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bool) -> Iterator[_Found]:
     own_name = place.path.resolve().name
-    found, passed_over = [], []
-    for path in _files_below(place.path):
-        if path.name == LEDGER:
+    wanted, passed_over = _sorted_out(place.path, reading)
+    read = 0
+    for inside in wanted:
+        path = place.path / inside
+        if ending_of(path) in TABLES and not has_column(open_table(path, reading, Provenance()), reading.text):
+            passed_over.append((inside.as_posix(), f"a table without the column {reading.text}"))
             continue
-        inside = path.relative_to(place.path)
-        is_hidden = any(part.startswith(".") for part in inside.parts)
-        is_read = path.suffix.lower() in wanted and not is_hidden
-        if is_read and path.suffix.lower() in TABLES:
-            is_read = reading.text in header_of(path, reading)
-        (found if is_read else passed_over).append(inside)
-    provenance.skipped += [str(inside) for inside in passed_over]
-    if not found:
-        seen = f"only files of other kinds, such as {passed_over[0]}" if passed_over else "no files at all"
+        read += 1
+        subfolder = inside.parts[0] if len(inside.parts) > 1 else own_name
+        group = place.name or (stem_of(path) if reading.group == "file" else subfolder)
+        name = Path(own_name, inside) if several else inside
+        yield _Found(path, name.as_posix(), group, bool(place.name))
+    provenance.skipped += passed_over
+    if not read:
+        seen = f"only files of other kinds, such as {passed_over[0][0]}" if passed_over else "no files at all"
         remedy = "a table in a folder is read when --text names its column; " if passed_over else ""
         raise DataError(f"there are no texts in the folder {place.path}: {seen}", remedy + READ)
-    for inside in found:
-        path = place.path / inside
-        subfolder = inside.parts[0] if len(inside.parts) > 1 else own_name
-        group = place.name or (path.stem if reading.group == "file" else subfolder)
-        if path.suffix.lower() in TABLES:
-            yield from read_table(path, group, reading, provenance, named=bool(place.name))
+
+
+def _sorted_out(folder: Path, reading: Reading) -> tuple[list[Path], list[tuple[str, str]]]:
+    """The files to read, and those passed over with the reason, both by their paths within the folder."""
+    wanted: list[Path] = []
+    passed_over: list[tuple[str, str]] = []
+
+    def pass_over(path: Path, reason: str) -> None:
+        passed_over.append((path.relative_to(folder).as_posix(), reason))
+
+    for path in files_below(folder, reading.recursive, pass_over):
+        inside = path.relative_to(folder)
+        ending = ending_of(path)
+        if path.name == LEDGER:
+            continue
+        if any(part.startswith((".", "~$")) for part in inside.parts):
+            pass_over(path, "hidden")
+        elif not is_read(path, ending):
+            pass_over(path, "of a kind that is not read")
+        elif ending in TABLES and not reading.text:
+            pass_over(path, "a table, and no --text names its column")
         else:
-            name = Path(own_name, inside) if several else inside
-            _check_group(reading, place)
-            yield _text(path, name.as_posix(), group, reading, provenance)
+            wanted.append(inside)
+    return wanted, passed_over
 
 
-def _files_below(folder: Path) -> list[Path]:
-    def stop(error: OSError) -> None:
-        raise DataError(
-            f"the folder {error.filename} cannot be read: {(error.strerror or '').lower()}",
-            "check that you may read it",
-        ) from error
-
-    found = [Path(root, name) for root, _, names in os.walk(folder, onerror=stop) for name in names]
-    return sorted(found, key=lambda path: natural_key(path.as_posix()))
-
-
-def _file(place: _Place, reading: Reading, provenance: Provenance) -> Iterator[Document]:
-    path = place.path
-    ending = path.suffix.lower()
-    if ending not in TEXTS + TABLES:
-        raise DataError(f"{path} is of a kind that is not read", READ)
-    by_folder = path.resolve().parent.name if reading.group == "folder" else path.stem
-    group = place.name or by_folder
+def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    if str(found.path) == STANDARD_INPUT:
+        data = _standard_input()
+        provenance.files.append(SourceFile(STANDARD_INPUT, len(data), sha256(data).hexdigest()))
+        text = decode(data, Path(found.inside), reading.encoding, provenance)
+        return iter([Document(found.inside, "", text, source=found.inside)])
+    ending = ending_of(found.path)
     if ending in TABLES:
-        yield from read_table(path, group, reading, provenance, named=bool(place.name))
-    else:
-        _check_group(reading, place)
-        yield _text(path, path.name, group, reading, provenance)
+        return read_table(found.path, reading, provenance)
+    return TEXTS[ending](found.path, found.inside, reading, provenance)
 
 
-def _text(path: Path, name: str, group: str, reading: Reading, provenance: Provenance) -> Document:
-    data = read_bytes(path)
-    provenance.add(path, data)
-    text = decode(data, path, reading.encoding)
-    return Document(name, group, text, source=str(path))
-
-
-def _standard_input(place: _Place, reading: Reading, provenance: Provenance) -> Document:
-    name = "standard input"
-    data = sys.stdin.buffer.read()
-    provenance.add(Path(STANDARD_INPUT), data)
-    return Document(name, place.name or name, decode(data, Path(name), reading.encoding), source=STANDARD_INPUT)
-
-
-def _check_group(reading: Reading, place: _Place) -> None:
-    if reading.group not in ("", "folder", "file") and not place.name:
-        raise DataError(
-            f"--group {reading.group}: the plain texts of {place.path} have no column {reading.group!r}",
-            "type --group folder or --group file, or name groups with NAME=PATH",
-        )
+@cache
+def _standard_input() -> bytes:
+    """It can be read once, and may be asked for twice."""
+    return sys.stdin.buffer.read()

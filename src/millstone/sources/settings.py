@@ -2,24 +2,95 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import free_text, names, paths, setting
+from millstone.core.declare import Kind, free_text, names, path, paths, regex, setting, switch
+from millstone.sources.conditions import condition_from
+from millstone.sources.rules import FieldRule, field_rules
+
+UNITS = ("whole", "page", "paragraph", "line", "sentence")
+_SIZED = ("parts", "words")
+
+
+@dataclass(frozen=True)
+class Unit:
+    """What counts as one document: a kind, with the text that stands `between`, or a size."""
+
+    kind: str = "whole"
+    between: str = ""
+    size: int = 0
+
+    def __str__(self) -> str:
+        return f"{self.kind}:{self.between or self.size}" if self.between or self.size else self.kind
+
+    @property
+    def by_tokens(self) -> bool:
+        """Whether it is cut after the text was made into tokens."""
+        return self.kind in ("sentence", *_SIZED)
+
+
+_WHOLE = Unit()
+
+
+def _read_unit(typed: str) -> Unit:
+    kind, _, rest = typed.partition(":")
+    if typed in UNITS:
+        return Unit(kind)
+    if kind == "between" and rest:
+        return Unit(kind, between=rest)
+    if kind in _SIZED and rest.isdecimal() and int(rest) > 0:
+        return Unit(kind, size=int(rest))
+    raise ValueError(f"must be one of {', '.join(UNITS)}, between:TEXT, parts:N, words:N, not {typed!r}")
+
+
+def _read_condition(typed: str) -> str:
+    condition_from(typed)
+    return typed
 
 
 @dataclass(frozen=True)
 class Reading:
     """Where documents come from."""
 
-    text: str = setting(free_text("COLUMN"), "", "the table's column that holds the text")
+    text: str = setting(
+        free_text("COLUMN"), "", "the table's column that holds the text: its name, or a letter such as D"
+    )
     id: str = setting(free_text("COLUMN"), "", "the column that names the document (default: its row number)")
     group: str = setting(
         free_text("FIELD"),
         "",
-        "what makes the groups: a column of the table, folder or file "
+        "what makes the groups: a column or other field, folder or file "
         "(default: NAME of NAME=PATH, else the subfolder, else the file's name)",
     )
     order: tuple[str, ...] = setting(names("A,B,C"), (), "the order of groups in tables and charts")
+    metadata: str = setting(
+        path("TABLE"), "", "a table joined to the documents by file name, or by the column that --id names"
+    )
+    path_pattern: str = setting(
+        regex("REGEX"), "", "named groups of a regular expression on the path become fields: '(?P<year>[0-9]{4})'"
+    )
+    where: tuple[str, ...] = setting(
+        Kind("'FIELD OP VALUE'", _read_condition, repeatable=True),
+        (),
+        "keep only such documents: = != < <= > >= and ~ for a regular expression; may be repeated, all must hold",
+    )
+    unit: Unit = setting(
+        Kind("UNIT", _read_unit),
+        _WHOLE,
+        "what counts as one document: whole, page, paragraph, line, sentence, between:TEXT, parts:N, words:N",
+    )
     encoding: str = setting(
         free_text("NAME"), "", "how the files are encoded (default: UTF-8, or UTF-16 with its mark)"
+    )
+    sheet: str = setting(free_text("NAME"), "", "which sheet of a workbook (default: the first with content)")
+    decimal_comma: bool = setting(
+        switch(), False, "tables are read and written with ; between fields and a comma in numbers"
+    )
+    recursive: bool = setting(switch(), True, "do not go into folders below those of the groups")
+    navigation: bool = setting(switch(), True, "leave out nav, header, footer and aside of HTML")
+    xml_element: str = setting(
+        free_text("NAME"), "", "the XML element whose text is read (default: body in TEI, else the root)"
+    )
+    fields: tuple[FieldRule, ...] = setting(
+        Kind("", str, check=field_rules), (), "fields made from others by rules, in a study file"
     )
 
 
@@ -30,5 +101,5 @@ class Inputs:
     input: tuple[str, ...] = setting(
         paths("INPUT"),
         (),
-        "a folder of .txt, a .txt, .csv or .tsv file, NAME=PATH to name its group, or - for standard input",
+        "a folder, a text or a table, NAME=PATH to name its group, or - for standard input",
     )

@@ -1,191 +1,229 @@
-"""Tables of texts: CSV and TSV, one document a row."""
+"""Tables of texts: one document a row, whatever the format."""
 
-import csv
-import io
-import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from contextlib import ExitStack
 from dataclasses import dataclass
+from itertools import chain, islice
 from pathlib import Path
 
 from millstone.core.corpus import Document
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
-from millstone.sources.decoding import decode, read_bytes
+from millstone.sources.delimited import delimited_rows
+from millstone.sources.files import ending_of, watched
 from millstone.sources.provenance import Provenance
+from millstone.sources.records import json_records, parquet_records
 from millstone.sources.settings import Reading
+from millstone.sources.workbook import workbook_rows
 
-_DELIMITERS = ",;\t|"
+_GRIDS = {".csv": delimited_rows, ".tsv": delimited_rows, ".xlsx": workbook_rows}
+_RECORDS = {".jsonl": json_records, ".parquet": parquet_records}
+TABLES = (*_GRIDS, *_RECORDS)
+
 _TEXT_WORDS = 4
+_HEADER_WORDS = 8
 _ROWS_TRIED = 200
-_RESERVED = ("document", "group")
+_HEADER_ROWS_TRIED = 20
+
+Row = tuple[int, Mapping[str, str]]
 
 
 @dataclass(frozen=True)
-class _Roles:
-    """Which columns of a table are the text, the id and the group; -1 for none."""
+class Table:
+    """A table being read: the names of its columns, some first rows for looking at, and all rows.
 
-    text: int
-    id: int
-    group: int
+    The rows can be gone through once. `letters` maps ``A``, ``B``, ... to columns in a spreadsheet's manner.
+    """
+
+    path: Path
+    header: list[str]
+    first_rows: list[Row]
+    rows: Iterator[Row]
 
 
-def read_table(
-    path: Path, default_group: str, reading: Reading, provenance: Provenance, named: bool = False
-) -> Iterator[Document]:
-    """One document a row of a CSV or TSV file.
+def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """One document a row; its group is left to be found from its fields.
 
     Parameters
     ----------
     path : Path
-    default_group : str
-        The group of all rows unless ``reading.group`` names a column.
     reading : Reading
     provenance : Provenance
-        Told of the file, its empty cells and renamed columns.
-    named : bool
-        The group was given by hand (NAME=PATH) and wins over ``reading.group``.
+        Told of the file, its empty cells, and columns that were guessed.
 
     Raises
     ------
     DataError
-        For a column that does not exist, a row longer than the header, an open quotation mark, an
-        empty group; names file, row and line.
+        For a column that does not exist, a row longer than the header; names file, row and line.
     """
-    data = read_bytes(path)
-    provenance.add(path, data)
-    text = decode(data, path, reading.encoding)
-    rows = _rows(text, path)
-    first = next(rows, None)
-    if first is None:
-        raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
-    header = _distinct(first[1])
-    body = list(rows)
-    roles = _roles(header, body, path, reading, provenance, named)
-    metadata = _metadata_names(header, roles, provenance)
-    for number, found in body:
-        cells = found + [""] * (len(header) - len(found))
-        if not cells[roles.text].strip():
-            provenance.empty_cells += 1
-            continue
-        group = cells[roles.group].strip() if roles.group >= 0 else default_group
-        if not group:
-            raise DataError(
-                f"{path}, row {number}: the group column {header[roles.group]!r} is empty",
-                "fill it in, or take the row out",
+    with ExitStack() as stack:
+        stack.enter_context(watched(path, provenance))
+        table = open_table(path, reading, provenance)
+        text = _text_column(table, reading, provenance)
+        name = column_of(table, reading.id, "id") if reading.id else ""
+        for number, cells in table.rows:
+            if not cells.get(text, "").strip():
+                provenance.empty_cells += 1
+                continue
+            yield Document(
+                name=cells.get(name, "").strip() or str(number),
+                group="",
+                text=cells[text],
+                metadata={key: value for key, value in cells.items() if key not in (text, name)},
+                source=f"{path}, row {number}",
             )
-        yield Document(
-            name=(cells[roles.id].strip() if roles.id >= 0 else "") or str(number),
-            group=group,
-            text=cells[roles.text],
-            metadata={name: cells[column] for column, name in metadata.items()},
-            source=str(path),
+
+
+def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
+    """Open a table and find its header.
+
+    Raises
+    ------
+    DataError
+        For an empty table.
+    """
+    ending = ending_of(path)
+    if ending in _RECORDS:
+        records = _RECORDS[ending](path, reading, provenance)
+        first = list(islice(records, _ROWS_TRIED))
+        header = list(dict.fromkeys(name for _, record in first for name in record))
+        rows: Iterator[Row] = chain(first, records)
+    else:
+        grid = (
+            (number, cells)
+            for number, cells in _GRIDS[ending](path, reading, provenance)
+            if any(map(str.strip, cells))
         )
+        header, body = _with_header(path, grid, provenance)
+        named = _named(path, header, body, reading.decimal_comma)
+        first = list(islice(named, _ROWS_TRIED))
+        rows = chain(first, named)
+    if not header:
+        raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
+    return Table(path, header, first, rows)
 
 
-def header_of(path: Path, reading: Reading) -> list[str]:
-    """The names of a table's columns, empty for an empty file.
+def _with_header(
+    path: Path, grid: Iterator[tuple[int, list[str]]], provenance: Provenance
+) -> tuple[list[str], Iterator[tuple[int, list[str]]]]:
+    """The column names and the rows below them.
 
-    Raises
-    ------
-    DataError
-        When the file cannot be read or decoded.
+    Titles above the header, which fill few columns, are passed over; without a header the columns are
+    called by their letters.
     """
-    first = next(_rows(decode(read_bytes(path), path, reading.encoding), path), None)
-    return _distinct(first[1]) if first else []
+    start = list(islice(grid, _HEADER_ROWS_TRIED))
+    if not start:
+        return [], grid
+    filled = [sum(bool(cell.strip()) for cell in cells) for _, cells in start]
+    place = next(place for place, number in enumerate(filled) if number >= 0.6 * max(filled))
+    number, cells = start[place]
+    if _is_data(cells):
+        width = max(len(cells) for _, cells in start)
+        provenance.note(
+            f"{path.name} has no header row: its columns are called {_letter(0)}"
+            + (f" to {_letter(width - 1)}" if width > 1 else "")
+        )
+        return [_letter(column) for column in range(width)], chain(start[place:], grid)
+    if place:
+        provenance.note(f"took row {number} of {path.name} as the header, and left out what stands above it")
+    return _distinct(cells), chain(start[place + 1 :], grid)
 
 
-def _rows(text: str, path: Path) -> Iterator[tuple[int, list[str]]]:
-    """Rows as a spreadsheet numbers them, empty ones left out."""
-    csv.field_size_limit(sys.maxsize)
-    delimiter = "\t" if path.suffix.lower() == ".tsv" else _delimiter(text)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
-    width = number = 0
-    line = 1
-    while True:
-        try:
-            cells = next(reader, None)
-        except csv.Error as error:
-            raise DataError(
-                f"{path}, row {number + 1} (line {line}): {error}",
-                'a cell that holds a quotation mark is written "so: ""quoted"" ", and each mark is closed',
-            ) from error
-        if cells is None:
-            return
-        number += 1
-        width = width or len(cells)
-        if len(cells) > width:
-            raise DataError(
-                f"{path}, row {number} (line {line}): {len(cells)} cells, but the header has {width}",
-                f"put quotation marks round a cell that holds the delimiter {delimiter!r}",
-            )
-        if any(cell.strip() for cell in cells):
-            yield number, cells
-        line = reader.line_num + 1
+def _is_data(cells: list[str]) -> bool:
+    return any(_is_number(cell) or len(cell.split()) > _HEADER_WORDS for cell in cells)
 
 
-def _delimiter(text: str) -> str:
-    header = text.split("\n", 1)[0]
-    return max(_DELIMITERS, key=lambda mark: (header.count(mark), -_DELIMITERS.index(mark)))
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell.strip().replace(",", "."))
+    except ValueError:
+        return False
+    return True
+
+
+def _letter(column: int) -> str:
+    name = ""
+    while column >= 0:
+        name = chr(ord("A") + column % 26) + name
+        column = column // 26 - 1
+    return name
 
 
 def _distinct(header: list[str]) -> list[str]:
+    """Names for all columns; one without a name, as beside a merged cell, is called by its number."""
     found: list[str] = []
+    while header and not header[-1].strip():
+        header = header[:-1]
     for number, cell in enumerate(header, 1):
-        name = cell.strip() or f"column_{number}"
+        name = " ".join(cell.split()) or f"column_{number}"
         found.append(name if name not in found else f"{name}_{number}")
     return found
 
 
-def _roles(
-    header: list[str],
-    body: list[tuple[int, list[str]]],
-    path: Path,
-    reading: Reading,
-    provenance: Provenance,
-    named: bool,
-) -> _Roles:
+def _named(
+    path: Path, header: list[str], body: Iterator[tuple[int, list[str]]], decimal_comma: bool
+) -> Iterator[Row]:
+    for number, cells in body:
+        if any(cell.strip() for cell in cells[len(header) :]):
+            raise DataError(
+                f"{path}, row {number}: {len(cells)} cells, but the header has {len(header)}",
+                "put quotation marks round a cell that holds the delimiter, or name the column in the header",
+            )
+        plain = [_with_point(cell) for cell in cells] if decimal_comma else cells
+        yield number, dict(zip(header, plain, strict=False))
+
+
+def _with_point(cell: str) -> str:
+    changed = cell.strip().replace(",", ".", 1)
+    return changed if "," in cell and len(cell) < 30 and _is_number(changed) else cell
+
+
+def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
     if reading.text:
-        text = _column(header, reading.text, "text", path)
-    else:
-        text = _guess_text(header, [cells for _, cells in body[:_ROWS_TRIED]], path)
-        provenance.note(f"took the column {header[text]!r} of {path.name} as the text (--text names another)")
-    by_column = reading.group and reading.group not in ("folder", "file") and not named
-    return _Roles(
-        text=text,
-        id=_column(header, reading.id, "id", path) if reading.id else -1,
-        group=_column(header, reading.group, "group", path) if by_column else -1,
-    )
+        return column_of(table, reading.text, "text")
+    likely = text_columns(table)
+    if len(likely) != 1:
+        found = "more than one column looks" if likely else "no column looks"
+        raise DataError(
+            f"{table.path}: which column is the text? {found} like it (its columns: {', '.join(table.header)})",
+            "name it with --text COLUMN",
+        )
+    provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the text (--text names another)")
+    return likely[0]
 
 
-def _column(header: list[str], name: str, role: str, path: Path) -> int:
-    if name in header:
-        return header.index(name)
-    raise DataError(
-        f"{path} has no column {name!r}{nearest(name, header)} (its columns: {', '.join(header)})",
-        f"name one of them with --{role}",
-    )
+def text_columns(table: Table) -> list[str]:
+    """The columns whose cells hold running text."""
 
-
-def _guess_text(header: list[str], body: list[list[str]], path: Path) -> int:
-    def words_per_cell(column: int) -> float:
-        cells = [row[column] for row in body if column < len(row) and row[column].strip()]
+    def words_per_cell(name: str) -> float:
+        cells = [cells[name] for _, cells in table.first_rows if cells.get(name, "").strip()]
         return sum(len(cell.split()) for cell in cells) / max(len(cells), 1)
 
-    likely = [column for column in range(len(header)) if words_per_cell(column) > _TEXT_WORDS]
-    if len(likely) == 1:
-        return likely[0]
-    found = "more than one column looks" if likely else "no column looks"
+    return [name for name in table.header if words_per_cell(name) > _TEXT_WORDS]
+
+
+def has_column(table: Table, name: str) -> bool:
+    """Whether a table has a column of this name or letter."""
+    return name in table.header or name in _letters(table)
+
+
+def column_of(table: Table, name: str, option: str) -> str:
+    """The column that a name, or a letter as in a spreadsheet, stands for.
+
+    Raises
+    ------
+    DataError
+    """
+    if name in table.header:
+        return name
+    letters = _letters(table)
+    if name in letters:
+        return letters[name]
     raise DataError(
-        f"{path}: which column is the text? {found} like it (its columns: {', '.join(header)})",
-        "name it with --text COLUMN",
+        f"{table.path} has no column {name!r}{nearest(name, table.header)} (its columns: {', '.join(table.header)})",
+        f"name one of them with --{option}",
     )
 
 
-def _metadata_names(header: list[str], roles: _Roles, provenance: Provenance) -> dict[int, str]:
-    used = (roles.text, roles.id, roles.group)
-    names = {column: name for column, name in enumerate(header) if column not in used}
-    for column, name in names.items():
-        if name in _RESERVED:
-            names[column] = f"{name}_given"
-            provenance.note(f"the column {name!r} comes out as {names[column]!r}")
-    return names
+def _letters(table: Table) -> dict[str, str]:
+    return {_letter(number): name for number, name in enumerate(table.header)}

@@ -1,84 +1,169 @@
-"""Stop lists and dictionaries: millstone's own, and the user's files."""
+"""Stop lists, lists of words, phrases and tables of words: millstone's own, and the user's files."""
 
 import tomllib
-from collections.abc import Sequence
-from functools import reduce
+from collections.abc import Mapping, Sequence
 from importlib import resources
 from pathlib import Path
-from typing import Any
 
 from millstone.core.declare import looks_like_path, nearest
-from millstone.core.dictionary import Dictionary, dictionary_from
 from millstone.core.errors import DataError
-from millstone.core.terms import StopList
-from millstone.sources.decoding import decode, read_bytes
+from millstone.core.settings import Preparation
+from millstone.core.terms import WordList, WordLists
+from millstone.sources.decoding import decode
+from millstone.sources.files import ending_of, existing, read_bytes
+from millstone.sources.lemmas import lemmas_from, stemmer
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.table import TABLES, open_table
 
-STOP_LISTS = ("en",)
+OWN_STOP_LIST = "en"
 
 
-def read_stop_list(name: str) -> StopList:
-    """A stop list by its code, or a UTF-8 file with an entry a line and ``#`` comments.
+def read_word_lists(preparation: Preparation) -> WordLists:
+    """All the lists and tables that a preparation names.
+
+    Raises
+    ------
+    DataError
+    """
+    if preparation.stem and preparation.lemmas:
+        raise DataError("--stem and --lemmas cannot both change a word", "choose one of them")
+    return WordLists(
+        stop=[read_stop_list(name) for name in preparation.stop],
+        only=_words_or_files(preparation.only, "--only"),
+        spare=_words_or_files(preparation.spare, "--spare"),
+        lemmas=[lemmas_from(name, _lemma_table) for name in preparation.lemmas],
+        stem=stemmer(preparation.stem) if preparation.stem else None,
+        merge=_merges(preparation.merge),
+    )
+
+
+def read_stop_list(name: str) -> WordList:
+    """A stop list by its code, a class of one (``en:pronouns``), or a file.
 
     Raises
     ------
     DataError
         For a list that does not exist, or a file without entries.
     """
-    if not looks_like_path(name):
-        if name not in STOP_LISTS:
+    if looks_like_path(name):
+        return _word_list(Path(name), "stop list")
+    code, _, wanted = name.partition(":")
+    if code != OWN_STOP_LIST:
+        return _foreign_stop_list(name)
+    content = resources.files("millstone.data").joinpath(f"stop_{code}.toml").read_text("utf-8")
+    classes: dict[str, list[str]] = tomllib.loads(content)
+    if wanted and wanted not in classes:
+        raise DataError(
+            f"--stop: the stop list {code!r} has no class {wanted!r}{nearest(wanted, classes)}",
+            f"its classes are {', '.join(classes)}",
+        )
+    chosen = {wanted: classes[wanted]} if wanted else classes
+    entries = {entry: kind for kind, several in chosen.items() for entry in several}
+    return WordList(name, list(entries), {} if wanted else entries, shipped=True)
+
+
+def _foreign_stop_list(name: str) -> WordList:
+    import stop_words
+
+    languages: Mapping[str, str] = stop_words.LANGUAGE_MAPPING
+    if name not in languages:
+        known = sorted({OWN_STOP_LIST, *languages})
+        raise DataError(
+            f"--stop: there is no stop list {name!r}{nearest(name, known)}",
+            f"there are {', '.join(known)}, classes such as en:pronouns; for a file of yours type ./{name}",
+        )
+    return WordList(name, stop_words.get_stop_words(name), shipped=True)
+
+
+def _words_or_files(values: Sequence[str], option: str) -> WordList | None:
+    if not values:
+        return None
+    entries: list[str] = []
+    for value in values:
+        entries += _word_list(Path(value), "word list").entries if looks_like_path(value) else [value.strip()]
+    return WordList(option, entries)
+
+
+def _word_list(path: Path, what: str) -> WordList:
+    existing(path, what)
+    if ending_of(path) in TABLES:
+        table = open_table(path, Reading(), Provenance())
+        if "term" not in table.header:
             raise DataError(
-                f"--stop: there is no stop list {name!r}{nearest(name, STOP_LISTS)}",
-                f"millstone has {', '.join(STOP_LISTS)}; for a file of yours type ./{name}",
+                f"{path} has no column 'term' (its columns: {', '.join(table.header)})",
+                "give a table that millstone saved, or a text file with a word a line",
             )
-        classes = tomllib.loads(resources.files("millstone.data").joinpath(f"stop_{name}.toml").read_text("utf-8"))
-        return StopList(name, [word for group in classes.values() for word in group])
-    path = _existing(Path(name), "stop list")
-    lines = decode(read_bytes(path), path).splitlines()
-    entries = [line.partition("#")[0].strip() for line in lines]
-    entries = [entry for entry in entries if entry]
+        entries = [cells.get("term", "").strip() for _, cells in table.rows]
+    else:
+        lines = decode(read_bytes(path), path).splitlines()
+        entries = [line.partition("#")[0].strip() for line in lines]
+    entries = list(dict.fromkeys(entry for entry in entries if entry))
     if not entries:
         raise DataError(f"{path} has no entries", "write a word a line; what follows a # is a comment")
-    return StopList(path.name, entries)
+    return WordList(path.name, entries)
 
 
-def read_dictionaries(names: Sequence[str]) -> Dictionary:
-    """The dictionaries of TOML files, joined.
-
-    Raises
-    ------
-    DataError
-        With file and line for a syntax error, with file, category and entry for a wrong entry.
-    """
-    if not names:
-        raise DataError("no dictionary is named", "type --dictionary FILE.toml")
-    return reduce(Dictionary.joined, (_dictionary(Path(name)) for name in names))
-
-
-def _dictionary(path: Path) -> Dictionary:
-    return dictionary_from(read_toml(_existing(path, "dictionary")), str(path))
-
-
-def read_toml(path: Path) -> dict[str, Any]:
-    """The content of a TOML file.
+def read_phrases(files: Sequence[str]) -> list[str]:
+    """The multiword expressions of some files, one a line.
 
     Raises
     ------
     DataError
-        Names file, line and column of a syntax error.
+        For a line of a single word.
     """
-    try:
-        return tomllib.loads(decode(read_bytes(path), path).replace("\r\n", "\n"))
-    except tomllib.TOMLDecodeError as error:
-        reason, _, place = str(error).partition(" (at ")
-        where = f", {place.rstrip(')')}" if place else ""
+    found: list[str] = []
+    for name in files:
+        for entry in _word_list(Path(name), "list of phrases").entries:
+            if len(entry.split()) == 1 and "-" not in entry:
+                raise DataError(
+                    f"{name}: {entry!r} is a single word", "write expressions of several words, one a line"
+                )
+            found.append(entry)
+    return found
+
+
+def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[str, int]]:
+    """First column -> second column and row, of a table with these two columns, or of two columns in all."""
+    table = open_table(existing(path, what), Reading(), Provenance())
+    rows = [(number, cells.get(first, ""), cells.get(second, "")) for number, cells in table.rows]
+    if first not in table.header or second not in table.header:
         raise DataError(
-            f"{path}{where}: {reason[0].lower()}{reason[1:]}",
-            'mend the TOML there: text stands in "quotes", lists in [brackets] with commas, no key twice',
-        ) from error
+            f"{path} has no columns {first!r} and {second!r} (its columns: {', '.join(table.header)})",
+            f"write {first},{second} into its first row",
+        )
+    found: dict[str, tuple[str, int]] = {}
+    for number, given, becomes in rows:
+        key, value = given.strip(), becomes.strip()
+        if not key or not value:
+            raise DataError(
+                f"{path}, row {number}: {first if not key else second} is empty", "fill it in, or take the row out"
+            )
+        before = found.get(key)
+        if before and before[0] != value:
+            raise DataError(
+                f"{path}: {key!r} becomes {before[0]!r} in row {before[1]} and {value!r} in row {number}",
+                "a word can become one thing only: take one of the rows out",
+            )
+        found[key] = (value, number)
+    return found
 
 
-def _existing(path: Path, what: str) -> Path:
-    if path.is_file():
-        return path
-    around = [one.name for one in path.parent.iterdir()] if path.parent.is_dir() else []
-    raise DataError(f"there is no {what} {path}{nearest(path.name, around)}", "check the spelling and the folder")
+def _merges(files: Sequence[str]) -> dict[str, str]:
+    found: dict[str, tuple[str, int, str]] = {}
+    for name in files:
+        for term, (becomes, row) in _pairs(Path(name), "table of merges", "term", "as").items():
+            # words are matched in any case, so that two rows may differ in it alone
+            before = found.get(term.lower())
+            if before and before[0] != becomes:
+                other = f"{before[0]!r} in row {before[1]} of {before[2]}"
+                raise DataError(
+                    f"{name}, row {row}: {term!r} becomes {becomes!r}, but {other}",
+                    "a word can become one thing only: take one of the rows out",
+                )
+            found[term.lower()] = (becomes, row, name)
+    return {term: becomes for term, (becomes, _, _) in found.items()}
+
+
+def _lemma_table(name: str) -> dict[str, str]:
+    return {form: lemma for form, (lemma, _) in _pairs(Path(name), "table of lemmas", "form", "lemma").items()}

@@ -5,16 +5,23 @@ from millstone.core.columns import COLUMNS, category_columns
 from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, group_sizes
 from millstone.core.counts import Counts, count
+from millstone.core.declare import declared, nearest, option
 from millstone.core.frequency import frequency_list
 from millstone.core.keyness import keyness
 from millstone.core.logodds import log_odds
+from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
-from millstone.core.terms import entries_of_several_words, map_terms
-from millstone.sources.wordlists import read_dictionaries, read_stop_list
+from millstone.core.settings import Preparation
+from millstone.core.terms import TermMap, WordLists, entries_of_several_words, map_terms
+from millstone.sources.dictionaries import read_dictionaries
+from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.model import Step
 
 TERM_ANALYSES = {"freq": frequency_list, "keyness": keyness, "logodds": log_odds}
-_WORD_RULES = ("stop", "length", "case")
+# preparation that does not reach a dictionary
+_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
+_WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
+_NEAREST_AMONG = 20_000
 
 
 def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
@@ -37,16 +44,11 @@ def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
 
 
 def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
-    stop_lists = [read_stop_list(name) for name in step.preparation.stop]
-    for stop_list in stop_lists:
-        several = entries_of_several_words(stop_list)
-        if several:
-            entries = "1 entry" if len(several) == 1 else f"{len(several)} entries"
-            notes.append(
-                f"stop list {stop_list.name}: {entries} of several words, such as {several[0]!r}: "
-                "no single word is left out by it"
-            )
-    counts = count(corpus, map_terms(corpus.forms, step.preparation, stop_lists))
+    lists = read_word_lists(step.preparation)
+    corpus = with_phrases(corpus, read_phrases(step.preparation.phrases), step.preparation.case)
+    term_map = map_terms(corpus, step.preparation, lists)
+    _note_entries(step, lists, term_map, notes)
+    counts = count(corpus, term_map, step.preparation.base)
     lone = [size.name for size in counts.sizes if size.documents == 1]
     if lone and step.command.name != "logodds":
         dispersion = "dp is empty" if step.command.name == "freq" else "no check by documents is possible"
@@ -54,15 +56,36 @@ def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
     return counts
 
 
+def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str]) -> None:
+    for stop_list in lists.stop:
+        several = [] if step.preparation.phrases else entries_of_several_words(stop_list)
+        if several:
+            notes.append(
+                f"stop list {stop_list.name}: {_entries(len(several))} of several words, such as {several[0]!r}: "
+                "no single word is left out by it"
+            )
+    for name, missing in term_map.idle.items():
+        known = {value for _, values in term_map.stages for value in values}
+        near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
+        verb = "fits" if len(missing) == 1 else "fit"
+        shown = ", ".join(map(repr, missing[:3])) + (", ..." if len(missing) > 3 else "")
+        notes.append(f"{name}: {_entries(len(missing))} {verb} no word of the texts: {shown}{near}")
+
+
+def _entries(number: int) -> str:
+    return "1 entry" if number == 1 else f"{number:,} entries"
+
+
 def _categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     dictionary = read_dictionaries(step.settings.dictionary)
     idle = [name for name in _WORD_RULES if name in step.typed]
     if idle:
-        notes.append(f"{', '.join('--' + name for name in idle)}: no effect on a dictionary's matches")
+        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
     for given, name in category_core.renamed(list(corpus.documents.columns), dictionary.names()).items():
         notes.append(f"the column {given!r} of the texts comes out as {name!r}")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)
     frame = category_core.categories(corpus, dictionary, step.settings)
     columns = category_columns(dictionary.names(), step.settings.scale)
+    columns = {name: column for name, column in columns.items() if name in frame.columns}
     return Result("categories", frame, columns, sizes, step.typed)

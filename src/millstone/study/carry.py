@@ -5,10 +5,14 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from millstone.charts.settings import ENDINGS as FIGURES
-from millstone.core.corpus import Corpus
+from millstone.core.cleaning import Cleaned, clean
+from millstone.core.corpus import Corpus, Document
+from millstone.core.declare import looks_like_path
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan import scan
+from millstone.core.terms import GIVEN
+from millstone.core.units import cut_corpus, with_positions
 from millstone.core.wording import numbered
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
@@ -28,6 +32,7 @@ class Material:
 
     corpus: Corpus
     provenance: Provenance
+    cleaned: Cleaned
     too_short: int = 0
 
 
@@ -65,7 +70,7 @@ class Workshop:
         ------
         MillstoneError
         """
-        material = self._material(step, ordered or step.command.ordered)
+        material = self.material(step, ordered)
         notes = list(material.provenance.notes)
         result = analyse(step, material.corpus, notes)
         result = replace(result, frame=arrange(result.frame, step.command.name, step.output.sort))
@@ -73,10 +78,10 @@ class Workshop:
         chosen = replace(result, frame=frame)
         if step.output.output:
             path = Path(step.output.output)
-            outputs.add(path, as_bytes(frame, path))
+            outputs.add(path, as_bytes(frame, path, step.reading.decimal_comma))
             if path.suffix.lower() in WITH_COMPANION:
                 inputs = [vars(file) for file in material.provenance.files]
-                outputs.add(companion_path(path), companion_bytes(chosen, path, inputs))
+                outputs.add(companion_path(path), companion_bytes(chosen, path, inputs, step.reading.decimal_comma))
         if step.chart.chart:
             # a plotting library costs half a second to import, and most runs draw nothing
             from millstone.charts import draw
@@ -84,16 +89,48 @@ class Workshop:
             outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
 
-    def _material(self, step: Step, ordered: bool) -> Material:
-        key = (step.inputs, step.reading, ordered)
+    def material(self, step: Step, ordered: bool = False) -> Material:
+        """The scanned texts of a step, without its documents that are too short.
+
+        Raises
+        ------
+        MillstoneError
+        """
+        preparation = step.preparation
+        ordered = ordered or step.command.ordered or needs_order(step)
+        # a dictionary never sees marks of punctuation
+        marks = preparation.punctuation == "keep" and not step.command.ordered
+        cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
+        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered)
         if key not in self._scanned:
-            provenance = Provenance()
-            documents = read_documents(step.inputs.input, step.reading, provenance)
-            corpus = scan(documents, ordered, self.progress)
-            corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+            provenance, cleaned = Provenance(), Cleaned()
+            corpus = scan(documents_of(step, provenance, cleaned), ordered, self.progress, preparation.tokens, marks)
+            if step.reading.unit.by_tokens:
+                corpus = cut_corpus(corpus, step.reading.unit.kind, step.reading.unit.size)
+            corpus = with_positions(corpus.in_order([*step.reading.order, *provenance.groups]))
             _note_odd_documents(corpus, provenance)
-            self._scanned[key] = Material(corpus, provenance)
+            self._scanned[key] = Material(corpus, provenance, cleaned)
         return _long_enough(self._scanned[key], step)
+
+
+def needs_order(step: Step) -> bool:
+    """Whether preparation or the unit of a step look at the order of words."""
+    preparation = step.preparation
+    by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
+    return bool(preparation.phrases) or by_language or step.reading.unit.by_tokens
+
+
+def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
+    """The documents of a step, cleaned as its preparation says; `provenance` is told of them once."""
+    first = [provenance]
+
+    def read() -> Iterator[Document]:
+        # lines that recur are looked for in a reading of their own, of which nothing is told
+        told = Provenance() if step.preparation.drop_running and len(first) == 1 else provenance
+        first.append(told)
+        return read_documents(step.inputs.input, step.reading, told)
+
+    return clean(read, step.preparation, cleaned)
 
 
 def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
@@ -115,8 +152,10 @@ def _long_enough(material: Material, step: Step) -> Material:
     wanted = material.corpus.tokens >= least
     kept = replace(material, corpus=material.corpus.keep(wanted), too_short=int((~wanted).sum()))
     if not material.corpus.tokens.sum():
+        scanned = [note for note in material.provenance.notes if "(OCR)" in note]
         raise DataError(
-            f"there are no words in {', '.join(step.inputs.input)}", "check the files and the text column"
+            f"there are no words in {', '.join(step.inputs.input)}",
+            scanned[0] if scanned else "check the files and the text column",
         )
     if not kept.corpus.tokens.sum():
         longest = int(material.corpus.tokens.max())

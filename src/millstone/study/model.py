@@ -13,9 +13,12 @@ from millstone.core.settings import Preparation
 from millstone.results.settings import Output
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
-from millstone.sources.wordlists import read_toml
+from millstone.sources.toml_file import read_toml
 from millstone.study.commands import COMMANDS, Command
 
+_SWITCHES = {
+    name for part in (Reading, Preparation) for name, one in declared(part).items() if one.metadata["kind"].switch
+}
 # said elsewhere, or without a part in what is computed
 _NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), "output", "force", "quiet"}
 
@@ -87,6 +90,9 @@ def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str | lis
             if name in _NOT_SHOWN:
                 continue
             kind: Kind = declared(part)[name].metadata["kind"]
+            if kind.study_only:
+                found[name] = [rule.name for rule in value]
+                continue
             found[name] = [written(kind, one) for one in value] if kind.repeatable else written(kind, value)
     return found
 
@@ -94,7 +100,13 @@ def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str | lis
 def settings_line(typed: Mapping[str, str | list[str]]) -> str:
     """The settings that are not defaults, as they would be typed."""
     each = ((name, value if isinstance(value, list) else [value]) for name, value in typed.items())
-    return " ".join(f"{option(name)} {_quoted(value)}" for name, values in each for value in values)
+    return " ".join(_as_option(name, value) for name, values in each for value in values)
+
+
+def _as_option(name: str, value: str) -> str:
+    if value in ("yes", "no") and name in _SWITCHES:
+        return option(name if value == "yes" else f"no_{name}")
+    return f"{option(name)} {_quoted(value)}"
 
 
 def _quoted(value: str) -> str:

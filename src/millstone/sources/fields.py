@@ -1,0 +1,191 @@
+"""What is known of each document: fields from its path, a joined table and rules; its group; whether it is kept."""
+
+import re
+from collections import Counter
+from dataclasses import replace
+from pathlib import Path
+
+from millstone.core.corpus import Document
+from millstone.core.declare import nearest
+from millstone.core.errors import DataError
+from millstone.core.wording import numbered
+from millstone.sources.conditions import condition_from
+from millstone.sources.files import watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.table import column_of, open_table
+
+RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
+_KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
+
+
+class Describer:
+    """Gives documents their fields and groups, and drops those that a condition excludes."""
+
+    def __init__(self, reading: Reading, provenance: Provenance) -> None:
+        self._reading = reading
+        self._provenance = provenance
+        self._pattern = re.compile(reading.path_pattern) if reading.path_pattern else None
+        self._conditions = [condition_from(typed) for typed in reading.where]
+        self._joined = _Joined(reading, provenance) if reading.metadata else None
+        self._seen: Counter[str] = Counter()
+        self._patterned = 0
+        self._kept = 0
+
+    def described(self, document: Document, inside: str, group: str, named: bool) -> Document | None:
+        """A document with its fields and group, None when it is left out.
+
+        Parameters
+        ----------
+        document : Document
+        inside : str
+            Its path within the input.
+        group : str
+            Its group unless a field makes the groups.
+        named : bool
+            The group was given by hand and wins.
+
+        Raises
+        ------
+        DataError
+            When its group is empty or its field does not exist.
+        """
+        fields = dict(document.metadata)
+        if self._pattern and (found := self._pattern.search(inside)):
+            self._patterned += 1
+            fields |= {name: value or "" for name, value in found.groupdict().items()}
+        if self._joined:
+            fields |= self._joined.fields_of(document.name, inside, fields)
+        for rule in self._reading.fields:
+            if rule.source in fields or rule.source in ("document", "file"):
+                source = {"document": document.name, "file": inside, **fields}[rule.source]
+                fields[rule.name] = rule.value_for(source)
+        self._seen.update(fields)
+        own = {"document": document.name, "file": inside, self._reading.id: document.name, "group": group}
+        if not all(condition.holds({**own, **fields}) for condition in self._conditions):
+            self._provenance.filtered += 1
+            return None
+        field = "" if self._reading.group in ("", "folder", "file") or named else self._reading.group
+        if field:
+            group = self._group(document, fields, field)
+            fields.pop(field)
+        self._kept += 1
+        return replace(document, group=group, metadata=self._renamed(fields))
+
+    def _group(self, document: Document, fields: dict[str, str], field: str) -> str:
+        if field not in fields:
+            known = f"{nearest(field, fields)} (it has {', '.join(fields) or 'none'})"
+            raise DataError(
+                f"{document.source.partition(', row ')[0]} has no column or field {field!r}{known}",
+                "name one of them with --group, type --group folder or --group file, or name groups with NAME=PATH",
+            )
+        group = fields[field].strip()
+        if not group:
+            raise DataError(
+                f"{document.source}: the group column {field!r} is empty",
+                f"fill it in, or leave such documents out with --where \"{field} != ''\"",
+            )
+        return group
+
+    def _renamed(self, fields: dict[str, str]) -> dict[str, str]:
+        if not fields.keys() & RESERVED:
+            return fields
+        for name in sorted(fields.keys() & RESERVED):
+            self._provenance.note(f"the column {name!r} comes out as {name + '_given'!r}")
+        return {f"{name}_given" if name in RESERVED else name: value for name, value in fields.items()}
+
+    def finish(self) -> None:
+        """Check, when all documents were seen, that what was asked for was there.
+
+        Raises
+        ------
+        DataError
+        """
+        known = (*self._seen, "document", "file", "group", self._reading.id)
+        for condition in self._conditions:
+            if condition.field not in known:
+                raise DataError(
+                    f"--where {condition.field} {condition.operator} {condition.value}: no document has a field "
+                    f"{condition.field!r}{nearest(condition.field, self._seen)}",
+                    f"the fields are {', '.join([*self._seen, 'document', 'file', 'group'])}",
+                )
+        for rule in self._reading.fields:
+            if rule.name not in self._seen:
+                raise DataError(
+                    f"the field {rule.name!r} is made from {rule.source!r}, which no document has",
+                    f"the fields are {', '.join([*self._seen, 'document', 'file'])}",
+                )
+        if self._pattern and not self._patterned:
+            raise DataError(
+                f"--path-pattern {self._reading.path_pattern}: no path of the input fits it",
+                "a path is searched as it stands within its input, with / between folders",
+            )
+        if self._provenance.filtered and not self._kept:
+            raise DataError(
+                f"--where leaves no document of {numbered(self._provenance.filtered, 'document')}",
+                "loosen the condition; `millstone check` with the same inputs shows the fields",
+            )
+        if self._joined:
+            self._joined.finish()
+
+
+class _Joined:
+    """The rows of a table, found by the name of a document."""
+
+    def __init__(self, reading: Reading, provenance: Provenance) -> None:
+        path = Path(reading.metadata)
+        self._provenance = provenance
+        self._name = path.name
+        with watched(path, provenance):
+            table = open_table(path, reading, provenance)
+            if reading.id:
+                key = column_of(table, reading.id, "id")
+            else:
+                lower = {name.lower(): name for name in table.header}
+                key = next((lower[name] for name in _KEY_NAMES if name in lower), table.header[0])
+            self._rows: dict[str, dict[str, str]] = {}
+            for number, cells in table.rows:
+                value = cells.get(key, "").strip()
+                if value in self._rows:
+                    raise DataError(
+                        f"{path}, row {number}: {value!r} stands in the column {key!r} twice",
+                        "give each document one row",
+                    )
+                self._rows[value] = {name: cells.get(name, "") for name in table.header if name != key}
+        self._key = key
+        self._columns = [name for name in table.header if name != key]
+        self._used: set[str] = set()
+        self._without: list[str] = []
+
+    def fields_of(self, name: str, inside: str, own: dict[str, str]) -> dict[str, str]:
+        path = Path(inside)
+        for key in (name, inside, path.name, str(path.with_suffix("")), path.stem):
+            if key in self._rows:
+                self._used.add(key)
+                found = self._rows[key]
+                break
+        else:
+            self._without.append(name)
+            found = dict.fromkeys(self._columns, "")
+        for field in found:
+            if field in own:
+                self._provenance.note(f"{field!r} of {self._name} comes out as {field + '_joined'!r}")
+        return {f"{field}_joined" if field in own else field: value for field, value in found.items()}
+
+    def finish(self) -> None:
+        if not self._used:
+            first = next(iter(self._rows), "")
+            raise DataError(
+                f"{self._name}: its column {self._key!r} names no document (first row: {first!r})",
+                "name the column that holds the documents' names with --id, or write file names into it",
+            )
+        unused = [key for key in self._rows if key not in self._used]
+        for names, what in ((self._without, "document"), (unused, "row")):
+            if names:
+                other = f"row in {self._name}" if what == "document" else "document"
+                verb = "has" if len(names) == 1 else "have"
+                shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
+                self._provenance.note(
+                    f"{numbered(len(names), what)} of {self._name if what == 'row' else 'the texts'} "
+                    f"{verb} no {other}: {shown}"
+                )

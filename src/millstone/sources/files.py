@@ -1,0 +1,228 @@
+"""Files as they lie on the disk: found, opened, hashed, unpacked within limits, watched while they are read."""
+
+import gzip
+import hashlib
+import io
+import os
+import zipfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import BinaryIO
+
+from millstone.core.corpus import natural_key
+from millstone.core.declare import nearest
+from millstone.core.errors import DataError
+from millstone.core.wording import numbered
+from millstone.sources.provenance import Provenance, SourceFile
+
+GZ = ".gz"
+_CHUNK = 1 << 20
+# what unpacks to more than this, and to more than so many times its size, is no honest text
+_LARGE = 64 << 20
+_RATIO = 200
+
+
+def ending_of(path: Path) -> str:
+    """The ending that tells the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
+    return Path(path.stem if path.suffix.lower() == GZ else path.name).suffix.lower()
+
+
+def stem_of(path: Path) -> str:
+    """The name without the ending that tells the format."""
+    return Path(path.stem).stem if path.suffix.lower() == GZ else path.stem
+
+
+def read_bytes(path: Path) -> bytes:
+    """The bytes of a small file, such as a word list.
+
+    Raises
+    ------
+    DataError
+    """
+    with _told(path):
+        return path.read_bytes()
+
+
+@contextmanager
+def watched(path: Path, provenance: Provenance) -> Iterator[None]:
+    """Take note of a file that is read meanwhile.
+
+    Raises
+    ------
+    DataError
+        When it cannot be read, or was changed before the reading was done.
+    """
+    with _told(path):
+        before = path.stat()
+        digest = hashlib.sha256()
+        with path.open("rb") as file:
+            while chunk := file.read(_CHUNK):
+                digest.update(chunk)
+    yield
+    _check_unchanged(path, before)
+    provenance.files.append(SourceFile(str(path), before.st_size, digest.hexdigest()))
+
+
+def read_source(path: Path, provenance: Provenance) -> bytes:
+    """The content of a text, unpacked when it is a ``.gz``; noted in `provenance`.
+
+    Raises
+    ------
+    DataError
+        When it cannot be read, is changed meanwhile, or expands beyond all measure.
+    """
+    with _told(path):
+        before = path.stat()
+        data = path.read_bytes()
+    _check_unchanged(path, before)
+    provenance.files.append(SourceFile(str(path), len(data), hashlib.sha256(data).hexdigest()))
+    if path.suffix.lower() != GZ:
+        return data
+    with _told(path):
+        return _Limited(gzip.GzipFile(fileobj=io.BytesIO(data)), path, len(data)).read()
+
+
+def open_source(path: Path) -> BinaryIO:
+    """A file open for reading piece by piece, unpacked when it is a ``.gz``.
+
+    Raises
+    ------
+    DataError
+    """
+    with _told(path):
+        if path.suffix.lower() == GZ:
+            return io.BufferedReader(_Limited(gzip.open(path), path, path.stat().st_size), _CHUNK)
+        return path.open("rb")
+
+
+class _Limited(io.RawIOBase):
+    """Reads what is unpacked, and stops when it is out of all proportion."""
+
+    def __init__(self, inner: gzip.GzipFile, path: Path, packed: int) -> None:
+        self._inner, self._path, self._packed, self._seen = inner, path, packed, 0
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
+        with _told(self._path):
+            data = self._inner.read(len(buffer))
+        self._seen += len(data)
+        _check_expansion(self._path, self._packed, self._seen)
+        buffer[: len(data)] = data
+        return len(data)
+
+
+def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
+    """A zipped document, its expansion checked.
+
+    Raises
+    ------
+    DataError
+        When it is no such archive, or expands beyond all measure.
+    """
+    with _told(path):
+        try:
+            archive = zipfile.ZipFile(path)
+        except zipfile.BadZipFile as error:
+            raise DataError(
+                f"{path} is no {kind} file: it is damaged, encrypted, or something else under that name",
+                f"open it in the program that made it and save it again as {kind}",
+            ) from error
+    _check_expansion(path, path.stat().st_size, sum(one.file_size for one in archive.infolist()))
+    return archive
+
+
+def _check_expansion(path: Path, packed: int, unpacked: int) -> None:
+    if unpacked > max(_LARGE, _RATIO * packed):
+        raise DataError(
+            f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}, as no text does",
+            "if you trust it, unpack it yourself and read what comes out",
+        )
+
+
+def _check_unchanged(path: Path, before: os.stat_result) -> None:
+    with _told(path):
+        after = path.stat()
+    if (after.st_size, after.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
+        raise DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
+
+
+@contextmanager
+def _told(path: Path) -> Iterator[None]:
+    """Faults of reading, told as the user can mend them."""
+    try:
+        yield
+    except gzip.BadGzipFile as error:
+        raise DataError(f"{path} is no gzip file: {error}", "pack it again, or take the .gz off its name") from error
+    except EOFError as error:
+        raise DataError(f"{path} ends in the middle: it was not packed to its end", "pack it again") from error
+    except OSError as error:
+        raise DataError(
+            f"{path} cannot be read: {(error.strerror or str(error)).lower()}",
+            "check that the file is still there and that you may read it",
+        ) from error
+
+
+def files_below(folder: Path, recursive: bool, passed_over: Callable[[Path, str], None]) -> list[Path]:
+    """All files below a folder in natural order; linked folders are entered, but never in a circle.
+
+    Raises
+    ------
+    DataError
+        When a folder cannot be read.
+    """
+    found: list[Path] = []
+    waiting: list[tuple[Path, frozenset[tuple[int, int]], int]] = [(folder, frozenset(), 0)]
+    while waiting:
+        here, above, depth = waiting.pop()
+        status = _folder_status(here)
+        if (status.st_dev, status.st_ino) in above:
+            passed_over(here, "a link back to a folder above it")
+            continue
+        around = above | {(status.st_dev, status.st_ino)}
+        for one in _entries(here):
+            if not one.is_dir():
+                if one.is_file() or one.is_symlink():
+                    found.append(Path(one.path))
+                else:
+                    passed_over(Path(one.path), "no regular file")
+            elif recursive or depth == 0:
+                waiting.append((Path(one.path), around, depth + 1))
+    return sorted(found, key=lambda path: natural_key(path.as_posix()))
+
+
+def _folder_status(folder: Path) -> os.stat_result:
+    with _folder_told(folder):
+        return folder.stat()
+
+
+def _entries(folder: Path) -> list[os.DirEntry[str]]:
+    with _folder_told(folder), os.scandir(folder) as entries:
+        return list(entries)
+
+
+@contextmanager
+def _folder_told(folder: Path) -> Iterator[None]:
+    try:
+        yield
+    except OSError as error:
+        raise DataError(
+            f"the folder {folder} cannot be read: {(error.strerror or str(error)).lower()}",
+            "check that you may read it",
+        ) from error
+
+
+def existing(path: Path, what: str) -> Path:
+    """The path, when there is such a file.
+
+    Raises
+    ------
+    DataError
+        Names the file of the nearest name.
+    """
+    if path.is_file():
+        return path
+    around = [one.name for one in path.parent.iterdir()] if path.parent.is_dir() else []
+    raise DataError(f"there is no {what} {path}{nearest(path.name, around)}", "check the spelling and the folder")

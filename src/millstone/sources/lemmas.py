@@ -1,0 +1,96 @@
+"""Lemmas and stems: the data of general packages, millstone's own exceptions, the user's tables."""
+
+import tomllib
+from collections.abc import Callable, Mapping
+from importlib import resources
+from pathlib import Path
+
+from millstone.core.declare import looks_like_path, nearest
+from millstone.core.errors import DataError
+from millstone.core.terms import GIVEN, Lemmas
+
+# where nouns have capitals, a capital says nothing about names
+_CAPITAL_NOUNS = ("de", "lb")
+_POSSESSIVE = "'s"
+
+
+def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Lemmas:
+    """Where lemmas come from: a language code, ``given``, or a table that `read_table` reads.
+
+    Raises
+    ------
+    DataError
+        For a language that is not known.
+    """
+    if name == GIVEN:
+        return Lemmas(name, lambda form: None)
+    if looks_like_path(name):
+        table = {form.lower(): lemma for form, lemma in read_table(name).items()}
+        return Lemmas(Path(name).name, lambda form: table.get(form.lower()))
+    return Lemmas(name, _of_language(name), spare_names=name not in _CAPITAL_NOUNS)
+
+
+def _of_language(code: str) -> Callable[[str], str | None]:
+    from simplemma import lemmatize
+    from simplemma.strategies.dictionaries.dictionary_factory import SUPPORTED_LANGUAGES
+
+    known = sorted(SUPPORTED_LANGUAGES)
+    if code not in known:
+        raise DataError(
+            f"--lemmas: there are no lemmas for {code!r}{nearest(code, known)}",
+            f"there are {', '.join(known)}; for a table of yours type ./{code}",
+        )
+    exceptions = _exceptions(code)
+
+    def lemma_of(form: str) -> str:
+        lower = form.lower()
+        if lower in exceptions:
+            return exceptions[lower]
+        base = form.removesuffix(_POSSESSIVE) if code == "en" else form
+        # a contraction is two words, of which a lemma would drop one: don't, I'm, it's
+        if code == "en" and ("'" in base or (base != form and base.lower() in exceptions)):
+            return form
+        asked = base.lower() if base.isupper() else base
+        return str(lemmatize(asked, lang=code))
+
+    return lemma_of
+
+
+def _exceptions(code: str) -> dict[str, str]:
+    """Millstone's own table for a language, form -> lemma; empty where there is none."""
+    file = resources.files("millstone.data").joinpath(f"lemmas_{code}.toml")
+    if not file.is_file():
+        return {}
+    content = tomllib.loads(file.read_text("utf-8"))
+    unchanged = {form: form for form in content["unchanged"]}
+    return {**unchanged, **{form: lemma for lemma, forms in content["forms"].items() for form in forms}}
+
+
+def stemmer(code: str) -> Callable[[str], str]:
+    """The Snowball stemmer of a language (Porter 2001).
+
+    Raises
+    ------
+    DataError
+        For a language that has none.
+    """
+    import snowballstemmer
+
+    languages = {_CODES[name]: name for name in snowballstemmer.algorithms() if name in _CODES}
+    if code not in languages:
+        raise DataError(
+            f"--stem: there is no stemmer for {code!r}{nearest(code, languages)}",
+            f"there are stemmers for {', '.join(sorted(languages))}",
+        )
+    stem: Callable[[str], str] = snowballstemmer.stemmer(languages[code]).stemWord
+    return stem
+
+
+_CODES = {
+    **{"arabic": "ar", "armenian": "hy", "basque": "eu", "catalan": "ca", "danish": "da", "dutch": "nl"},
+    **{"english": "en", "esperanto": "eo", "estonian": "et", "finnish": "fi", "french": "fr", "german": "de"},
+    **{"greek": "el", "hindi": "hi", "hungarian": "hu", "indonesian": "id", "irish": "ga", "italian": "it"},
+    **{"lithuanian": "lt", "nepali": "ne", "norwegian": "no", "portuguese": "pt", "romanian": "ro"},
+    **{"russian": "ru", "serbian": "sr", "spanish": "es", "swedish": "sv", "tamil": "ta", "turkish": "tr"},
+    **{"yiddish": "yi", "polish": "pl", "czech": "cs", "persian": "fa", "ukrainian": "uk"},
+}

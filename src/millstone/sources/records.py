@@ -1,0 +1,85 @@
+"""Tables whose rows name their columns: JSON Lines and Parquet."""
+
+import json
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from millstone.core.errors import DataError
+from millstone.sources.decoding import open_text, wrong_bytes_in
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+
+Record = tuple[int, Mapping[str, str]]
+
+
+def json_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
+    """The objects of a JSON Lines file with the numbers of their lines.
+
+    Raises
+    ------
+    DataError
+        Names file and line.
+    """
+    try:
+        with open_text(path, reading.encoding, provenance) as stream:
+            for number, line in enumerate(stream, 1):
+                if line.strip():
+                    yield number, _object(line, path, number)
+    except UnicodeDecodeError as error:
+        raise wrong_bytes_in(path, reading.encoding) from error
+
+
+def _object(line: str, path: Path, number: int) -> dict[str, str]:
+    try:
+        found = json.loads(line)
+    except (ValueError, RecursionError) as error:
+        reason = str(error).partition(":")[0].lower()
+        raise DataError(
+            f"{path}, line {number}: {reason}", 'each line is one JSON object: {"text": "...", "hut": "..."}'
+        ) from error
+    if not isinstance(found, dict):
+        raise DataError(
+            f"{path}, line {number}: no object, but {type(found).__name__}",
+            'each line is one JSON object: {"text": "...", "hut": "..."}',
+        )
+    return {str(name): _as_cell(value) for name, value in found.items()}
+
+
+def _as_cell(value: Any) -> str:
+    if value is None:
+        return ""
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
+    """The rows of a Parquet file, the first numbered 1.
+
+    Raises
+    ------
+    DataError
+        When it cannot be read, or the library for it is not installed.
+    """
+    try:
+        import pyarrow
+        from pyarrow import parquet
+    except ImportError as error:
+        raise DataError(
+            f"{path}: reading Parquet needs the package pyarrow, which is not installed",
+            "install it with: pip install 'millstone-corpus[parquet]', or save the table as .csv",
+        ) from error
+    try:
+        with parquet.ParquetFile(path) as file:
+            number = 0
+            for batch in file.iter_batches():
+                for row in batch.to_pylist():
+                    number += 1
+                    yield number, {name: _as_text(value) for name, value in row.items()}
+    except (pyarrow.ArrowInvalid, pyarrow.ArrowNotImplementedError) as error:
+        raise DataError(
+            f"{path} is no Parquet file that can be read: {error}", "write it again, or as .csv"
+        ) from error
+
+
+def _as_text(value: Any) -> str:
+    return _as_cell(value) if value is None or isinstance(value, str | dict | list | bool) else str(value)

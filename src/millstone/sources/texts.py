@@ -1,0 +1,52 @@
+"""Which ending is read how; plain text itself."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from millstone.core.corpus import Document
+from millstone.sources.conllu import read_conllu
+from millstone.sources.decoding import decode
+from millstone.sources.files import read_source
+from millstone.sources.html_page import read_html
+from millstone.sources.office import read_docx, read_odt
+from millstone.sources.pdf import read_pdf
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.table import TABLES
+from millstone.sources.xml_text import read_xml
+
+Reader = Callable[[Path, str, Reading, Provenance], Iterator[Document]]
+
+
+def read_plain(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """A text file, one document.
+
+    Raises
+    ------
+    DataError
+    """
+    text = decode(read_source(path, provenance), path, reading.encoding, provenance)
+    yield Document(name, "", text, source=str(path))
+
+
+TEXTS: dict[str, Reader] = {
+    **dict.fromkeys((".txt", ".text", ".md"), read_plain),
+    **dict.fromkeys((".html", ".htm", ".xhtml"), read_html),
+    **dict.fromkeys((".xml", ".tei"), read_xml),
+    ".docx": read_docx,
+    ".odt": read_odt,
+    ".pdf": read_pdf,
+    **dict.fromkeys((".conllu", ".conll-u"), read_conllu),
+}
+PACKED = (".txt", ".text", ".md", ".html", ".htm", ".xhtml", ".xml", ".tei", ".conllu", ".csv", ".tsv", ".jsonl")
+"""The endings that may be followed by .gz."""
+
+READ = (
+    "millstone reads .txt .md .csv .tsv .xlsx .jsonl .parquet .pdf .docx .odt .html .xml .conllu, texts also as .gz"
+)
+
+
+def is_read(path: Path, ending: str) -> bool:
+    """Whether a file of this name is of a kind that is read."""
+    known = ending in TEXTS or ending in TABLES
+    return known and (path.suffix.lower() != ".gz" or ending in PACKED)

@@ -1,0 +1,28 @@
+"""TOML files."""
+
+import tomllib
+from pathlib import Path
+from typing import Any
+
+from millstone.core.errors import DataError
+from millstone.sources.decoding import decode
+from millstone.sources.files import read_bytes
+
+
+def read_toml(path: Path) -> dict[str, Any]:
+    """The content of a TOML file.
+
+    Raises
+    ------
+    DataError
+        Names file, line and column of a syntax error.
+    """
+    try:
+        return tomllib.loads(decode(read_bytes(path), path).replace("\r\n", "\n"))
+    except tomllib.TOMLDecodeError as error:
+        reason, _, place = str(error).partition(" (at ")
+        where = f", {place.rstrip(')')}" if place else ""
+        raise DataError(
+            f"{path}{where}: {reason[0].lower()}{reason[1:]}",
+            'mend the TOML there: text stands in "quotes", lists in [brackets] with commas, no key twice',
+        ) from error
