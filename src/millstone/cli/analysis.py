@@ -14,6 +14,7 @@ from millstone.study.commands import COMMANDS, Command
 
 if TYPE_CHECKING:
     from millstone.study.carry import Outcome
+    from millstone.study.model import Step
 
 
 def parser_of(command: Command, full: bool) -> Parser:
@@ -37,26 +38,35 @@ def run(name: str, arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.results.writing import Outputs
-    from millstone.sources.reader import input_paths
-    from millstone.study.carry import Workshop, claim_outputs
-    from millstone.study.model import make_step, read_study
+    from millstone.study.carry import Workshop, claimed
 
-    typed = parse(parser_of(COMMANDS[name], full=False), arguments)
-    shared: dict[str, Any] = {}
-    shown: dict[str, Any] = {}
-    if "study" in typed:
-        study = read_study(Path(typed["study"]))
-        shared, shown = dict(study.shared), dict(study.shown)
-    step = make_step(COMMANDS[name], {**shared, **typed}, {**shown, **typed})
-    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
-    claim_outputs(step, outputs)
+    step = step_from(COMMANDS[name], arguments)
+    outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
     try:
         outcome = Workshop(progress).carry_out(step, outputs)
     finally:
         progress.close()
     present(outcome)
+
+
+def step_from(command: Command, arguments: Sequence[str]) -> "Step":
+    """A step from what was typed, with the study file that it names.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.study.model import make_step
+    from millstone.study.study_file import read_study
+
+    typed = parse(parser_of(command, full=False), arguments)
+    shared: dict[str, Any] = {}
+    shown: dict[str, Any] = {}
+    if "study" in typed:
+        study = read_study(Path(typed["study"]))
+        shared, shown = dict(study.shared), dict(study.shown)
+    return make_step(command, {**shared, **typed}, {**shown, **typed})
 
 
 def present(outcome: "Outcome") -> None:

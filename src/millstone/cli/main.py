@@ -7,19 +7,21 @@ import sys
 from collections.abc import Callable, Sequence
 
 import millstone
-from millstone.cli import analysis, chart, study
+from millstone.cli import analysis, chart, check, init, study
 from millstone.cli.console import report, say
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
 from millstone.core.errors import MillstoneError, UsageError
-from millstone.study.commands import COMMANDS
+from millstone.study.commands import CHECK, COMMANDS
 
 _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
     "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),
+    "init": (init.QUESTION, init.parser, init.run),
+    "check": (CHECK.question, check.parser, check.run),
     "run": (study.RUN_QUESTION, study.run_parser, study.run),
     "chart": (chart.QUESTION, chart.parser, chart.run),
 }
-_ORDER = ("demo", "run", *COMMANDS, "chart")
+_ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -21,6 +21,17 @@ SHOWN = {
         *("rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
         *("freq_target", "freq_reference", "ll", "p_adjusted", "note"),
     ),
+    "check": (
+        "group",
+        "documents",
+        "tokens",
+        "shortest",
+        "median",
+        "longest",
+        "longest_document",
+        "empty",
+        "repeated",
+    ),
     "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
 # what goes first where the screen is narrow

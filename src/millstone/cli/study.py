@@ -3,15 +3,21 @@
 import os
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
 from millstone.core.declare import build
 from millstone.core.errors import UsageError
+from millstone.core.settings import RunSettings
+from millstone.core.wording import numbered
 from millstone.results.settings import Output
 
+if TYPE_CHECKING:
+    from millstone.study.model import Study
+
 RUN_QUESTION = "carry out every step of a study file, in order"
-RUN_EXAMPLES = ("run study.toml", "run study.toml --quiet")
+RUN_EXAMPLES = ("run study.toml", "run study.toml --dry-run", "run study.toml --step keyness --step logodds")
 DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
 _TEXTS = {
     "the texts": ["guestbook.csv", "journals"],
@@ -39,7 +45,9 @@ def _parser(name: str, about: str, examples: Sequence[str], what: str, explained
 def run_parser(full: bool) -> Parser:
     """The parser of run."""
     about = f"{RUN_QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    return _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full)
+    made = _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full)
+    add_settings(made, RunSettings, True, "run")
+    return made
 
 
 def demo_parser(full: bool) -> Parser:
@@ -62,7 +70,22 @@ def run(arguments: Sequence[str]) -> None:
     files = typed.get("input", ())
     if len(files) != 1:
         raise UsageError("run takes one study file", "type millstone run study.toml")
-    _carry_out(Path(files[0]), build(Output, typed))
+    _carry_out(Path(files[0]), build(Output, typed), build(RunSettings, typed))
+
+
+def _plan(study: "Study") -> list[str]:
+    """What would be done and written, step by step."""
+    from millstone.study.model import settings_line
+    from millstone.study.whole import title_of
+
+    lines = []
+    for number, step in enumerate(study.steps, 1):
+        lines.append(f"{title_of(number, step)}: {step.command.question}")
+        lines.append(f"   reads {', '.join(step.inputs.input)}")
+        lines += [f"   settings: {settings_line(step.typed)}"] if step.typed else []
+        written = [path for path in (step.output.output, step.chart.chart) if path]
+        lines.append(f"   would write {', '.join(written)}" if written else "   writes nothing: it has no output")
+    return lines
 
 
 def demo(arguments: Sequence[str]) -> None:
@@ -93,17 +116,21 @@ def demo(arguments: Sequence[str]) -> None:
             say(f"  {command}")
 
 
-def _carry_out(path: Path, output: Output) -> dict[str, list[str]]:
+def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
     from millstone.cli.summary import summary
-    from millstone.study.carry import carry_out_study, claim_study
-    from millstone.study.model import read_study
+    from millstone.study.study_file import read_study
+    from millstone.study.whole import carry_out_study, chosen_steps, claim_study
 
+    settings = settings or RunSettings()
     progress = Progress(shown=not output.quiet)
-    study = read_study(path)
-    outputs = claim_study(study, output.force)
+    study = chosen_steps(read_study(path), settings.step)
+    outputs = claim_study(study, output.force, settings.dry_run)
     if not output.quiet:
-        say(f"{study.title}: {len(study.steps)} steps")
+        say(f"{study.title}: {numbered(len(study.steps), 'step')}")
+    if settings.dry_run:
+        print("\n".join(_plan(study)))
+        return {}
     written: dict[str, list[str]] = {}
     for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
         progress.close()
@@ -114,4 +141,6 @@ def _carry_out(path: Path, output: Output) -> dict[str, list[str]]:
             say(f"\n{number}. {outcome.step.command.name}: {question}")
             for line in summary(outcome):
                 say(f"   {line}")
+            if not outcome.written:
+                say("   wrote nothing: the step has no output")
     return written

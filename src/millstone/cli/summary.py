@@ -6,7 +6,7 @@ from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import GroupSize
 from millstone.core.wording import numbered, one_of
 from millstone.study.carry import Outcome
-from millstone.study.model import settings_line
+from millstone.study.model import Step, settings_line
 
 _GROUPS_NAMED = 6
 
@@ -16,7 +16,7 @@ def summary(outcome: Outcome) -> list[str]:
     return [
         _read(outcome),
         *_left_out(outcome),
-        *_settings(outcome),
+        *settings_lines(outcome.step),
         *(f"note: {note}" for note in outcome.notes),
         *(f"wrote {', '.join(map(str, outcome.written))}" for _ in outcome.written[:1]),
     ]
@@ -51,13 +51,14 @@ def _left_out(outcome: Outcome) -> list[str]:
     told = [f"{numbered(number, noun)} {why}" for number, noun, why in documents if number]
     if told:
         lines.append(f"left out {'; '.join(told)}")
-    lines += _cleaned(material.cleaned)
+    lines += cleaned_lines(material.cleaned)
     if material.provenance.skipped:
         lines.append(_skipped(material.provenance.skipped))
     return lines
 
 
-def _cleaned(cleaned: Cleaned) -> list[str]:
+def cleaned_lines(cleaned: Cleaned) -> list[str]:
+    """What cleaning took out of the texts, in a line or two."""
     told = []
     if cleaned.running:
         told.append(f"dropped {numbered(cleaned.running.total(), 'running line')}")
@@ -83,6 +84,7 @@ def _skipped(passed_over: Sequence[tuple[str, str]]) -> str:
     return f"skipped {numbered(len(names), 'file')} {why}: {shown}"
 
 
-def _settings(outcome: Outcome) -> list[str]:
-    line = settings_line(outcome.step.typed)
+def settings_lines(step: Step) -> list[str]:
+    """The settings that are not defaults, in a line, if there are any."""
+    line = settings_line(step.typed)
     return [f"settings: {line}"] if line else []

@@ -92,8 +92,8 @@ def without_repeats(documents: Iterable[Document], cleaned: Cleaned) -> Iterator
 
 
 def line_key(line: str) -> str:
-    """A line with its digits alike and its white space folded."""
-    return " ".join(_DIGITS.sub("0", line).split())
+    """A line with a # for each number and its white space folded."""
+    return " ".join(_DIGITS.sub("#", line).split())
 
 
 def recurring_candidates(text: str) -> Iterator[set[str]]:

@@ -68,10 +68,17 @@ COLUMNS: Mapping[str, Column] = {
     "std_error": _number("std error", "standard error of the log odds ratio", "natural logarithm"),
     "z": _number("z", "log odds by standard error; it orders terms and is not a test", "standard errors"),
     "forms": Column("forms", "the words that are counted as the term, each with its occurrences in the group"),
+    "documents": _whole("documents", "documents of the group", DOCUMENTS),
+    "shortest": _whole("shortest", "tokens of the shortest document that has any", "tokens"),
+    "median": _number("median", "median of the documents' tokens, those without any left aside", "tokens", 1),
+    "longest": _whole("longest", "tokens of the longest document", "tokens"),
+    "longest_document": Column("longest document", "name of the longest document"),
+    "empty": _whole("empty", "documents without tokens", DOCUMENTS),
+    "repeated": _whole("repeated", "documents whose text occurred before in the group", DOCUMENTS),
     "part_of": Column("part of", "the document that this is a part of"),
     "part": _whole("part", "number of the part within its document, 1 first"),
     "position": _number("position", "where the part begins, in percent of its document's tokens", PERCENT, 1),
-    "tokens": _whole("tokens", "word tokens of the document", "tokens"),
+    "tokens": _whole("tokens", "word tokens", "tokens"),
     "matched_percent": _number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
 }
 

@@ -11,8 +11,6 @@ from dataclasses import MISSING, Field, dataclass, field, fields
 from pathlib import Path
 from typing import Any
 
-from millstone.core.errors import DataError
-
 
 @dataclass(frozen=True)
 class Kind:
@@ -62,7 +60,7 @@ class Kind:
         return self._placed(value, folder)
 
     def _placed(self, value: Any, folder: Path) -> Any:
-        return str(folder / value) if isinstance(value, str) and self.is_path(value) else value
+        return str(folder / Path(value).expanduser()) if isinstance(value, str) and self.is_path(value) else value
 
 
 def _as_text(value: Any) -> str:
@@ -251,17 +249,6 @@ def written(kind: Kind, value: Any) -> str:
             return f"{low or ''}..{'' if high is None else high}"
         return ",".join(value)
     return f"{value:g}" if isinstance(value, float) else str(value)
-
-
-def check_keys(given: Mapping[str, Any], known: Iterable[str], where: str) -> None:
-    """Raise DataError for a key that is not known, with the nearest that is."""
-    known = list(known)
-    for key in given:
-        if key not in known:
-            raise DataError(
-                f"{where}: unknown key {key!r}{nearest(key, known)}",
-                f"known keys here: {', '.join(known)}",
-            )
 
 
 def nearest(name: str, known: Iterable[str]) -> str:

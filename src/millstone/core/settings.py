@@ -162,3 +162,24 @@ class CategorySettings:
         "percent",
         "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
     )
+
+
+@dataclass(frozen=True)
+class CheckSettings:
+    """What ``check`` can be asked."""
+
+    show: int = setting(whole("N"), 0, "print the first N documents whole, as they are read and cleaned")
+    explain: str = setting(
+        free_text("WORD"), "", "say what preparation makes of a word, or which words become a term, and why"
+    )
+    strict: bool = setting(switch(), False, "end with status 1 when something looks wrong")
+
+
+@dataclass(frozen=True)
+class RunSettings:
+    """What ``run`` can be asked."""
+
+    step: tuple[str, ...] = setting(
+        words("NAME"), (), "carry out this step only: its name, number or command; several with commas"
+    )
+    dry_run: bool = setting(switch(), False, "say what would be done and written, and do nothing")

@@ -16,11 +16,15 @@ class Outputs:
 
     ``claim`` each path before any work, which raises when it must not be written; ``add`` the
     content; ``commit`` writes all of them. Each folder keeps a ledger of what millstone wrote
-    there with its SHA-256, by which files of others and edited results are known.
+    there with its SHA-256, by which files of others and edited results are known. Folders
+    `to_be_made` need not be there when a path in them is claimed.
     """
 
-    def __init__(self, force: bool = False, protected: Collection[Path] = ()) -> None:
+    def __init__(
+        self, force: bool = False, protected: Collection[Path] = (), to_be_made: Collection[Path] = ()
+    ) -> None:
         self._force = force
+        self._to_be_made = {path.resolve() for path in to_be_made}
         self._protected = {path.resolve() for path in protected}
         self._claimed: set[Path] = set()
         self._content: dict[Path, bytes] = {}
@@ -41,6 +45,9 @@ class Outputs:
             raise UsageError(f"two outputs are the same file: {path}", "give each output its own name")
         if place in self._protected:
             raise UsageError(f"the output {path} is one of the inputs", "give the output another name")
+        if place.parent in self._to_be_made and not place.parent.exists():
+            self._claimed.add(place)
+            return
         if not place.parent.is_dir():
             raise DataError(f"there is no folder {path.parent} to write {path.name} to", "make it first")
         if place.is_dir():

@@ -9,6 +9,16 @@ from millstone.sources.decoding import decode
 from millstone.sources.files import read_bytes
 
 
+def toml_text(path: Path) -> str:
+    """The text of a TOML file, its line ends alike.
+
+    Raises
+    ------
+    DataError
+    """
+    return decode(read_bytes(path), path).replace("\r\n", "\n")
+
+
 def read_toml(path: Path) -> dict[str, Any]:
     """The content of a TOML file.
 
@@ -18,7 +28,7 @@ def read_toml(path: Path) -> dict[str, Any]:
         Names file, line and column of a syntax error.
     """
     try:
-        return tomllib.loads(decode(read_bytes(path), path).replace("\r\n", "\n"))
+        return tomllib.loads(toml_text(path))
     except tomllib.TOMLDecodeError as error:
         reason, _, place = str(error).partition(" (at ")
         where = f", {place.rstrip(')')}" if place else ""

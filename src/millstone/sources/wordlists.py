@@ -38,6 +38,13 @@ def read_word_lists(preparation: Preparation) -> WordLists:
     )
 
 
+def stop_list_codes() -> list[str]:
+    """The languages that have a stop list."""
+    import stop_words
+
+    return sorted({OWN_STOP_LIST, *stop_words.LANGUAGE_MAPPING})
+
+
 def read_stop_list(name: str) -> WordList:
     """A stop list by its code, a class of one (``en:pronouns``), or a file.
 
@@ -68,7 +75,7 @@ def _foreign_stop_list(name: str) -> WordList:
 
     languages: Mapping[str, str] = stop_words.LANGUAGE_MAPPING
     if name not in languages:
-        known = sorted({OWN_STOP_LIST, *languages})
+        known = stop_list_codes()
         raise DataError(
             f"--stop: there is no stop list {name!r}{nearest(name, known)}",
             f"there are {', '.join(known)}, classes such as en:pronouns; for a file of yours type ./{name}",

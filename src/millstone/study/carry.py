@@ -17,11 +17,11 @@ from millstone.core.wording import numbered
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.rows import arrange, first_rows
-from millstone.results.writing import Outputs, make_folder
+from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
-from millstone.study.model import Step, Study
+from millstone.study.model import Step
 
 Progress = Callable[[int], None]
 
@@ -76,12 +76,7 @@ class Workshop:
         result = replace(result, frame=arrange(result.frame, step.command.name, step.output.sort))
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
-        if step.output.output:
-            path = Path(step.output.output)
-            outputs.add(path, as_bytes(frame, path, step.reading.decimal_comma))
-            if path.suffix.lower() in WITH_COMPANION:
-                inputs = [vars(file) for file in material.provenance.files]
-                outputs.add(companion_path(path), companion_bytes(chosen, path, inputs, step.reading.decimal_comma))
+        _add_table(step, chosen, material.provenance, outputs)
         if step.chart.chart:
             # a plotting library costs half a second to import, and most runs draw nothing
             from millstone.charts import draw
@@ -192,31 +187,30 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
         outputs.claim(path)
 
 
-def claim_study(study: Study, force: bool = False) -> Outputs:
-    """Claim the outputs of all steps of a study, before any work.
+def _add_table(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+    if not step.output.output:
+        return
+    path = Path(step.output.output)
+    comma = step.reading.decimal_comma
+    outputs.add(path, as_bytes(result.frame, path, comma))
+    if path.suffix.lower() in WITH_COMPANION:
+        inputs = [vars(file) for file in provenance.files]
+        outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
+
+
+def claimed(step: Step) -> Outputs:
+    """The outputs of one step, claimed before any work.
 
     Raises
     ------
     MillstoneError
     """
-    if not study.steps:
-        raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
-    make_folder(study.output)
-    inputs = [path for step in study.steps for path in input_paths(step.inputs.input)]
-    outputs = Outputs(force or any(step.output.force for step in study.steps), protected=inputs)
-    for step in study.steps:
-        claim_outputs(step, outputs)
+    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
+    claim_outputs(step, outputs)
     return outputs
 
 
-def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Iterator[Outcome]:
-    """Carry out the steps of a study in order, its outputs claimed before.
-
-    Raises
-    ------
-    MillstoneError
-    """
-    workshop = Workshop(progress)
-    needs_order = any(step.command.ordered for step in study.steps)
-    for step in study.steps:
-        yield workshop.carry_out(step, outputs, ordered=needs_order)
+def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
+    """Write the table of a step, its outputs claimed before."""
+    _add_table(step, result, provenance, outputs)
+    return list(outputs.commit())

@@ -9,6 +9,7 @@ from millstone.charts.settings import ChartSettings, PanelChartSettings
 from millstone.core.declare import declared
 from millstone.core.settings import (
     CategorySettings,
+    CheckSettings,
     FrequencySettings,
     KeynessSettings,
     LogOddsSettings,
@@ -120,3 +121,19 @@ COMMANDS = {
         ),
     )
 }
+
+CHECK = Command(
+    "check",
+    "what is in these texts, and what looks wrong with them?",
+    CheckSettings,
+    None,
+    False,
+    "Nothing is analysed. Each group's documents and tokens are counted, and what often goes wrong is looked\n"
+    "for; each finding comes with the option that would mend it. The same options as for an analysis can be\n"
+    "tried here first.",
+    (
+        "check guestbook.csv --text entry --group hut",
+        "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",
+        "check guestbook.csv --text entry --lemmas en --stop en --explain her",
+    ),
+)

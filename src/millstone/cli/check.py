@@ -1,0 +1,120 @@
+"""The command check on the screen."""
+
+import sys
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from millstone.cli.analysis import parser_of, step_from
+from millstone.cli.console import Progress, say
+from millstone.cli.options import Parser
+from millstone.core.errors import DataError
+from millstone.core.wording import numbered
+from millstone.study.commands import CHECK
+
+if TYPE_CHECKING:
+    from millstone.core.cleaning import Cleaned
+    from millstone.sources.provenance import Provenance
+    from millstone.study.check import Checked
+    from millstone.study.model import Step
+
+_SHOWN = 5
+
+
+def parser(full: bool) -> Parser:
+    """The parser of check."""
+    return parser_of(CHECK, full)
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Check texts as typed.
+
+    Raises
+    ------
+    MillstoneError
+        Under ``--strict`` also when something looks wrong.
+    """
+    from millstone.study.carry import claimed, save
+    from millstone.study.check import check, explain
+
+    step = step_from(CHECK, arguments)
+    outputs = claimed(step)
+    progress = Progress(shown=not step.output.quiet)
+    try:
+        if step.settings.explain:
+            lines = explain(step, progress)
+            progress.close()
+            print("\n".join(lines))
+            return
+        if step.settings.show:
+            _show(step)
+            return
+        checked = check(step, progress)
+    finally:
+        progress.close()
+    _present(step, checked)
+    for path in save(step, checked.result, checked.provenance, outputs):
+        say(f"wrote {path}")
+    if checked.findings and step.settings.strict:
+        number = len(checked.findings)
+        raise DataError(
+            f"{number} {'thing looks' if number == 1 else 'things look'} wrong", "mend them as the lines above say"
+        )
+
+
+def _show(step: "Step") -> None:
+    from millstone.study.check import first_documents
+
+    for document in first_documents(step):
+        fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
+        print(f"== {document.name}, group {document.group}{'; ' if fields else ''}{fields}\n")
+        print(f"{document.text.strip()}\n")
+
+
+def _present(step: "Step", checked: "Checked") -> None:
+    from millstone.cli.screen import show
+    from millstone.results.formats import as_tsv
+
+    if sys.stdout.isatty():
+        from rich.console import Console
+
+        show(checked.result, 0, Console(highlight=False))
+    elif not step.output.output:
+        sys.stdout.write(as_tsv(checked.result.frame))
+        sys.stdout.flush()
+    if not step.output.quiet:
+        for line in [*_of_reading(checked.provenance), *_of_cleaning(step, checked.cleaned)]:
+            say(line)
+        for note in checked.provenance.notes:
+            say(f"note: {note}")
+        for finding in checked.findings:
+            say(f"looks wrong: {finding.what}\n  to mend it: {finding.remedy}")
+        if not checked.findings:
+            say("nothing looks wrong")
+
+
+def _of_reading(provenance: "Provenance") -> list[str]:
+    encodings = ", ".join(f"{number:,} in {name}" for name, number in provenance.encodings.items())
+    lines = [f"read {numbered(len(provenance.files), 'file')}{': ' if encodings else ''}{encodings}"]
+    if provenance.empty_cells:
+        lines.append(f"left out {numbered(provenance.empty_cells, 'row')} without text")
+    if provenance.filtered:
+        lines.append(f"left out {numbered(provenance.filtered, 'document')} that --where excludes")
+    for why in dict.fromkeys(why for _, why in provenance.skipped):
+        names = [name for name, reason in provenance.skipped if reason == why]
+        shown = ", ".join(names[:_SHOWN]) + (", ..." if len(names) > _SHOWN else "")
+        lines.append(f"skipped {numbered(len(names), 'file')} ({why}): {shown}")
+    return lines
+
+
+def _of_cleaning(step: "Step", cleaned: "Cleaned") -> list[str]:
+    from millstone.cli.summary import cleaned_lines, settings_lines
+
+    lines = []
+    if cleaned.repeats:
+        shown = ", ".join(cleaned.repeats[:_SHOWN]) + (", ..." if len(cleaned.repeats) > _SHOWN else "")
+        lines.append(
+            f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: {shown}"
+        )
+    lines += cleaned_lines(cleaned)
+    lines += [f"  {number:,} times: {line[:80]}" for line, number in cleaned.running.most_common(_SHOWN)]
+    return [*lines, *settings_lines(step)]

@@ -1,0 +1,82 @@
+"""The command check: what is in these texts, what looks wrong, and what happens to a word."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+from millstone.core.cleaning import Cleaned
+from millstone.core.columns import COLUMNS
+from millstone.core.corpus import Document, group_sizes
+from millstone.core.errors import DataError
+from millstone.core.inspection import Finding, Inspector, findings, overview
+from millstone.core.phrases import with_phrases
+from millstone.core.result import Result
+from millstone.core.scan import scan
+from millstone.core.terms import explained, map_terms
+from millstone.core.units import cut_corpus
+from millstone.sources.provenance import Provenance
+from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.study.carry import Workshop, documents_of
+from millstone.study.model import Step
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What was found: the table of groups, what looks wrong, what was read and what cleaning took out."""
+
+    result: Result
+    findings: tuple[Finding, ...]
+    inspector: Inspector
+    provenance: Provenance
+    cleaned: Cleaned
+
+
+def check(step: Step, progress: Callable[[int], None]) -> Checked:
+    """Look at the texts of a step.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    provenance, cleaned, inspector = Provenance(), Cleaned(), Inspector()
+    unit = step.reading.unit
+    corpus = scan(
+        inspector.watch(documents_of(step, provenance, cleaned)),
+        unit.by_tokens,
+        progress,
+        step.preparation.tokens,
+    )
+    if unit.by_tokens:
+        corpus = cut_corpus(corpus, unit.kind, unit.size)
+    corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+    corpus = corpus.keep(corpus.tokens >= step.preparation.min_tokens)
+    frame = overview(corpus, inspector)
+    columns = {name: COLUMNS[name] for name in frame.columns}
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    result = Result("check", frame, columns, sizes, step.typed)
+    return Checked(result, tuple(findings(corpus, inspector)), inspector, provenance, cleaned)
+
+
+def first_documents(step: Step) -> Iterator[Document]:
+    """The documents that are to be shown."""
+    return islice(documents_of(step, Provenance(), Cleaned()), step.settings.show)
+
+
+def explain(step: Step, progress: Callable[[int], None]) -> list[str]:
+    """What happens to a word, a line for each of its forms.
+
+    Raises
+    ------
+    DataError
+        When it stands nowhere in the texts.
+    """
+    corpus = Workshop(progress).material(step).corpus
+    lists = read_word_lists(step.preparation)
+    corpus = with_phrases(corpus, read_phrases(step.preparation.phrases), step.preparation.case)
+    lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists)
+    if not lines:
+        raise DataError(
+            f"--explain: {step.settings.explain!r} stands nowhere in the texts, and no word becomes it",
+            "check the spelling; a word is explained as it is written in the texts or as a term that comes out",
+        )
+    return lines

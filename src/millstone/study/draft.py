@@ -1,0 +1,180 @@
+"""The command init: a first study file for a folder or a table, made by looking at it."""
+
+import json
+import os
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import chain, islice
+from pathlib import Path
+
+from millstone.core.errors import DataError
+from millstone.core.tokens import words
+from millstone.sources.files import ending_of
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import read_documents
+from millstone.sources.settings import Reading
+from millstone.sources.table import TABLES, open_table, text_columns
+from millstone.sources.wordlists import read_stop_list, stop_list_codes
+
+_ROWS = 5000
+_DOCUMENTS = 200
+_MOST_GROUPS = 12
+_ID_NAMES = ("id", "key", "no", "nr", "number", "name", "file", "document")
+_STOP_SHARE = 0.2
+
+
+@dataclass(frozen=True)
+class Guess:
+    """What a table or folder seems to hold; empty where nothing is likely."""
+
+    text: str = ""
+    id: str = ""
+    group: str = ""
+    groups: tuple[str, ...] = ()
+    others: tuple[str, ...] = ()
+    candidates: tuple[str, ...] = ()
+    stop: str = ""
+
+
+def draft(path: Path, study: Path) -> str:
+    """A commented study file for the texts at `path`, to be saved as `study`; it runs as it stands.
+
+    Raises
+    ------
+    DataError
+        When there is nothing to read, or no column looks like text.
+    """
+    if not path.exists():
+        raise DataError(f"there is no file or folder {path}", "name the folder or the table that holds the texts")
+    is_table = path.is_file() and ending_of(path) in TABLES
+    guess = _of_table(path) if is_table else _of_texts(path)
+    inside = Path(os.path.relpath(path.resolve(), study.resolve().parent)).as_posix()
+    return "\n".join([*_head(path, study), *_corpus(inside, guess, is_table), *_prepare(guess), *_steps(guess), ""])
+
+
+def _of_table(path: Path) -> Guess:
+    table = open_table(path, Reading(), Provenance())
+    rows = [cells for _, cells in islice(table.rows, _ROWS)]
+    likely = text_columns(table)
+    if not likely:
+        raise DataError(
+            f"{path}: no column looks like running text (its columns: {', '.join(table.header)})",
+            'write the study by hand, with text = "COLUMN" in [corpus]; docs/study-file.md shows how',
+        )
+    text = max(likely, key=lambda name: sum(len(row.get(name, "")) for row in rows))
+    values = {name: [row.get(name, "").strip() for row in rows] for name in table.header if name != text}
+    groups = {name: found for name in values if (found := _as_groups(values[name]))}
+    group = min(groups, key=lambda name: (_is_number(values[name]), len(groups[name]))) if groups else ""
+    ids = [name for name in values if name != group and len(set(values[name])) == len(rows) and all(values[name])]
+    named = [name for name in ids if any(name.lower().split("_")[-1] == one for one in _ID_NAMES)]
+    chosen = (named or [name for name in ids if max(map(len, values[name]), default=99) <= 20] or [""])[0]
+    return Guess(
+        text=text,
+        id=chosen,
+        group=group,
+        groups=groups.get(group, ()),
+        others=tuple(name for name in table.header if name not in (text, chosen, group)),
+        candidates=tuple(name for name in groups if name != group),
+        stop=_stop_list(row.get(text, "") for row in rows[:_DOCUMENTS]),
+    )
+
+
+def _as_groups(values: list[str]) -> tuple[str, ...]:
+    """The values of a column that could make groups: few, and each of several rows."""
+    counted = Counter(value for value in values if value)
+    full = sum(counted.values()) == len(values)
+    if not full or not 2 <= len(counted) <= _MOST_GROUPS or min(counted.values()) < 2:
+        return ()
+    return tuple(sorted(counted))
+
+
+def _is_number(values: list[str]) -> bool:
+    return all(value.replace(".", "", 1).isdecimal() for value in values)
+
+
+def _of_texts(path: Path) -> Guess:
+    documents = list(islice(read_documents([str(path)], Reading(), Provenance()), _DOCUMENTS))
+    groups = tuple(dict.fromkeys(document.group for document in documents))
+    if path.is_dir():
+        groups = tuple(sorted(one.name for one in path.iterdir() if one.is_dir() and one.name in groups)) or groups
+    return Guess(groups=groups, stop=_stop_list(document.text for document in documents))
+
+
+def _stop_list(texts: Iterator[str]) -> str:
+    """The language whose stop list covers most of the words, if it covers enough of them."""
+    pieces = chain.from_iterable(text.split() for text in texts)
+    tokens = [token.lower() for piece in islice(pieces, 20_000) for token in words(piece)]
+    shares = {}
+    for code in stop_list_codes():
+        entries = set(read_stop_list(code).entries)
+        shares[code] = sum(token in entries for token in tokens) / max(len(tokens), 1)
+    best = max(shares, key=lambda code: shares[code])
+    return best if shares[best] >= _STOP_SHARE else ""
+
+
+def _head(path: Path, study: Path) -> list[str]:
+    return [
+        "# A study: what is read, how it is cleaned, and what is done with it.",
+        f"# See what it would do:  millstone run {study.name} --dry-run     Carry it out:  millstone run {study.name}",
+        "",
+        "[study]",
+        f"title = {_text(path.stem.replace('_', ' ') or 'A study')}",
+        _line('output = "results"', "the folder for tables and figures"),
+        "",
+    ]
+
+
+def _corpus(inside: str, guess: Guess, is_table: bool) -> list[str]:
+    lines = ["[corpus]", f"input = [{_text(inside)}]"]
+    if is_table:
+        lines.append(f"text = {_text(guess.text)}")
+        lines.append(f"id = {_text(guess.id)}" if guess.id else _line('# id = "COLUMN"', "default: the row number"))
+        if guess.group:
+            lines.append(_line(f"group = {_text(guess.group)}", f"groups: {', '.join(guess.groups)}"))
+        else:
+            lines.append(_line('# group = "COLUMN"', "no column looked like groups"))
+        lines += [_line(f"# group = {_text(name)}", "this column could make groups too") for name in guess.candidates]
+        if guess.others:
+            lines.append(f"# other columns, kept with each document: {', '.join(guess.others)}")
+    else:
+        lines.append(f"# groups, by subfolder: {', '.join(guess.groups)}")
+        lines.append(_line('# group = "file"', "or each file a group"))
+    if len(guess.groups) > 1:
+        first = f"{guess.group or 'group'} = {guess.groups[0]}"
+        lines.append(_line(f"# where = [{_text(first)}]", "keep only some documents"))
+        lines.append(f"# order = [{', '.join(map(_text, guess.groups))}]")
+    return [*lines, ""]
+
+
+def _prepare(guess: Guess) -> list[str]:
+    stop = f"stop = [{_text(guess.stop)}]" if guess.stop else '# stop = ["en"]'
+    return [
+        "[prepare]",
+        _line(stop, "words left out of lists; rates still count them"),
+        _line('# spare = ["no", "not", "never"]', "never left out"),
+        _line(f"# lemmas = [{_text(guess.stop or 'en')}]", "count walk, walks and walked as one"),
+        _line("# drop_repeats = true", "leave out documents that occur twice"),
+        '# cut = ["links", "markup"]',
+        '# mend = ["entities", "hyphens"]',
+        "# min_tokens = 5",
+        "",
+    ]
+
+
+def _steps(guess: Guess) -> list[str]:
+    lines = ["[[step]]", 'command = "freq"', 'output = "frequency.csv"', ""]
+    if len(guess.groups) < 2:
+        return [*lines, "# with two groups or more, keyness and logodds say what sets them apart"]
+    for name in ("keyness", "logodds"):
+        files = [f'output = "{name}.csv"', f'chart = "{name}.png"']
+        lines += ["[[step]]", f'command = "{name}"', "min_freq = 5", *files, ""]
+    return lines[:-1]
+
+
+def _line(code: str, comment: str) -> str:
+    return f"{code:<42}# {comment}"
+
+
+def _text(value: str) -> str:
+    return json.dumps(value, ensure_ascii=False)

@@ -1,0 +1,142 @@
+"""Reading a study file, and saying line and column of whatever is wrong in it."""
+
+import difflib
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from millstone.core.declare import declared, nearest
+from millstone.core.errors import DataError, UsageError
+from millstone.core.settings import Preparation
+from millstone.sources.reader import STANDARD_INPUT
+from millstone.sources.settings import Inputs, Reading
+from millstone.sources.toml_file import read_toml, toml_text
+from millstone.sources.toml_places import Key, places_of
+from millstone.study.commands import COMMANDS
+from millstone.study.model import Step, Study, make_step
+
+_HEAD = ("title", "output")
+_STEP = ("command", "name")
+
+
+def read_study(path: Path) -> Study:
+    """Read and check a study file; relative paths are taken from its folder.
+
+    Raises
+    ------
+    DataError
+        For a file that is missing or no TOML, an unknown key (with the nearest known one), a wrong
+        value, an unknown command; with line and column.
+    """
+    if not path.is_file():
+        raise DataError(f"there is no study file {path}", "check the spelling; `millstone init PATH` writes one")
+    return _File(path, read_toml(path), places_of(toml_text(path))).study()
+
+
+@dataclass(frozen=True)
+class _File:
+    path: Path
+    content: Mapping[str, Any]
+    places: Mapping[Key, tuple[int, int]]
+
+    def where(self, *key: str | int) -> str:
+        """File, line and column of a key, or of what it stands in."""
+        for length in range(len(key), 0, -1):
+            if key[:length] in self.places:
+                line, column = self.places[key[:length]]
+                return f"{self.path}, line {line}, column {column}"
+        return str(self.path)
+
+    def study(self) -> Study:
+        self.check_keys(self.content, ("study", "corpus", "prepare", "step"), ())
+        head = self.table("study")
+        self.check_keys(head, _HEAD, ("study",))
+        for key in _HEAD:
+            if not isinstance(head.get(key, ""), str):
+                raise DataError(f"{self.where('study', key)}: {key} must be text", f'write {key} = "..."')
+        folder = self.path.parent
+        output = folder / head.get("output", ".")
+        corpus = self.values(self.table("corpus"), (Inputs, Reading), ("corpus",))
+        prepare = self.values(self.table("prepare"), (Preparation,), ("prepare",))
+        shown = {**corpus, **prepare}
+        shared = _placed(shown, (Inputs, Reading, Preparation), folder)
+        given = self.content.get("step", [])
+        if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
+            raise DataError(f"{self.where('step')}: step is no list of tables", "write [[step]] with two brackets")
+        steps = [self.step(number, one, shared, shown, output) for number, one in enumerate(given)]
+        return Study(head.get("title", self.path.stem), output, shared, shown, tuple(steps))
+
+    def table(self, name: str) -> Mapping[str, Any]:
+        found = self.content.get(name, {})
+        if not isinstance(found, Mapping):
+            raise DataError(f"{self.where(name)}: {name} is no table", f"write [{name}] and its keys below")
+        return found
+
+    def check_keys(self, given: Mapping[str, Any], known: tuple[str, ...], key: Key) -> None:
+        """Raise DataError for a key that is not known, with the nearest that is."""
+        for name in given:
+            if name not in known:
+                inside = f", [{key[0]}]" if key else ""
+                raise DataError(
+                    f"{self.where(*key, name)}{inside}: unknown key {name!r}{nearest(name, known)}",
+                    f"known keys here: {', '.join(known)}",
+                )
+
+    def values(self, given: Mapping[str, Any], parts: tuple[type, ...], key: Key) -> dict[str, Any]:
+        """The settings in a table, read as their kinds say."""
+        kinds = {name: one.metadata["kind"] for part in parts for name, one in declared(part).items()}
+        self.check_keys(given, tuple(kinds), key)
+        found = {}
+        for name, value in given.items():
+            try:
+                found[name] = kinds[name].accept(value)
+            except ValueError as error:
+                raise DataError(f"{self.where(*key, name)}: {name} {error}", f"mend the value of {name}") from error
+        return found
+
+    def step(
+        self,
+        number: int,
+        given: Mapping[str, Any],
+        shared: Mapping[str, Any],
+        shown: Mapping[str, Any],
+        output: Path,
+    ) -> Step:
+        key: Key = ("step", number)
+        command = COMMANDS.get(given.get("command", ""))
+        if command is None:
+            wrong = given.get("command")
+            close = difflib.get_close_matches(str(wrong), COMMANDS, n=1)
+            hint = f"; did you mean {close[0]!r}?" if close else ""
+            what = f"command is {wrong!r}{hint}" if wrong is not None else "the step has no command"
+            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(COMMANDS)}")
+        own = {name: value for name, value in given.items() if name not in _STEP}
+        values = self.values(own, command.parts(), key)
+        results = {name: str(output / values[name]) for name in ("output", "chart") if name in values}
+        placed = {**_placed(values, command.parts(), self.path.parent), **results}
+        try:
+            made = make_step(command, {**shared, **placed}, {**shown, **values})
+        except UsageError as error:
+            raise DataError(f"{self.where(*key)}: {error.what}", error.remedy) from error
+        return replace(made, name=str(given.get("name", "")), where=self.where(*key))
+
+
+def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) -> dict[str, Any]:
+    found = dict(values)
+    for part in parts:
+        for name, one in declared(part).items():
+            if name == "input" and name in found:
+                found[name] = tuple(_placed_input(typed, folder) for typed in found[name])
+            elif name in found:
+                found[name] = one.metadata["kind"].placed(found[name], folder)
+    return found
+
+
+def _placed_input(typed: str, folder: Path) -> str:
+    if typed == STANDARD_INPUT:
+        return typed
+    if (folder / typed).exists() or "=" not in typed:
+        return str(folder / Path(typed).expanduser())
+    name, _, path = typed.partition("=")
+    return typed if path == STANDARD_INPUT else f"{name}={folder / Path(path).expanduser()}"

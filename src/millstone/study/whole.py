@@ -1,0 +1,98 @@
+"""Carrying out a whole study: everything is checked before anything is written."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+
+from millstone.core.comparisons import comparisons
+from millstone.core.errors import DataError, MillstoneError
+from millstone.results.writing import Outputs, make_folder
+from millstone.sources.dictionaries import read_dictionaries
+from millstone.sources.reader import input_paths
+from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.study.carry import Outcome, Progress, Workshop, claim_outputs
+from millstone.study.model import Step, Study
+
+
+def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
+    """The study with the steps named only: by name, by number, or by command where it is the only such step.
+
+    Raises
+    ------
+    DataError
+        For a name that no step has.
+    """
+    if not study.steps:
+        raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
+    known = {title_of(number, step): step for number, step in enumerate(study.steps, 1)}
+    wanted = []
+    for name in names:
+        found = [
+            step
+            for number, step in enumerate(study.steps, 1)
+            if name in (str(number), step.name) or (name == step.command.name and not step.name)
+        ]
+        if not found:
+            raise DataError(f"--step: there is no step {name!r}", f"the steps are {', '.join(known)}")
+        wanted += found
+    return replace(study, steps=tuple(wanted)) if names else study
+
+
+def title_of(number: int, step: Step) -> str:
+    """``2 keyness``, with its name where it has one."""
+    return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
+
+
+def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs:
+    """Check all steps of a study and claim their outputs, before any work; `dry` makes no folder.
+
+    Raises
+    ------
+    MillstoneError
+        Says where in the study file.
+    """
+    if not dry:
+        make_folder(study.output)
+    inputs = []
+    for step in study.steps:
+        with _told(step):
+            inputs += input_paths(step.inputs.input)
+    force = force or any(step.output.force for step in study.steps)
+    outputs = Outputs(force, protected=inputs, to_be_made=[study.output])
+    for step in study.steps:
+        with _told(step):
+            claim_outputs(step, outputs)
+            read_word_lists(step.preparation)
+            read_phrases(step.preparation.phrases)
+            if step.command.name == "categories":
+                read_dictionaries(step.settings.dictionary)
+    return outputs
+
+
+def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Iterator[Outcome]:
+    """Carry out the steps of a study in order, its outputs claimed before; all texts are read first.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    workshop = Workshop(progress)
+    needs_order = any(step.command.ordered for step in study.steps)
+    for step in study.steps:
+        with _told(step):
+            groups = workshop.material(step, needs_order).corpus.groups
+            if hasattr(step.settings, "against"):
+                comparisons(groups, step.settings.against)
+    for step in study.steps:
+        with _told(step):
+            outcome = workshop.carry_out(step, outputs, ordered=needs_order)
+        yield outcome
+
+
+@contextmanager
+def _told(step: Step) -> Iterator[None]:
+    """A fault of a step, told with its place in the study file."""
+    try:
+        yield
+    except MillstoneError as error:
+        raise DataError(f"{step.where} ({step.command.name}): {error.what}", error.remedy) from error
