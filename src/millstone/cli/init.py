@@ -16,8 +16,8 @@ EXAMPLES = ("init guestbook.csv -o guests.toml", "init journals -o journals.toml
 def parser(full: bool) -> Parser:
     """The parser of init."""
     about = (
-        f"{QUESTION}\n\nLooks at the texts, guesses the columns of text, id and groups and the language of the stop list,\n"
-        "and writes a study that runs as it stands. A file that is there is never overwritten."
+        f"{QUESTION}\n\nLooks at the texts, guesses the columns of text, id and groups and the language of the\n"
+        "stop list, and writes a study that runs as it stands. A file that is there is never overwritten."
     )
     made = new_parser("init", about, EXAMPLES, "PATH")
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="PATH", help="the folder or the table")

@@ -116,7 +116,7 @@ def _stop_list(texts: Iterator[str]) -> str:
 def _head(path: Path, study: Path) -> list[str]:
     return [
         "# A study: what is read, how it is cleaned, and what is done with it.",
-        f"# See what it would do:  millstone run {study.name} --dry-run     Carry it out:  millstone run {study.name}",
+        f"# See what it would do:  millstone run {study.name} --dry-run   Carry it out:  millstone run {study.name}",
         "",
         "[study]",
         f"title = {_text(path.stem.replace('_', ' ') or 'A study')}",
