@@ -46,7 +46,7 @@ class Corpus:
         (F,) the different words as written, after normalisation; with annotation, the forms of
         the different triples of form, lemma and tag.
     form_counts : csr_array
-        (D, F) int64, occurrences.
+        (D, F) int32, occurrences.
     tokens : ndarray
         (D,) int64, the word tokens of each document: marks of punctuation are none.
     documents : DataFrame

@@ -19,7 +19,7 @@ class Counts:
     Attributes
     ----------
     matrix : csr_array
-        (D, terms) int64, occurrences of kept terms.
+        (D, terms) int32, occurrences of kept terms.
     terms : ndarray of str
         (terms,) in code-point order.
     base : ndarray
@@ -60,7 +60,7 @@ class Counts:
 
 @dataclass(frozen=True)
 class FormCounts:
-    """The W words, after case, that are counted: `matrix` (D, W) int64, `words` (W,), `term_of` (W,) int64."""
+    """The W words, after case, that are counted: `matrix` (D, W) int32, `words` (W,), `term_of` (W,) int64."""
 
     matrix: sparse.csr_array
     words: np.ndarray
@@ -76,7 +76,7 @@ class Part:
 
     @cached_property
     def matrix(self) -> sparse.csr_array:
-        """(documents, terms) int64, documents with tokens only."""
+        """(documents, terms) int32, documents with tokens only."""
         return self.counts.matrix[self.rows[self.counts.base[self.rows] > 0]]
 
     @cached_property
@@ -137,8 +137,8 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
 
 
 def _columns(corpus: Corpus, forms: np.ndarray, column_of: np.ndarray, columns: int) -> sparse.csr_array:
-    """(D, columns) int64: the occurrences of `forms` added up in the column that each has."""
-    cells = (np.ones(len(forms), dtype=np.int64), (forms, column_of))
+    """(D, columns) int32: the occurrences of `forms` added up in the column that each has."""
+    cells = (np.ones(len(forms), dtype=np.int32), (forms, column_of))
     selector = sparse.coo_array(cells, shape=(len(corpus.forms), columns)).tocsr()
     return sparse.csr_array(corpus.form_counts @ selector)
 

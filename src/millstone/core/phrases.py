@@ -55,7 +55,7 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
     before = np.concatenate(([0], np.cumsum(~swallowed)))
     new_ids, new_starts = new_ids[~swallowed], before[starts]
     rows = np.repeat(np.arange(len(starts) - 1), np.diff(new_starts))
-    cells = (np.ones(len(new_ids), dtype=np.int64), (rows, new_ids))
+    cells = (np.ones(len(new_ids), dtype=np.int32), (rows, new_ids))
     annotation = (*corpus.annotation, *map(Token, forms[len(corpus.forms) :])) if corpus.annotation else ()
     return replace(
         corpus,

@@ -50,12 +50,12 @@ class _PieceTable:
         self.first = np.array(first, dtype=np.int64)
 
     def matrix(self) -> sparse.csr_array:
-        """(pieces, forms) int64: how often each form stands in each piece."""
+        """(pieces, forms) int32: how often each form stands in each piece."""
         is_token = self.content != _BREAK
         rows = np.repeat(np.arange(len(self.first) - 1), np.diff(self.first))[is_token]
         columns = self.content[is_token]
         shape = (len(self.first) - 1, len(self.forms))
-        return sparse.coo_array((np.ones(len(rows), dtype=np.int64), (rows, columns)), shape=shape).tocsr()
+        return sparse.coo_array((np.ones(len(rows), dtype=np.int32), (rows, columns)), shape=shape).tocsr()
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The content of `pieces` one after the other, and how much each piece gave."""
@@ -78,40 +78,47 @@ def _annotation(forms: list[str | Token]) -> tuple[Token, ...]:
 
 
 class _PieceCounts:
-    """Collects the pieces of documents in text order, and counts them by the million."""
+    """Numbers the pieces of documents in text order, and counts them by the million."""
 
     def __init__(self, keep_order: bool) -> None:
+        self.numbering = _Numbering()
+        self.numbering[_PARAGRAPH_END]
         self._keep_order = keep_order
         self._ordered: list[np.ndarray] = []
-        self._waiting: list[tuple[int, np.ndarray]] = []
-        self._size = 0
-        self._counted: list[tuple[np.ndarray, np.ndarray]] = []
+        self._waiting: list[str | Token] = []
+        self._documents: list[int] = []
+        self._ends: list[int] = []
+        # of each block: row, piece and count of every cell that is not 0, row by row
+        self._cells: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
 
-    def add(self, document: int, numbers: np.ndarray) -> None:
+    def add(self, document: int, pieces: Sequence[str | Token]) -> None:
         """Add some pieces of a document; documents come in order."""
-        self._waiting.append((document, numbers))
-        self._size += len(numbers)
-        if self._size >= _BLOCK:
+        self._waiting += pieces
+        self._documents.append(document)
+        self._ends.append(len(self._waiting))
+        if len(self._waiting) >= _BLOCK or len(self._ends) >= _BLOCK:
             self._count()
 
     def _count(self) -> None:
-        if not self._waiting:
-            return
-        documents, blocks = zip(*self._waiting, strict=True)
-        rows = np.repeat(np.array(documents, dtype=np.int64), [len(block) for block in blocks])
-        pieces = np.concatenate(blocks)
-        self._counted.append(np.unique(rows << 32 | pieces, return_counts=True))
+        numbers = map(self.numbering.__getitem__, self._waiting)
+        pieces = np.fromiter(numbers, dtype=np.int64, count=len(self._waiting))
+        ends = np.array([0, *self._ends], dtype=np.int64)
+        rows = np.repeat(np.array(self._documents, dtype=np.int64), ends[1:] - ends[:-1])
+        keys, times = np.unique(rows << 32 | pieces, return_counts=True)
+        self._cells.append(((keys >> 32).astype(np.int32), keys.astype(np.int32), times.astype(np.int32)))
         if self._keep_order:
             self._ordered.append(pieces.astype(np.int32))
-        self._waiting, self._size = [], 0
+        self._waiting, self._documents, self._ends = [], [], []
 
-    def matrix(self, documents: int, pieces: int) -> sparse.csr_array:
-        """(documents, pieces) int64; a document that lies in two blocks is added up."""
+    def matrix(self, documents: int) -> sparse.csr_array:
+        """(documents, pieces) int32; a document that lies in two blocks is added up."""
         self._count()
-        keys = np.concatenate([keys for keys, _ in self._counted] or [np.array([], dtype=np.int64)])
-        times = np.concatenate([times for _, times in self._counted] or [np.array([], dtype=np.int64)])
-        cells = (times.astype(np.int64), (keys >> 32, keys & 0xFFFFFFFF))
-        return sparse.coo_array(cells, shape=(documents, pieces)).tocsr()
+        rows, pieces, times = (np.concatenate(part) for part in zip(*self._cells, strict=True))
+        self._cells = []
+        first = np.searchsorted(rows, np.arange(documents + 1))
+        found = sparse.csr_array((times, pieces, first), shape=(documents, len(self.numbering)))
+        found.sum_duplicates()
+        return found
 
     def in_order(self) -> np.ndarray:
         """int32, all pieces in text order."""
@@ -150,8 +157,6 @@ def scan(
     Time grows with the length of the text in three C-speed passes (cut, look up, count) and in
     Python only with the number of different pieces.
     """
-    numbering = _Numbering()
-    numbering[_PARAGRAPH_END]
     counts = _PieceCounts(ordered)
     described = _Described()
     lengths: list[int] = []
@@ -160,12 +165,12 @@ def scan(
         lengths.append(0)
         for block in _blocks(document):
             pieces = _pieces(block, ordered)
-            numbers = np.fromiter(map(numbering.__getitem__, pieces), dtype=np.int64, count=len(pieces))
-            counts.add(number, numbers)
+            counts.add(number, pieces)
             lengths[-1] += len(pieces)
             progress(len(block))
-    table = _PieceTable(numbering, cutter(rule, marks), marks)
-    form_counts = sparse.csr_array(counts.matrix(len(lengths), len(numbering)) @ table.matrix())
+    per_piece = counts.matrix(len(lengths))
+    table = _PieceTable(counts.numbering, cutter(rule, marks), marks)
+    form_counts = sparse.csr_array(per_piece @ table.matrix())
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,

@@ -75,7 +75,7 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
     begins = np.concatenate([np.concatenate(([first], inside)) for first, inside in zip(starts, cuts, strict=False)])
     new_starts = np.append(begins, starts[-1]).astype(np.int64)
     rows = np.repeat(np.arange(len(parent)), np.diff(new_starts))
-    cells = (np.ones(len(ids), dtype=np.int64), (rows, ids))
+    cells = (np.ones(len(ids), dtype=np.int32), (rows, ids))
     form_counts = sparse.coo_array(cells, shape=(len(parent), len(corpus.forms))).tocsr()
     is_word = np.array([not is_mark(form) for form in corpus.forms], dtype=np.int64)
     documents = corpus.documents.iloc[parent].reset_index(drop=True)

@@ -1,8 +1,6 @@
 """What is known of each document: fields from its path, a joined table and rules; its group; whether it is kept."""
 
 import re
-from collections import Counter
-from dataclasses import replace
 from pathlib import Path
 
 from millstone.core.corpus import Document
@@ -28,7 +26,7 @@ class Describer:
         self._pattern = re.compile(reading.path_pattern) if reading.path_pattern else None
         self._conditions = [condition_from(typed) for typed in reading.where]
         self._joined = _Joined(reading, provenance) if reading.metadata else None
-        self._seen: Counter[str] = Counter()
+        self._seen: dict[str, None] = {}
         self._patterned = 0
         self._kept = 0
 
@@ -60,17 +58,22 @@ class Describer:
             if rule.source in fields or rule.source in ("document", "file"):
                 source = {"document": document.name, "file": inside, **fields}[rule.source]
                 fields[rule.name] = rule.value_for(source)
-        self._seen.update(fields)
-        own = {"document": document.name, "file": inside, self._reading.id: document.name, "group": group}
-        if not all(condition.holds({**own, **fields}) for condition in self._conditions):
-            self._provenance.filtered += 1
-            return None
+        if not fields.keys() <= self._seen.keys():
+            self._seen |= dict.fromkeys(fields)
+        if self._conditions:
+            own = {"document": document.name, "file": inside, self._reading.id: document.name, "group": group}
+            if not all(condition.holds({**own, **fields}) for condition in self._conditions):
+                self._provenance.filtered += 1
+                return None
         field = "" if self._reading.group in ("", "folder", "file") or named else self._reading.group
         if field:
             group = self._group(document, fields, field)
             fields.pop(field)
         self._kept += 1
-        return replace(document, group=group, metadata=self._renamed(fields))
+        # made anew by hand: this is done for each of millions of rows
+        return Document(
+            document.name, group, document.text, self._renamed(fields), document.source, document.annotated
+        )
 
     def _group(self, document: Document, fields: dict[str, str], field: str) -> str:
         if field not in fields:
