@@ -34,7 +34,7 @@ FREQ = {
 }  # fmt: skip
 
 
-def expected() -> dict[str, dict[str, int]]:
+def counted_by_hand() -> dict[str, dict[str, int]]:
     """Group -> term -> frequency."""
     found = {}
     for group, line in FREQ.items():

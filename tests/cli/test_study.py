@@ -2,6 +2,7 @@
 
 import unittest
 
+from millstone.sources.toml_places import places_of
 from tests.cli.program import ProgramTest
 
 STUDY = """
@@ -53,34 +54,95 @@ class Study(ProgramTest):
 
     def test_faults_are_found_before_any_work(self):
         table = [
-            (
-                ("title =", "titel ="),
-                "[study]: unknown key 'titel'; did you mean 'title'?",
-                "known keys here: title, output",
-            ),
-            (("[corpus]", "[corpsu]"), "unknown key 'corpsu'; did you mean 'corpus'?", "known keys"),
-            (
-                ("stop = []", "stopp = []"),
-                "step 2 (keyness): unknown key 'stopp'; did you mean 'stop'?",
-                "against, min_freq",
-            ),
-            (('"freq"', '"frequency"'), "step 1: command is 'frequency'; did you mean 'freq'?", "keyness"),
-            (('against = "pairs"', "zeros = 3"), "zeros must be one of add, smooth, skip, not '3'", "mend the line"),
-            (("order =", "encoding = true #"), "encoding must be text or a number, not True", "mend the line"),
+            (("title =", "titel ="), "line 3, column 1, [study]: unknown key 'titel'; did you mean 'title'?", "known keys here: title, output"),
+            (("[corpus]", "[corpsu]"), "line 6, column 1: unknown key 'corpsu'; did you mean 'corpus'?", "known keys"),
+            (("stop = []", "stopp = []"), "line 20, column 1, step 2 (keyness): unknown key 'stopp'; did you mean 'stop'?", "against, min_freq"),
+            (('"freq"', '"frequency"'), "line 14, column 1: command is 'frequency'; did you mean 'freq'?", "keyness"),
+            (('command = "freq"\n', ""), "line 13, column 1: the step has no command", "keyness"),
+            (('against = "pairs"', "zeros = 3"), "line 19, column 1, step 2 (keyness): zeros must be one of add, smooth, skip, not '3'", "mend"),
+            (("order =", "encoding = true #"), "line 8, column 1, [corpus]: encoding must be text or a number, not True", "mend"),
             (("[[step]]\n", "[[step]\n"), "study.toml, line 13, column", "mend the TOML"),
-            (('output = "k.csv"', 'output = "f.csv"'), "two outputs are the same file", "its own name"),
-            (('output = "f.csv"', 'output = "f.doc"'), "the ending of 'f.doc'", ".csv"),
-        ]
+            (('output = "k.csv"', 'output = "f.csv"'), "line 17, column 1 (keyness): two outputs are the same file", "its own name"),
+            (('output = "f.csv"', 'output = "f.doc"'), "line 13, column 1 (freq): -o: the ending of 'f.doc'", ".csv"),
+            (('"stop.txt"', '"stopp.txt"'), "line 13, column 1 (freq): there is no stop list stopp.txt; did you mean 'stop.txt'?", "spelling"),
+            (('"huts", ', '"hats", '), "line 13, column 1 (freq): there is no file or folder hats; did you mean 'huts'?", "spelling"),
+            (('against = "pairs"', 'against = "Ostrell"'), "line 17, column 1 (keyness): --against: there is no group 'Ostrell'; did you mean 'Ostrel'?", "name one of"),
+            (('order = ["Ostrel"', 'order = ["Nowhere"'), "--order names no group of the texts: Nowhere", "the groups are"),
+            (('stop = ["stop.txt"]', 'stem = "en"\nlemmas = ["en"]'), "--stem and --lemmas cannot both", "choose one"),
+            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrules = [{ match = "*" }]\n[prepare]'), "line 10, column 1, [corpus]: fields kind: each rule must be written", "mend"),
+            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrulez = 3\n[prepare]'), "fields kind: unknown key 'rulez'; did you mean 'rules'?", "mend"),
+            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrules = [{ match = "*", value = "y" }]\n[prepare]'), "the field 'kind' is made from 'x', which no document has", "fields are"),
+        ]  # fmt: skip
         for (old, new), what, remedy in table:
             with self.subTest(new):
                 self.assertIn(old, STUDY)
                 self.write("study.toml", STUDY.replace(old, new, 1))
-                status = 2 if "ending" in what or "two outputs" in what else 1
-                self.fails(status, what, remedy, "run", "study.toml")
+                self.fails_before_work(what, remedy, "run", "study.toml")
         self.write("study.toml", STUDY.split("[[step]]", maxsplit=1)[0])
         self.fails(1, "the study 'Huts' has no steps", "[[step]]", "run", "study.toml")
-        self.fails(1, "no study file gone.toml", "millstone demo", "run", "gone.toml")
+        self.fails(1, "no study file gone.toml", "millstone init", "run", "gone.toml")
         self.fails(2, "run takes one study file", "study.toml", "run")
+
+    def fails_before_work(self, what: str, remedy: str, *arguments: object) -> None:
+        """As `fails`, but the line that says how many steps there are may have come before."""
+        run = self.millstone(*arguments)
+        error, to_do = run.err.splitlines()[-2:]
+        self.assertEqual(run.code, 1, run.err)
+        self.assertIn(what, error)
+        self.assertIn(remedy, to_do)
+        self.assertFalse([name for name in self.files() if name.startswith("out/")])
+
+    def test_places_of_keys(self):
+        text = '[a]\nx = [\n  "y = 1", # [b]\n]\n"q r" = """\n[c]\nz = 1\n"""\n[a.b]\n k.l = {m = 1}\n[[s]]\nx = 1\n[[s]]\nx = 2\n[s.t]\nu = \'#\''
+        self.assertEqual(
+            places_of(text),
+            {
+                ("a",): (1, 1), ("a", "x"): (2, 1), ("a", "q r"): (5, 1), ("a", "b"): (9, 1), ("a", "b", "k"): (10, 2), ("a", "b", "k", "l"): (10, 2),
+                ("s",): (11, 1), ("s", 0): (11, 1), ("s", 0, "x"): (12, 1), ("s", 1): (13, 1), ("s", 1, "x"): (14, 1), ("s", 1, "t"): (15, 1),
+                ("s", 1, "t", "u"): (16, 1),
+            },
+        )  # fmt: skip
+
+    def test_some_steps_only_and_none(self):
+        named = STUDY.replace('against = "pairs"', 'name = "pairwise"\nagainst = "pairs"')
+        self.write("study.toml", named)
+        run = self.succeeds("run", "study.toml", "--dry-run")
+        self.assertIn("2 keyness (pairwise): which terms set groups apart", run.out)
+        self.assertIn("would write out/k.csv, out/k.png", run.out)
+        self.assertEqual(
+            set(self.files()) - {"study.toml", "stop.txt"},
+            {name for name in self.files() if name.startswith("huts/")},
+        )
+        for step, written in (("pairwise", "k.csv"), ("1", "f.csv"), ("freq", "f.csv")):
+            self.succeeds("run", "study.toml", "--step", step)
+            self.assertIn(f"out/{written}", self.files())
+        self.fails(
+            1, "there is no step 'keyness'", "1 freq, 2 keyness (pairwise)", "run", "study.toml", "--step=keyness"
+        )
+
+    def test_init_writes_a_study_that_runs(self):
+        rows = "".join(
+            f'{n},{("Ostrel", "Haskgate")[n % 2]},"The snow fell on the hut, and {n} of us were in it.",{n % 5}\n'
+            for n in range(40)
+        )
+        self.write("my data/book.csv", "entry_no,hut,words,nights\n" + rows)
+        self.succeeds("init", "my data/book.csv", "-o", "my data/s.toml")
+        text = (self.folder / "my data/s.toml").read_text("utf-8")
+        for line in ('input = ["book.csv"]', 'text = "words"', 'id = "entry_no"', 'group = "hut" ', 'stop = ["en"] '):
+            self.assertIn(f"\n{line}", text)
+        self.succeeds("run", "my data/s.toml")
+        self.assertIn("my data/results/logodds.png", self.files())
+        uncommented = "\n".join(
+            line.removeprefix("# ") for line in text.splitlines() if line.startswith("# drop_repeats")
+        )
+        self.assertEqual(uncommented.split("#")[0].strip(), "drop_repeats = true")
+        self.fails(1, "s.toml is there already", "-o FILE.toml", "init", "huts", "-o", "my data/s.toml")
+        self.succeeds("init", "huts")
+        self.succeeds("run", "study.toml")
+        self.write("numbers.csv", "a,b\n1,2\n")
+        self.fails(1, "no column looks like running text", "by hand", "init", "numbers.csv", "-o", "n.toml")
+        self.fails(1, "there is no file or folder gone", "name the folder", "init", "gone", "-o", "n.toml")
+        self.fails(2, "init takes one folder", "init PATH", "init")
 
 
 class Demo(ProgramTest):

@@ -36,13 +36,19 @@ def places_of(text: str) -> Mapping[Key, tuple[int, int]]:
         if not state.depth and not state.quotes:
             if header := _HEADER.match(line):
                 state.table = _table(header[1], _parts(header[2]), state)
-                found.setdefault(state.table, (number, header.start(1) + 1))
+                _note(found, state.table, (number, header.start(1) + 1))
                 continue
             if assigned := _ASSIGNED.match(line):
-                found.setdefault((*state.table, *_parts(assigned[1])), (number, assigned.start(1) + 1))
+                _note(found, (*state.table, *_parts(assigned[1])), (number, assigned.start(1) + 1))
                 rest = line[assigned.end() :]
         _follow(rest, state)
     return found
+
+
+def _note(found: dict[Key, tuple[int, int]], key: Key, place: tuple[int, int]) -> None:
+    """The place of a key, and of those above it that have not been seen."""
+    for length in range(1, len(key) + 1):
+        found.setdefault(key[:length], place)
 
 
 def _parts(dotted: str) -> Key:

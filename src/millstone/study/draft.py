@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import chain, islice
 from pathlib import Path
+from typing import Any
 
 from millstone.core.errors import DataError
 from millstone.core.tokens import words
@@ -22,6 +23,7 @@ _DOCUMENTS = 200
 _MOST_GROUPS = 12
 _ID_NAMES = ("id", "key", "no", "nr", "number", "name", "file", "document")
 _STOP_SHARE = 0.2
+_MANY = 2000
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,7 @@ class Guess:
     others: tuple[str, ...] = ()
     candidates: tuple[str, ...] = ()
     stop: str = ""
+    is_large: bool = False
 
 
 def draft(path: Path, study: Path) -> str:
@@ -76,7 +79,7 @@ def _of_table(path: Path) -> Guess:
         groups=groups.get(group, ()),
         others=tuple(name for name in table.header if name not in (text, chosen, group)),
         candidates=tuple(name for name in groups if name != group),
-        stop=_stop_list(row.get(text, "") for row in rows[:_DOCUMENTS]),
+        **_of_words(row.get(text, "") for row in rows[:_DOCUMENTS]),
     )
 
 
@@ -98,11 +101,11 @@ def _of_texts(path: Path) -> Guess:
     groups = tuple(dict.fromkeys(document.group for document in documents))
     if path.is_dir():
         groups = tuple(sorted(one.name for one in path.iterdir() if one.is_dir() and one.name in groups)) or groups
-    return Guess(groups=groups, stop=_stop_list(document.text for document in documents))
+    return Guess(groups=groups, **_of_words(document.text for document in documents))
 
 
-def _stop_list(texts: Iterator[str]) -> str:
-    """The language whose stop list covers most of the words, if it covers enough of them."""
+def _of_words(texts: Iterator[str]) -> dict[str, Any]:
+    """The language whose stop list covers most of the words, if enough of them; whether there are many."""
     pieces = chain.from_iterable(text.split() for text in texts)
     tokens = [token.lower() for piece in islice(pieces, 20_000) for token in words(piece)]
     shares = {}
@@ -110,7 +113,7 @@ def _stop_list(texts: Iterator[str]) -> str:
         entries = set(read_stop_list(code).entries)
         shares[code] = sum(token in entries for token in tokens) / max(len(tokens), 1)
     best = max(shares, key=lambda code: shares[code])
-    return best if shares[best] >= _STOP_SHARE else ""
+    return {"stop": best if shares[best] >= _STOP_SHARE else "", "is_large": len(tokens) >= _MANY}
 
 
 def _head(path: Path, study: Path) -> list[str]:
@@ -166,9 +169,10 @@ def _steps(guess: Guess) -> list[str]:
     lines = ["[[step]]", 'command = "freq"', 'output = "frequency.csv"', ""]
     if len(guess.groups) < 2:
         return [*lines, "# with two groups or more, keyness and logodds say what sets them apart"]
+    least = "min_freq = 5" if guess.is_large else "# min_freq = 5"
     for name in ("keyness", "logodds"):
         files = [f'output = "{name}.csv"', f'chart = "{name}.png"']
-        lines += ["[[step]]", f'command = "{name}"', "min_freq = 5", *files, ""]
+        lines += ["[[step]]", f'command = "{name}"', least, *files, ""]
     return lines[:-1]
 
 

@@ -39,7 +39,7 @@ class Step:
     settings: Any
     chart: Any
     output: Output
-    typed: Mapping[str, str | list[str]] = field(default_factory=dict)
+    typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
 
@@ -90,33 +90,35 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
     return step
 
 
-def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, str | list[str]]:
-    found: dict[str, str | list[str]] = {}
+def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
     for part in command.parts():
         for name, value in changed(build(part, shown)).items():
             if name in _NOT_SHOWN:
                 continue
             kind: Kind = declared(part)[name].metadata["kind"]
             if kind.study_only:
-                found[name] = [rule.name for rule in value]
+                found[name] = [{"name": rule.name, **rule.as_written()} for rule in value]
                 continue
             found[name] = [written(kind, one) for one in value] if kind.repeatable else written(kind, value)
     return found
 
 
-def settings_line(typed: Mapping[str, str | list[str]]) -> str:
+def settings_line(typed: Mapping[str, Any]) -> str:
     """The settings that are not defaults, as they would be typed."""
     each = ((name, value if isinstance(value, list) else [value]) for name, value in typed.items())
     return " ".join(_as_option(name, value) for name, values in each for value in values)
 
 
-def _as_option(name: str, value: str) -> str:
-    if name == "fields":
-        return f"[corpus.fields.{value}]"
+def _as_option(name: str, value: Any) -> str:
+    if isinstance(value, Mapping):
+        return f"[corpus.{name}.{value['name']}]"
     if value in ("yes", "no") and name in _SWITCHES:
         return option(name if value == "yes" else f"no_{name}")
     return f"{option(name)} {_quoted(value)}"
 
 
 def _quoted(value: str) -> str:
-    return f"'{value}'" if any(c in value for c in " *?$&|;<>()") else value
+    if not any(c in value for c in " *?$&|;<>()'"):
+        return value
+    return f'"{value}"' if "'" in value else f"'{value}'"

@@ -73,13 +73,20 @@ class _File:
             raise DataError(f"{self.where(name)}: {name} is no table", f"write [{name}] and its keys below")
         return found
 
+    def inside(self, key: Key) -> str:
+        """The table that a key stands in, for messages."""
+        if not key:
+            return ""
+        if len(key) == 1:
+            return f", [{key[0]}]"
+        return f", step {int(key[1]) + 1} ({self.content['step'][key[1]].get('command', 'without command')})"
+
     def check_keys(self, given: Mapping[str, Any], known: tuple[str, ...], key: Key) -> None:
         """Raise DataError for a key that is not known, with the nearest that is."""
         for name in given:
             if name not in known:
-                inside = f", [{key[0]}]" if key else ""
                 raise DataError(
-                    f"{self.where(*key, name)}{inside}: unknown key {name!r}{nearest(name, known)}",
+                    f"{self.where(*key, name)}{self.inside(key)}: unknown key {name!r}{nearest(name, known)}",
                     f"known keys here: {', '.join(known)}",
                 )
 
@@ -92,7 +99,8 @@ class _File:
             try:
                 found[name] = kinds[name].accept(value)
             except ValueError as error:
-                raise DataError(f"{self.where(*key, name)}: {name} {error}", f"mend the value of {name}") from error
+                what = f"{self.where(*key, name)}{self.inside(key)}: {name} {error}"
+                raise DataError(what, f"mend the value of {name}") from error
         return found
 
     def step(

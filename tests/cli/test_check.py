@@ -1,0 +1,170 @@
+"""check: what is in the texts, what looks wrong, documents whole, words explained; word lists of users."""
+
+import unittest
+
+from tests.cli.program import ProgramTest
+
+
+class Check(ProgramTest):
+    def test_sizes_and_what_looks_wrong(self):
+        plain = "Snow fell in the night and the path was gone by noon.\n"
+        for n in range(4):
+            self.write(f"huts/Ostrel/{n}.txt", f"Hut book page {n}\n{plain * (n + 1)}")
+        self.write("huts/Ostrel/long.txt", f"Hut book page 9\n{plain * 40}")
+        self.write("huts/Ostrel/again.txt", f"Hut book page 0\n{plain}")
+        self.write("huts/Ostrel/blank.txt", "\n")
+        self.write("huts/Haskgate/web.txt", "<p>see https://hut.example/ &amp; rest-\ning at Ã¼ Ã¼ Ã¼ � " + "x" * 40)
+        self.write("huts/Haskgate/lines.txt", "\n".join(f"{n} word" for n in range(12)))
+        self.write("huts/Haskgate/cover.jpg", b"\xff")
+        run = self.succeeds("check", "huts")
+        rows = {row["group"]: row for row in run.rows()}
+        self.assertEqual(
+            {name: rows["Ostrel"][name] for name in ("documents", "tokens", "shortest", "median", "longest", "longest_document", "empty", "repeated")},
+            {"documents": "7", "tokens": "636", "shortest": "16", "median": "34.0", "longest": "484", "longest_document": "Ostrel/long.txt", "empty": "1", "repeated": "1"},
+        )  # fmt: skip
+        for what, remedy in (
+            ("1 character lost (U+FFFD) in 1 document: Haskgate/web.txt", "get them anew"),
+            ("3 pairs of characters such as Ã© in 1 document", "--encoding"),
+            ("Ostrel has 17 times the tokens of Haskgate", "--where"),
+            ("Ostrel/long.txt has 76 % of the tokens of Ostrel", "--where 'document != Ostrel/long.txt'"),
+            ("1 document without words", "--min-tokens 1"),
+            ("1 document with the text of another in the same group, such as Ostrel/again.txt", "--drop-repeats"),
+            ("2 lines that recur, such as 'Hut book page #' 6 times", "--drop-running"),
+            ("1 piece of markup in 1 document", "--cut markup"),
+            ("1 link in 1 document", "--cut links"),
+            ("1 undecoded entity in 1 document", "--mend entities"),
+            ("1 word broken at a line end in 1 document", "--mend hyphens"),
+            ("nearly every line begins or ends with a number in 1 document: Haskgate/lines.txt", "--cut 'pattern:"),
+            ("1 token of over 30 letters", "--length ..30"),
+        ):
+            with self.subTest(what):
+                self.assertRegex(
+                    run.err, rf"looks wrong: {_literal(what)}[^\n]*\n  to mend it: [^\n]*{_literal(remedy)}"
+                )
+        self.assertIn("skipped 1 file (of a kind that is not read): Haskgate/cover.jpg", run.err)
+        mended = (
+            "--min-tokens=1",
+            "--drop-repeats",
+            "--drop-running=5",
+            "--cut=markup",
+            "--cut=links",
+            "--mend=entities,hyphens",
+        )
+        run = self.succeeds("check", "huts", *mended, "--cut=pattern:(?m)^\\d+ ")
+        for word in (
+            "--drop-repeats",
+            "recur",
+            "--cut markup",
+            "--cut links",
+            "--mend entities",
+            "--mend hyphens",
+            "nearly every",
+        ):
+            self.assertNotIn(f"to mend it: {word}", run.err)
+        self.assertIn("left out 1 document with a text that occurred before: Ostrel/again.txt", run.err)
+        self.assertIn("dropped 55 running lines", run.err)
+        self.assertIn("  5 times: Hut book page #", run.err)
+
+    def test_strict_ends_with_status_1_only_when_something_looks_wrong(self):
+        self.three_huts()
+        self.assertIn("nothing looks wrong", self.succeeds("check", "huts", "--strict").err)
+        self.write("huts/Fallowmere/2.txt", "see <b>this</b>")
+        run = self.millstone("check", "huts", "--strict")
+        self.assertEqual((run.code, run.err.splitlines()[-2:]), (1, ["millstone check: error: 1 thing looks wrong", "  what to do: mend them as the lines above say"]))  # fmt: skip
+
+    def test_an_id_column_taken_for_the_text(self):
+        self.write("t.csv", "id,entry\n" + "".join(f"x{n}y,the hut\n" for n in range(50)))
+        self.assertIn("the text column looks like an id", self.succeeds("check", "t.csv", "--text=id").err)
+
+    def test_documents_are_shown_whole_and_words_explained(self):
+        self.write("t.csv", 'id,hut,entry\n1,Ostrel,"Hers,\n\nnot <b>mine</b>"\n2,Haskgate,we went\n')
+        out = self.succeeds(
+            "check", "t.csv", "--text=entry", "--group=hut", "--where=hut != Haskgate", "--show=5", "--cut=markup"
+        ).out
+        self.assertEqual(out, "== 2, group Ostrel; id: 1\n\nHers,\n\nnot  mine\n\n")
+        for word, expected in (
+            ("hers", '"Hers" -> case "hers" -> lemma "she" -> left out (stop list en:pronouns), once\n'),
+            ("go", '"went" -> lemma "go" -> counted as "go", once\n'),
+            ("not", '"not" -> counted as "not", once\n'),
+        ):
+            arguments = ("check", "t.csv", "--text=entry", "--lemmas=en", "--stop=en", "--spare=not", "--explain")
+            self.assertEqual(self.succeeds(*arguments, word).out, expected)
+        self.fails(
+            1, "'yeti' stands nowhere in the texts", "spelling", "check", "t.csv", "--text=entry", "--explain=yeti"
+        )
+
+
+class WordLists(ProgramTest):
+    def terms(self, *arguments: object) -> list[str]:
+        return sorted({row["term"] for row in self.succeeds("freq", "huts", *arguments, "--quiet").rows()})
+
+    def test_lists_by_name_class_file_and_saved_table(self):
+        self.three_huts()
+        self.write("stop.txt", "# our own\nrope  # twice\r\nThe\nSnwo\n")
+        self.write("lemmas.csv", "form,lemma\nleaks,leak\nfroze,freeze\n")
+        self.write("merge.csv", "term,as\nrope,gear\nharness,gear\n")
+        self.write("phrases.txt", "wet socks\n")
+        self.succeeds("freq", "huts", "--only=boat,stove", "-o", "kept.csv")
+        table = [
+            (("--stop=stop.txt",), (), ("rope", "the")),
+            (("--stop=en:articles,en:conjunctions",), (), ("the", "a", "and")),
+            (("--stop=de",), ("the", "rope"), ()),
+            (("--stop=kept.csv",), ("rope",), ("boat", "stove")),
+            (("--only=kept.csv",), ("boat", "stove"), ("rope",)),
+            (("--lemmas=lemmas.csv",), ("leak", "freeze", "socks"), ("leaks", "froze")),
+            (("--lemmas=lemmas.csv,en",), ("leak", "child", "sock"), ("children",)),
+            (("--stem=en",), ("children", "laugh"), ()),
+            (("--merge=merge.csv",), ("gear",), ("rope", "harness")),
+            (("--phrases=phrases.txt",), ("wet socks",), ("wet", "socks")),
+            (("--stop=en", "--spare=the"), ("the",), ("and", "a")),
+            (("--tokens=characters", "--length=1"), ("r", "o"), ("rope",)),
+        ]  # fmt: skip
+        for arguments, present, absent in table:
+            with self.subTest(arguments):
+                found = self.terms(*arguments)
+                self.assertEqual((set(present) - set(found), set(absent) & set(found)), (set(), set()))
+        err = self.succeeds("freq", "huts", "--stop=stop.txt").err
+        self.assertIn("note: stop.txt: 1 entry fits no word of the texts: 'Snwo'", err)
+        rows = {row["term"]: row for row in self.succeeds("freq", "huts", "--merge=merge.csv", "--quiet").rows()}
+        self.assertEqual(rows["gear"]["forms"], "rope: 4; harness: 1")
+
+    def test_bad_lists(self):
+        self.three_huts()
+        self.write("twice.csv", "term,as\nsnow,ice\nrope,gear\nSnow,weather\n")
+        self.write("same.csv", "form,lemma\nsaw,see\nsaw,saw\n")
+        self.write("gap.csv", "form,lemma\nsaw,\n")
+        self.write("other.csv", "a,b\nx,y\n")
+        self.write("single.txt", "snow\n")
+        table = [
+            (1, "twice.csv, row 4: 'Snow' becomes 'weather', but 'ice' in row 2 of twice.csv", "one of the rows", "--merge=twice.csv"),
+            (1, "same.csv: 'saw' becomes 'see' in row 2 and 'saw' in row 3", "one of the rows", "--lemmas=same.csv"),
+            (1, "gap.csv, row 2: lemma is empty", "fill it in", "--lemmas=gap.csv"),
+            (1, "other.csv has no columns 'term' and 'as' (its columns: a, b)", "write term,as", "--merge=other.csv"),
+            (1, "other.csv has no column 'term'", "a word a line", "--only=other.csv"),
+            (1, "single.txt: 'snow' is a single word", "several words", "--phrases=single.txt"),
+            (1, "there is no list of phrases gone.txt", "spelling", "--phrases=gone.txt"),
+            (1, "no lemmas for 'xx'", "./xx", "--lemmas=xx"),
+            (1, "no stemmer for 'xx'", "en", "--stem=xx"),
+            (1, "the stop list 'en' has no class 'pronoun'; did you mean 'pronouns'?", "articles", "--stop=en:pronoun"),
+            (1, "--pos needs annotated texts, and these are plain", "CoNLL-U", "--pos=NOUN"),
+            (2, "--tokens: must be one of words, spaces, characters, pattern:REGEX, not 'word'; did you mean 'words'?", "--help", "--tokens=word"),
+            (2, "--tokens: '[' is no regular expression", "--help", "--tokens=pattern:["),
+            (2, "--cut: must be one of links, mentions, hashtags, markup, pattern:REGEX, not 'link'", "--help", "--cut=link"),
+            (2, "--mend: must be one of entities, hyphens", "--help", "--mend=entitys"),
+            (2, "--drop-running: must be 2 or more, not 1", "--help", "--drop-running=1"),
+            (2, "--unit: must be one of whole, page, paragraph", "--help", "--unit=parts:0"),
+            (2, "--where: must be FIELD, one of = != < <= > >= ~, and a value, not 'hut'", "--help", "--where=hut"),
+            (2, "--where: '(' is no regular expression", "--help", "--where=hut ~ ("),
+            (2, "--path-pattern: '(?P<a' is no regular expression", "--help", "--path-pattern=(?P<a"),
+        ]  # fmt: skip
+        for status, what, remedy, argument in table:
+            with self.subTest(argument):
+                self.fails(status, what, remedy, "freq", "huts", argument)
+
+
+def _literal(text: str) -> str:
+    return "".join(f"\\{character}" if character in r"\.^$*+?{}[]|()" else character for character in text)
+
+
+if __name__ == "__main__":
+    unittest.main()
