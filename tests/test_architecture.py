@@ -1,5 +1,6 @@
 """The rules of the house: who imports whom, what help costs, how long a function may be."""
 
+import shlex
 import ast
 import json
 import subprocess
@@ -10,7 +11,7 @@ from pathlib import Path
 
 import millstone
 from millstone.core.declare import declared, option
-from millstone.study.commands import COMMANDS
+from millstone.study.commands import CHECK, COMMANDS
 from tests.cli.program import ProgramTest
 
 ROOT = Path(__file__).parent.parent
@@ -134,20 +135,20 @@ class Documents(ProgramTest):
                 for key in declared(command.settings):
                     self.assertIn(option(key), brief)
         overview = self.succeeds().out
-        for name in (*COMMANDS, "demo", "run", "chart"):
+        for name in (*COMMANDS, "demo", "init", "check", "run", "chart"):
             self.assertIn(f"\n  {name} ", overview)
 
     def test_every_example_runs_as_it_stands(self):
         self.succeeds("demo", "huts", "--quiet")
-        examples = [example for command in COMMANDS.values() for example in command.examples]
-        for name in ("run", "chart"):
+        examples = [example for command in (*COMMANDS.values(), CHECK) for example in command.examples]
+        for name in ("init", "run", "chart"):
             lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
             examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]
         self.assertGreaterEqual(len(examples), 16)
         examples += documented_examples()
         for example in examples:
             with self.subTest(example):
-                self.succeeds(*example.split(), cwd_inside="huts")
+                self.succeeds(*shlex.split(example), cwd_inside="huts")
 
     def millstone(self, *arguments: object, cwd_inside: str = "", **settings: object):
         outside = self.folder

@@ -8,11 +8,12 @@ from millstone.core.cleaning import Cleaned, clean, mend_hyphens
 from millstone.core.corpus import Document, Token
 from millstone.core.counts import count
 from millstone.core.errors import DataError
+from millstone.core.explain import explained
 from millstone.core.frequency import frequency_list
 from millstone.core.phrases import with_phrases
 from millstone.core.scan import scan
 from millstone.core.settings import Preparation
-from millstone.core.terms import Lemmas, WordList, WordLists, explained, map_terms
+from millstone.core.terms import Lemmas, WordList, WordLists, map_terms
 from millstone.core.textunits import cut_text
 from millstone.core.tokenrules import cutter
 from millstone.core.units import cut_corpus, with_positions
@@ -72,8 +73,8 @@ class Words(unittest.TestCase):
         self.assertEqual(
             explained("goose", corpus, term_map, lists),
             [
-                '"geese" -> lemma "goose" -> counted as "goose", 2 times',
-                '"Geese" -> case "geese" -> lemma "goose" -> counted as "goose", once',
+                '"geese" -> lemma "goose" (lemmas en) -> counted as "goose", 2 times',
+                '"Geese" -> case "geese" -> lemma "goose" (lemmas en) -> counted as "goose", once',
                 '"goose" -> counted as "goose", once',
             ],
         )

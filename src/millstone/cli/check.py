@@ -86,6 +86,7 @@ def _present(step: "Step", checked: "Checked") -> None:
             say(line)
         for note in checked.provenance.notes:
             say(f"note: {note}")
+        say("")
         for finding in checked.findings:
             say(f"looks wrong: {finding.what}\n  to mend it: {finding.remedy}")
         if not checked.findings:
@@ -116,5 +117,10 @@ def _of_cleaning(step: "Step", cleaned: "Cleaned") -> list[str]:
             f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: {shown}"
         )
     lines += cleaned_lines(cleaned)
-    lines += [f"  {number:,} times: {line[:80]}" for line, number in cleaned.running.most_common(_SHOWN)]
+    for pieces in (cleaned.running, *cleaned.pieces.values()):
+        most = pieces.most_common(_SHOWN)
+        lines += [
+            f"  {f'{number:,} times' if number > 1 else 'once'}: {' '.join(line.split())[:80]}"
+            for line, number in most
+        ]
     return [*lines, *settings_lines(step)]

@@ -10,7 +10,7 @@ from millstone.core.errors import DataError, UsageError
 from millstone.results.settings import Output
 
 QUESTION = "write a commented study file for a folder or a table"
-EXAMPLES = ("init guestbook.csv -o guests.toml", "init journals -o journals.toml")
+EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
 
 
 def parser(full: bool) -> Parser:

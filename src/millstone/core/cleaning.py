@@ -8,10 +8,11 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 
 from millstone.core.corpus import Document
-from millstone.core.settings import Preparation
+from millstone.core.settings import MENDS, Preparation
 
 PAGE_END = "\f"
 _PAGE_EDGE = 3
+_PIECES_KEPT = 1000
 _LINES = re.compile(r"(\r\n|[\n\r\x0b\x0c\x85\u2028\u2029])")
 _DIGITS = re.compile(r"\d+")
 
@@ -30,8 +31,9 @@ _BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])\s*(
 class Cleaned:
     """What cleaning took out or changed.
 
-    `running` maps a line, as first seen, to how often it was left out; `repeats` and `repeats_across`
-    hold names of documents left out, and of those that another group has as well.
+    `running` maps a line, numbers as #, to how often it was left out; `repeats` and `repeats_across`
+    hold names of documents left out, and of those that another group has as well; `pieces` shows, for
+    each kind of cutting and mending, what was changed how often, up to a thousand different pieces.
     """
 
     repeats: list[str] = field(default_factory=list)
@@ -39,6 +41,13 @@ class Cleaned:
     running: Counter[str] = field(default_factory=Counter)
     cut: Counter[str] = field(default_factory=Counter)
     mended: Counter[str] = field(default_factory=Counter)
+    pieces: defaultdict[str, Counter[str]] = field(default_factory=lambda: defaultdict(Counter))
+
+    def changed(self, counter: Counter[str], what: str, piece: str) -> None:
+        """Take note of a piece that was cut out or mended."""
+        counter[what] += 1
+        if piece in self.pieces[what] or len(self.pieces[what]) < _PIECES_KEPT:
+            self.pieces[what][piece] += 1
 
 
 def clean(
@@ -66,7 +75,7 @@ def clean(
         for what in preparation.cut:
             text = _cut(text, what, cleaned)
         if "entities" in preparation.mend:
-            text = _counted(_ENTITY, _unescaped, text, cleaned.mended, "entities")
+            text = _changed(_ENTITY, _unescaped, text, cleaned, "entities")
         if "hyphens" in preparation.mend:
             text = mend_hyphens(text, cleaned)
         yield document if text is document.text else replace(document, text=text)
@@ -134,7 +143,7 @@ def _page_without(page: str, running: dict[str, int], cleaned: Cleaned, edges_on
 
 def _cut(text: str, what: str, cleaned: Cleaned) -> str:
     pattern = _CUTS.get(what) or re.compile(what.removeprefix("pattern:"))
-    return _counted(pattern, lambda found: " ", text, cleaned.cut, what)
+    return _changed(pattern, lambda found: " ", text, cleaned, what)
 
 
 def find_cuts(text: str, what: str) -> int:
@@ -152,13 +161,16 @@ def find_broken(text: str) -> int:
     return sum(1 for found in _BROKEN.finditer(text) if found[3][0].islower())
 
 
-def _counted(
-    pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str, counter: Counter[str], what: str
+def _changed(
+    pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str, cleaned: Cleaned, what: str
 ) -> str:
+    counter = cleaned.mended if what in MENDS else cleaned.cut
+
     def changed(found: re.Match[str]) -> str:
-        new = change(found)
-        counter[what] += int(bool(found[0]) and new != found[0])
-        return new if found[0] else ""
+        new = change(found) if found[0] else ""
+        if new != found[0]:
+            cleaned.changed(counter, what, found[0])
+        return new
 
     return pattern.sub(changed, text)
 
@@ -186,7 +198,7 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
             return f"{first}-{second}"
         return first + second
 
-    return _counted(_BROKEN, joined, text, cleaned.mended, "hyphens")
+    return _changed(_BROKEN, joined, text, cleaned, "hyphens")
 
 
 def _has_word(text: str, word: str) -> bool:

@@ -144,7 +144,7 @@ def _columns(corpus: Corpus, forms: np.ndarray, column_of: np.ndarray, columns: 
 
 
 def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
-    written = term_map.stages[0][1]
+    written = term_map.stages[0].values
     # the same word may stand for two terms, when its annotation differs
     pairs = sorted({(int(term_map.term_of[number]), written[number]) for number in kept.tolist()})
     numbers = {pair: number for number, pair in enumerate(pairs)}

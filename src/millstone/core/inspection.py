@@ -55,7 +55,8 @@ class _Seen:
             self.first = self.first or document.name
 
     def where(self) -> str:
-        return f"in {numbered(self.documents, 'document')}{' such as' if self.documents > 1 else ':'} {self.first}"
+        first = f", such as document {self.first}" if self.documents > 1 else f": {self.first}"
+        return f"in {numbered(self.documents, 'document')}{first}"
 
 
 @dataclass
@@ -223,7 +224,7 @@ def _of_repeats(inspector: Inspector, table: pd.DataFrame) -> list[Finding]:
         found.append(
             Finding(
                 f"{numbered(repeated, 'document')} with the text of another in the same group, such as "
-                f"{inspector.repeated_example}",
+                f"document {inspector.repeated_example}",
                 "leave them out with --drop-repeats",
             )
         )

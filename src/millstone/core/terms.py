@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterable, Mapping, Sequence, Set
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -50,6 +50,15 @@ class WordLists:
 
 
 @dataclass(frozen=True)
+class Stage:
+    """What a rule made of each form: `values`, (F,), and which of its `sources` did so, if it says."""
+
+    name: str
+    values: Sequence[str]
+    sources: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
 class TermMap:
     """Which term each of F forms counts as, or which rule left it out.
 
@@ -61,8 +70,8 @@ class TermMap:
         (F,) int32: the number of the form's term, or ``-1 - r`` when rule r left it out.
     rules : tuple of str
         The names of the rules, in the order they apply.
-    stages : tuple
-        Name and values, (F,), after each rule that changes words, in order; the first is the case.
+    stages : tuple of Stage
+        After each rule that changes words, in order; the first is the case.
     idle : mapping
         Name of a list -> those of its entries that fit no word.
     """
@@ -70,7 +79,7 @@ class TermMap:
     terms: np.ndarray
     term_of: np.ndarray
     rules: tuple[str, ...]
-    stages: tuple[tuple[str, Sequence[str]], ...] = ()
+    stages: tuple[Stage, ...] = ()
     idle: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
     @property
@@ -114,7 +123,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     fold = folding(preparation.case)
     spared = _entries_of(lists.spare, fold) if lists.spare else frozenset[str]()
     stages = _stages(corpus, preparation, lists, fold, spared)
-    written, results = stages[0][1], stages[-1][1]
+    written, results = stages[0].values, stages[-1].values
     tests = _tests(corpus, preparation, lists, fold)
     left_out = np.full(len(corpus.forms), -1, dtype=np.int32)
     for number, (form, result) in enumerate(zip(written, results, strict=True)):
@@ -124,7 +133,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
             if test(number, form, result):
                 left_out[number] = rule
                 break
-    terms = sorted({results[number] for number in np.flatnonzero(left_out < 0)})
+    terms = sorted({results[number] for number in np.flatnonzero(left_out < 0).tolist()})
     numbers = {term: number for number, term in enumerate(terms)}
     term_of = np.array([numbers.get(result, 0) for result in results], dtype=np.int32).reshape(len(corpus.forms))
     return TermMap(
@@ -138,27 +147,29 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
 
 def _stages(
     corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str], spared: Set[str]
-) -> list[tuple[str, list[str]]]:
+) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
     written = [fold(form) for form in corpus.forms]
-    stages = [("case" if preparation.case == "lower" else "as written", written)]
+    stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
     totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
     if lists.lemmas:
-        lemmas = _lemmas(corpus, lists.lemmas, totals)
-        stages.append(("lemma", [w if w in spared else fold(m) for w, m in zip(written, lemmas, strict=True)]))
+        lemmas, sources = _lemmas(corpus, lists.lemmas, totals)
+        values = [w if w in spared else fold(m) for w, m in zip(written, lemmas, strict=True)]
+        stages.append(Stage("lemma", values, sources))
     if lists.stem:
-        stages.append(("stem", _shown_stems(written, lists.stem, totals, spared)))
+        stages.append(Stage("stem", _shown_stems(written, lists.stem, totals, spared)))
     if lists.merge:
         merge = {fold(term): name for term, name in lists.merge.items()}
-        before = stages[-1][1]
+        before = stages[-1].values
         both = zip(written, before, strict=True)
-        stages.append(("merge", [w if w in spared else merge.get(w, merge.get(b, b)) for w, b in both]))
+        stages.append(Stage("merge", [w if w in spared else merge.get(w, merge.get(b, b)) for w, b in both]))
     return stages
 
 
-def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> list[str]:
+def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tuple[list[str], list[str]]:
+    """The lemma of each form, and the name of the source that knew it."""
     is_name = names_in(corpus, totals) if any(source.spare_names for source in sources) else None
-    found = []
+    found, known_by = [], []
     for number, form in enumerate(corpus.forms):
         lemma: str | None = None
         for source in sources:
@@ -169,7 +180,8 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> li
             if lemma:
                 break
         found.append(lemma or form)
-    return found
+        known_by.append(f"lemmas {source.name}" if lemma else "")
+    return found, known_by
 
 
 def names_in(corpus: Corpus, totals: np.ndarray) -> np.ndarray:
@@ -293,43 +305,3 @@ def left_out_tokens(term_map: TermMap, form_totals: np.ndarray) -> Mapping[str, 
         if tokens:
             found[rule] = found.get(rule, 0) + tokens
     return found
-
-
-def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:
-    """What happens to a word and why, a line for each written form; for a resulting term, all its forms.
-
-    Empty when the texts have neither.
-    """
-    wanted = fold_case(" ".join(entry_tokens(word)))
-    written = [number for number, form in enumerate(corpus.forms) if fold_case(form) == wanted]
-    results = term_map.stages[-1][1]
-    of_term = [number for number, result in enumerate(results) if fold_case(result) == wanted]
-    totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
-    numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
-    return [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
-
-
-def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, total: int) -> str:
-    token = corpus.annotation[number] if corpus.annotation else None
-    tag = f" ({token.tag})" if token and token.tag else ""
-    parts = [f'"{corpus.forms[number]}"{tag}']
-    before = corpus.forms[number]
-    for name, values in term_map.stages:
-        if values[number] != before:
-            parts.append(f'{name} "{values[number]}"')
-            before = values[number]
-    rule = -1 - int(term_map.term_of[number])
-    if rule >= 0:
-        name = term_map.rules[rule]
-        parts.append(f"left out ({_with_class(name, (before, term_map.stages[0][1][number]), lists.stop)})")
-    else:
-        parts.append(f'counted as "{before}"')
-    return f"{' -> '.join(parts)}, {total:,} times" if total != 1 else f"{' -> '.join(parts)}, once"
-
-
-def _with_class(rule: str, values: Iterable[str], stop_lists: Sequence[WordList]) -> str:
-    for stop_list in stop_lists:
-        if rule == f"stop list {stop_list.name}":
-            classes = [stop_list.classes[value] for value in values if value in stop_list.classes]
-            return f"{rule}:{classes[0]}" if classes else rule
-    return rule

@@ -65,7 +65,7 @@ def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[s
                 "no single word is left out by it"
             )
     for name, missing in term_map.idle.items():
-        known = {value for _, values in term_map.stages for value in values}
+        known = {value for stage in term_map.stages for value in stage.values}
         near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
         shown = ", ".join(map(repr, missing[:3])) + (", ..." if len(missing) > 3 else "")

@@ -8,11 +8,12 @@ from millstone.core.cleaning import Cleaned
 from millstone.core.columns import COLUMNS
 from millstone.core.corpus import Document, group_sizes
 from millstone.core.errors import DataError
+from millstone.core.explain import explained
 from millstone.core.inspection import Finding, Inspector, findings, overview
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.scan import scan
-from millstone.core.terms import explained, map_terms
+from millstone.core.terms import map_terms
 from millstone.core.units import cut_corpus
 from millstone.sources.provenance import Provenance
 from millstone.sources.wordlists import read_phrases, read_word_lists
