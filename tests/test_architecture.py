@@ -1,8 +1,8 @@
 """The rules of the house: who imports whom, what help costs, how long a function may be."""
 
-import shlex
 import ast
 import json
+import shlex
 import subprocess
 import sys
 import tomllib

@@ -241,6 +241,7 @@ class Cleaning(unittest.TestCase):
             ((), ("entities",), "fog &amp; ice &#8217; &nosuch; AT&T", "fog & ice ’ &nosuch; AT&T"),
             ((), ("hyphens",), "weath-\ner Haskgate-\nOstrel well-\n  kept 12-\n13", "weather Haskgate-\nOstrel wellkept 12-\n13"),
             ((), ("hyphens",), "a well-kept, well-\nkept, ill-kept, ill-\nkept illkept", "a well-kept, well-kept, ill-kept, illkept illkept"),
+            ((), ("hyphens",), "weath-\n\fer was", "weather\f was"),
             ((), ("hyphens",), "snow\u00ad\nfield snow-field", "snowfield snow-field"),
             (("markup", "links"), ("entities",), "<a href='http://x.example'>&lt;</a>", " < "),
         ]  # fmt: skip
@@ -259,6 +260,18 @@ class Cleaning(unittest.TestCase):
         )
         self.assertEqual(found, ["ice  axe", "rope", "ice axe", "", "", ""])
         self.assertEqual((told.repeats, told.repeats_across), (["2"], ["3"]))
+
+    def test_pages_are_cleaned_before_they_are_documents(self):
+        text = "\f".join(
+            f"Log {n}\na\nb\nc\nsame\nd\ne\n{word}\np. {n}" for n, word in enumerate(("ice-\nax", "ice", "ice"))
+        )
+        preparation = Preparation(drop_running=3, drop_repeats=True, mend=("hyphens",))
+        told = Cleaned()
+        found = list(clean(lambda: [Document("d", "g", text)], preparation, told, lambda one: cut_text(one, "page")))
+        self.assertEqual(
+            [one.text.split() for one in found], [["c", "same", *"de", "iceax"], ["c", "same", *"de", "ice"]]
+        )
+        self.assertEqual((told.repeats, [one.part for one in found]), (["d#3"], [1, 2]))
 
     def test_running_lines(self):
         pages = "Journal 1\n\nfirst\nsame\nsame2\nx\ny\nz\nw\n- 1 -\fJournal 2\nsecond\na\nb\nsame\nc\nd\ne\n- 2 -"

@@ -6,6 +6,7 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
+from itertools import chain
 
 from millstone.core.corpus import Document
 from millstone.core.settings import MENDS, Preparation
@@ -24,7 +25,7 @@ _CUTS = {
 }
 _ENTITY = re.compile(r"&(?:[A-Za-z][A-Za-z0-9]{1,30}|#\d{1,7}|#[xX][0-9A-Fa-f]{1,6});")
 # a soft hyphen ends a line only where a word is broken; a hyphen may be the word's own
-_BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])\s*(\w+)")
+_BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])[ \t]*(\f?)\s*?(\w+)")
 
 
 @dataclass
@@ -51,7 +52,10 @@ class Cleaned:
 
 
 def clean(
-    documents: Callable[[], Iterable[Document]], preparation: Preparation, cleaned: Cleaned
+    documents: Callable[[], Iterable[Document]],
+    preparation: Preparation,
+    cleaned: Cleaned,
+    pieces_of: Callable[[Document], Iterable[Document]] | None = None,
 ) -> Iterator[Document]:
     """The documents cleaned as the preparation says, one after the other.
 
@@ -62,23 +66,33 @@ def clean(
     preparation : Preparation
     cleaned : Cleaned
         Told what was left out.
+    pieces_of : callable, optional
+        Cuts a cleaned document into those that count; then it is the pieces that may be repeats.
     """
     running = _recurring(documents(), preparation) if preparation.drop_running else {}
     stream: Iterable[Document] = documents()
-    if preparation.drop_repeats:
+    if preparation.drop_repeats and pieces_of is None:
         stream = without_repeats(stream, cleaned)
-    for document in stream:
-        if document.annotated is not None:
-            yield document
-            continue
-        text = _without_running(document.text, running, cleaned) if running else document.text
-        for what in preparation.cut:
-            text = _cut(text, what, cleaned)
-        if "entities" in preparation.mend:
-            text = _changed(_ENTITY, _unescaped, text, cleaned, "entities")
-        if "hyphens" in preparation.mend:
-            text = mend_hyphens(text, cleaned)
-        yield document if text is document.text else replace(document, text=text)
+    stream = (_with_clean_text(document, preparation, running, cleaned) for document in stream)
+    if pieces_of is not None:
+        stream = chain.from_iterable(map(pieces_of, stream))
+        stream = without_repeats(stream, cleaned) if preparation.drop_repeats else stream
+    yield from stream
+
+
+def _with_clean_text(
+    document: Document, preparation: Preparation, running: dict[str, int], cleaned: Cleaned
+) -> Document:
+    if document.annotated is not None:
+        return document
+    text = _without_running(document.text, running, cleaned) if running else document.text
+    for what in preparation.cut:
+        text = _cut(text, what, cleaned)
+    if "entities" in preparation.mend:
+        text = _changed(_ENTITY, _unescaped, text, cleaned, "entities")
+    if "hyphens" in preparation.mend:
+        text = mend_hyphens(text, cleaned)
+    return document if text is document.text else replace(document, text=text)
 
 
 def text_key(document: Document) -> bytes:
@@ -158,7 +172,7 @@ def find_entities(text: str) -> int:
 
 def find_broken(text: str) -> int:
     """How many words are broken at line ends."""
-    return sum(1 for found in _BROKEN.finditer(text) if found[3][0].islower())
+    return sum(1 for found in _BROKEN.finditer(text) if found[4][0].islower())
 
 
 def _changed(
@@ -183,20 +197,21 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
     """Join words that are broken at line ends.
 
     The second half must begin with a small letter. The hyphen stays where the text has the word with it
-    elsewhere within a line, and does not have it without.
+    elsewhere within a line, and does not have it without. A word that is broken between two pages
+    stands on the first of them.
     """
     if not _BROKEN.search(text):
         return text
     lower = text.lower()
 
     def joined(found: re.Match[str]) -> str:
-        first, hyphen, second = found.groups()
+        first, hyphen, page_end, second = found.groups()
         if not second[0].islower():
             return found[0]
         whole, with_hyphen = (first + second).lower(), f"{first}-{second}".lower()
         if hyphen != "\u00ad" and not _has_word(lower, whole) and _has_word(lower, with_hyphen):
-            return f"{first}-{second}"
-        return first + second
+            return f"{first}-{second}{page_end}"
+        return first + second + page_end
 
     return _changed(_BROKEN, joined, text, cleaned, "hyphens")
 

@@ -12,7 +12,6 @@ from millstone.core.corpus import Document, natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.result import LEDGER
-from millstone.core.textunits import cut_text
 from millstone.sources.decoding import decode
 from millstone.sources.fields import Describer
 from millstone.sources.files import ending_of, files_below, stem_of
@@ -68,10 +67,7 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
                 if described is None:
                     continue
                 here.add(described.group)
-                if reading.unit.kind == "whole" or reading.unit.by_tokens:
-                    yield described
-                else:
-                    yield from cut_text(described, reading.unit.kind, reading.unit.between)
+                yield described
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
     describer.finish()
 

@@ -12,6 +12,7 @@ from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.core.terms import GIVEN
+from millstone.core.textunits import cut_text
 from millstone.core.units import cut_corpus, with_positions
 from millstone.core.wording import numbered
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
@@ -125,7 +126,10 @@ def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterat
         first.append(told)
         return read_documents(step.inputs.input, step.reading, told)
 
-    return clean(read, step.preparation, cleaned)
+    unit = step.reading.unit
+    if unit.kind == "whole" or unit.by_tokens:
+        return clean(read, step.preparation, cleaned)
+    return clean(read, step.preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
 
 
 def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
