@@ -131,6 +131,21 @@ class WordLists(ProgramTest):
         rows = {row["term"]: row for row in self.succeeds("freq", "huts", "--merge=merge.csv", "--quiet").rows()}
         self.assertEqual(rows["gear"]["forms"], "rope: 4; harness: 1")
 
+    def test_lemmas_of_several_languages(self):
+        table = {
+            "en": ("The mice went home. His data and media were there; she left, felt gone, don't ask.", "mouse go home he data media be there she left feel go don't ask"),
+            "de": ("Wir sahen die Häuser der Kinder.", "haus kind sehen"),
+            "fr": ("Elle aime les chevaux blancs.", "cheval blanc"),
+            "es": ("Los niños comieron manzanas.", "niño comer manzana"),
+            "it": ("Le ragazze mangiano mele rosse.", "ragazza mangiare mela"),
+            "ru": ("Дети читали книги в домах.", "читать книга дом"),
+        }  # fmt: skip
+        for code, (text, expected) in table.items():
+            with self.subTest(code):
+                self.write("t.txt", text)
+                found = {row["term"] for row in self.succeeds("freq", "t.txt", "--lemmas", code, "--quiet").rows()}
+                self.assertEqual(set(expected.split()) - found, set())
+
     def test_bad_lists(self):
         self.three_huts()
         self.write("twice.csv", "term,as\nsnow,ice\nrope,gear\nSnow,weather\n")

@@ -119,6 +119,8 @@ class Formats(ProgramTest):
         table = [
             ("semicolons in cells", "a,b\n1,x;y;z\n2,p;q;r\n", ("--text=b",), {"p", "q", "r", "x", "y", "z"}),
             ("no header", f"1,{text.replace(',', '')}\n2,ice\n", ("--text=B",), {"ice", "guests"}),
+            ("years as names", "n,words,2016\n1,ice axe,3\n2,snow,4\n", ("--text=words",), {"ice", "axe"}),
+            ("years as names, guessed", f"n,words,2016\n1,{text.replace(',', '')},3\n", (), {"guests"}),
             ("a title above", "Guest book\n\nid,entry,n\n1,ice,2\n", ("--text=entry",), {"ice"}),
             ("a bar", "id|entry\n1|ice, axe\n", ("--text=entry",), {"ice", "axe"}),
             ("breaks and control characters in cells", 'id,entry\n1,"ice\n\naxe\x07\x0bsnow"\n', ("--text=entry",), {"ice", "axe", "snow"}),

@@ -1,6 +1,8 @@
 """What counts as a term: token rules, decisions on words, phrases, units, cleaning of texts."""
 
+import tempfile
 import unittest
+from pathlib import Path
 
 import numpy as np
 
@@ -17,6 +19,9 @@ from millstone.core.terms import Lemmas, WordList, WordLists, map_terms
 from millstone.core.textunits import cut_text
 from millstone.core.tokenrules import cutter
 from millstone.core.units import cut_corpus, with_positions
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.table import read_table
 from tests.core.builders import corpus_of, rows_of
 
 TEXT = "The geese left. We saw 3 geese, and a goose saw us! Geese honk; Rose honked at Rose 12 times."
@@ -172,6 +177,21 @@ class Phrases(unittest.TestCase):
         as_written = with_phrases(corpus, ["white OUT"], "keep")
         self.assertEqual(as_written.form_counts.sum(), corpus.form_counts.sum() - 1)
         self.assertIs(with_phrases(corpus, ["no such"]), corpus)
+
+
+class Files(unittest.TestCase):
+    def test_a_file_that_changes_while_it_is_read_is_an_error(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder, "a.csv")
+            path.write_text("id,entry\n1,ice\n2,snow\n", "utf-8")
+            rows = read_table(path, Reading(text="entry"), Provenance())
+            self.assertEqual(next(rows).text, "ice")
+            path.write_text("id,entry\n1,ice\n2,snow and more\n", "utf-8")
+            with self.assertRaisesRegex(DataError, "a.csv was changed while it was being read"):
+                list(rows)
+            path.unlink()
+            with self.assertRaisesRegex(DataError, "a.csv cannot be read: no such file"):
+                list(read_table(path, Reading(text="entry"), Provenance()))
 
 
 class Units(unittest.TestCase):

@@ -94,7 +94,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
             for number, cells in _GRIDS[ending](path, reading, provenance)
             if any(map(str.strip, cells))
         )
-        header, body = _with_header(path, grid, provenance)
+        header, body = _with_header(path, grid, reading, provenance)
         named = _named(path, header, body, reading.decimal_comma)
         first = list(islice(named, _ROWS_TRIED))
         rows = chain(first, named)
@@ -104,7 +104,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
 
 
 def _with_header(
-    path: Path, grid: Iterator[tuple[int, list[str]]], provenance: Provenance
+    path: Path, grid: Iterator[tuple[int, list[str]]], reading: Reading, provenance: Provenance
 ) -> tuple[list[str], Iterator[tuple[int, list[str]]]]:
     """The column names and the rows below them.
 
@@ -117,7 +117,8 @@ def _with_header(
     filled = [sum(bool(cell.strip()) for cell in cells) for _, cells in start]
     place = next(place for place, number in enumerate(filled) if number >= 0.6 * max(filled))
     number, cells = start[place]
-    if _is_data(cells):
+    asked_for = {reading.text, reading.id, reading.group} - {""}
+    if not asked_for & set(cells) and _is_data(cells, [row for _, row in start[place + 1 :]]):
         width = max(len(cells) for _, cells in start)
         provenance.note(
             f"{path.name} has no header row: its columns are called {_letter(0)}"
@@ -129,7 +130,15 @@ def _with_header(
     return _distinct(cells), chain(start[place + 1 :], grid)
 
 
-def _is_data(cells: list[str]) -> bool:
+def _is_data(cells: list[str], below: list[list[str]]) -> bool:
+    """Whether a first row holds values rather than names: a number, or running text.
+
+    A word above nothing but numbers shows that it is a header all the same.
+    """
+    for column, cell in enumerate(cells):
+        under = [row[column] for row in below if column < len(row) and row[column].strip()]
+        if cell.strip() and under and not _is_number(cell) and all(map(_is_number, under)):
+            return False
     return any(_is_number(cell) or len(cell.split()) > _HEADER_WORDS for cell in cells)
 
 
