@@ -1,14 +1,16 @@
 """From a scanned corpus to the result of a command: read settings, call the core, name the columns."""
 
+from collections.abc import Callable
+from typing import Any
+
+import pandas as pd
+
 from millstone.core import categories as category_core
 from millstone.core.columns import COLUMNS, category_columns
 from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, group_sizes
 from millstone.core.counts import Counts, count
 from millstone.core.declare import declared, nearest, option
-from millstone.core.frequency import frequency_list
-from millstone.core.keyness import keyness
-from millstone.core.logodds import log_odds
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
@@ -17,7 +19,6 @@ from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.model import Step
 
-TERM_ANALYSES = {"freq": frequency_list, "keyness": keyness, "logodds": log_odds}
 # preparation that does not reach a dictionary
 _TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
 _WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
@@ -29,7 +30,7 @@ def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     if step.command.name == "categories":
         return _categories(step, corpus, notes)
     counts = _count(step, corpus, notes)
-    frame = TERM_ANALYSES[step.command.name](counts, step.settings)
+    frame = _term_analysis(step.command.name)(counts, step.settings)
     check_group_names(counts.sizes, words_needed=False)
     if frame.empty:
         notes.append("no term is left to show: the settings leave all of them out")
@@ -41,6 +42,21 @@ def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
         step.typed,
         counts.left_out,
     )
+
+
+def _term_analysis(name: str) -> Callable[[Counts, Any], pd.DataFrame]:
+    """The analysis of a command; imported when it is used, for some take long to import."""
+    if name == "keyness":
+        from millstone.core.keyness import keyness
+
+        return keyness
+    if name == "logodds":
+        from millstone.core.logodds import log_odds
+
+        return log_odds
+    from millstone.core.frequency import frequency_list
+
+    return frequency_list
 
 
 def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
