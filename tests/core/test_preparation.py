@@ -163,6 +163,8 @@ class Tokens(unittest.TestCase):
         self.assertEqual(corpus.tokens.tolist(), [3])
         counts = count(corpus, map_terms(corpus))
         self.assertEqual(dict(rows_of(frequency_list(counts), "term", "per_million"))[","], 1e6 / 3)
+        without_ice = map_terms(corpus, None, WordLists(stop=[WordList("s", ["ice"])]))
+        self.assertEqual(count(corpus, without_ice, "kept").base.tolist(), [1])
 
 
 class Phrases(unittest.TestCase):

@@ -24,8 +24,9 @@ def parser_of(command: Command, full: bool) -> Parser:
     add_settings(parser, command.settings, full, f"{command.name} options")
     if command.charts:
         add_settings(parser, command.charts, full, "chart")
-    for settings in (Reading, Preparation, Output):
+    for settings in (Reading, Preparation):
         add_settings(parser, settings, full)
+    add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "quiet"))
     add_study(parser, full)
     add_common(parser, full)
     return parser

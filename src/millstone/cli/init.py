@@ -4,10 +4,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from millstone.cli.console import say
-from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
-from millstone.core.declare import build
+from millstone.cli.options import Parser, add_common, new_parser, parse
 from millstone.core.errors import DataError, UsageError
-from millstone.results.settings import Output
 
 QUESTION = "write a commented study file for a folder or a table"
 EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
@@ -21,7 +19,9 @@ def parser(full: bool) -> Parser:
     )
     made = new_parser("init", about, EXAMPLES, "PATH")
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="PATH", help="the folder or the table")
-    add_settings(made, Output, True, only=("output", "quiet"))
+    group = made.add_argument_group("output")
+    group.add_argument("-o", "--output", metavar="FILE", help="the study file to write (default: study.toml)")
+    group.add_argument("--quiet", action="store_true", help="say nothing when it is written")
     add_common(made, full)
     return made
 
@@ -39,8 +39,7 @@ def run(arguments: Sequence[str]) -> None:
     paths = typed.get("input", ())
     if len(paths) != 1:
         raise UsageError("init takes one folder or table", "type millstone init PATH")
-    output = build(Output, typed)
-    study = Path(output.output or "study.toml")
+    study = Path(typed.get("output", "study.toml"))
     if study.exists():
         raise DataError(
             f"{study} is there already, and init overwrites nothing", "name another file with -o FILE.toml"
@@ -52,6 +51,6 @@ def run(arguments: Sequence[str]) -> None:
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
         raise DataError(f"{study} cannot be written: {reason}", "name a file in a folder you may write to") from error
-    if not output.quiet:
+    if not typed.get("quiet"):
         say(f"wrote {study}")
         say(f"look at it, then: millstone run {study}")

@@ -53,11 +53,10 @@ def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPU
     """A parser with the worked examples below its options."""
     where = "" if name == "demo" else ", in the folder that millstone demo makes"
     epilog = "\n".join([f"examples{where}:", *(f"  millstone {example}" for example in examples)])
-    width = min(shutil.get_terminal_size().columns - 2, 100)
     parser = Parser(
         prog=f"millstone {name}",
         usage=f"millstone {name} {what} [options]",
-        description="\n\n".join(textwrap.fill(paragraph, width) for paragraph in about.split("\n\n")),
+        description="\n\n".join(textwrap.fill(paragraph, _width()) for paragraph in about.split("\n\n")),
         epilog=epilog,
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
@@ -65,6 +64,10 @@ def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPU
         argument_default=argparse.SUPPRESS,
     )
     return parser
+
+
+def _width() -> int:
+    return min(shutil.get_terminal_size().columns - 2, 100)
 
 
 def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
@@ -86,7 +89,9 @@ def add_settings(
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
     names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
-    group = parser.add_argument_group(title, " ".join(names) if brief else None)
+    # a group's description is indented by two
+    listed = textwrap.fill(" ".join(names), _width() - 2, break_on_hyphens=False)
+    group = parser.add_argument_group(title, listed if brief else None)
     for name, one in wanted.items():
         _add_option(group, name, one, hidden=brief)
 

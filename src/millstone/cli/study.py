@@ -34,9 +34,13 @@ _TO_TRY = (
 )
 
 
-def _parser(name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool) -> Parser:
+def _parser(
+    name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
+) -> Parser:
     made = new_parser(name, about, examples, what)
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
+    if own:
+        add_settings(made, own, True, f"{name} options")
     add_settings(made, Output, True, only=("force", "quiet"))
     add_common(made, full)
     return made
@@ -45,9 +49,7 @@ def _parser(name: str, about: str, examples: Sequence[str], what: str, explained
 def run_parser(full: bool) -> Parser:
     """The parser of run."""
     about = f"{RUN_QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    made = _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full)
-    add_settings(made, RunSettings, True, "run")
-    return made
+    return _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full, RunSettings)
 
 
 def demo_parser(full: bool) -> Parser:

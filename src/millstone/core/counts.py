@@ -10,6 +10,7 @@ from scipy import sparse
 
 from millstone.core.corpus import Corpus, GroupSize, group_codes, group_sizes
 from millstone.core.terms import TermMap, left_out_tokens
+from millstone.core.tokenrules import are_words
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,7 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
     return Counts(
         matrix=matrix,
         terms=term_map.terms,
-        base=corpus.tokens if base == "all" else np.asarray(matrix.sum(axis=1), dtype=np.int64).ravel(),
+        base=corpus.tokens if base == "all" else matrix @ are_words(term_map.terms),
         documents=corpus.documents,
         groups=corpus.groups,
         left_out=left_out_tokens(term_map, form_totals),

@@ -9,7 +9,7 @@ import pandas as pd
 from scipy import sparse
 
 from millstone.core.corpus import Corpus, Document, Token, natural_key
-from millstone.core.tokenrules import Cutter, cutter, is_mark
+from millstone.core.tokenrules import Cutter, are_words, cutter, is_mark
 from millstone.core.tokens import SENTENCE_END, normalise, paragraphs
 
 _BLOCK = 1 << 20
@@ -174,7 +174,7 @@ def scan(
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,
-        tokens=form_counts @ np.array([not is_mark(form) for form in table.forms], dtype=np.int64),
+        tokens=form_counts @ are_words(table.forms),
         documents=described.table(),
         groups=tuple(sorted(set(described.columns["group"]), key=natural_key)),
         annotation=table.annotation,

@@ -2,8 +2,10 @@
 
 import re
 import unicodedata
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cache
+
+import numpy as np
 
 from millstone.core.tokens import SENTENCE_END, ends_sentence, normalise, with_ends, word_spans, words_and_ends
 
@@ -81,6 +83,11 @@ def is_mark(token: str) -> bool:
     (True, True, False, False)
     """
     return bool(token) and all(_is_mark_character(character) for character in token)
+
+
+def are_words(forms: Sequence[str] | np.ndarray) -> np.ndarray:
+    """(forms,) int64: 1 for a word, 0 for a mark of punctuation."""
+    return np.array([not is_mark(form) for form in forms], dtype=np.int64)
 
 
 def _is_mark_character(character: str) -> bool:

@@ -9,7 +9,7 @@ from scipy import sparse
 
 from millstone.core.corpus import Corpus
 from millstone.core.errors import DataError
-from millstone.core.tokenrules import is_mark
+from millstone.core.tokenrules import are_words
 
 
 def cut_corpus(corpus: Corpus, unit: str, size: int = 0) -> Corpus:
@@ -36,7 +36,7 @@ def cut_corpus(corpus: Corpus, unit: str, size: int = 0) -> Corpus:
         When a document has fewer tokens than parts.
     """
     ids, starts, breaks = corpus.sequence
-    is_word = ~np.array([is_mark(form) for form in corpus.forms], dtype=bool)[ids]
+    is_word = are_words(corpus.forms)[ids]
     words_before = np.concatenate(([0], np.cumsum(is_word)))
     word_places = np.concatenate((np.flatnonzero(is_word), [len(ids)]))
     cuts = []
@@ -77,7 +77,6 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
     rows = np.repeat(np.arange(len(parent)), np.diff(new_starts))
     cells = (np.ones(len(ids), dtype=np.int32), (rows, ids))
     form_counts = sparse.coo_array(cells, shape=(len(parent), len(corpus.forms))).tocsr()
-    is_word = np.array([not is_mark(form) for form in corpus.forms], dtype=np.int64)
     documents = corpus.documents.iloc[parent].reset_index(drop=True)
     names = documents["document"]
     documents["document"] = [f"{name}#{number}" for name, number in zip(names, part, strict=True)]
@@ -85,7 +84,11 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
     documents.insert(2, "part_of", names)
     documents.insert(3, "part", part)
     return replace(
-        corpus, form_counts=form_counts, tokens=form_counts @ is_word, documents=documents, starts=new_starts
+        corpus,
+        form_counts=form_counts,
+        tokens=form_counts @ are_words(corpus.forms),
+        documents=documents,
+        starts=new_starts,
     )
 
 

@@ -37,6 +37,8 @@ class Command:
         How to read the result.
     examples : tuple
         Arguments that run as they stand in the folder of the demo.
+    chooses_rows : bool
+        Its table is long enough to be sorted and shortened.
     """
 
     name: str
@@ -46,6 +48,7 @@ class Command:
     ordered: bool
     about: str
     examples: tuple[str, ...]
+    chooses_rows: bool = True
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
@@ -136,4 +139,5 @@ CHECK = Command(
         "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",
         "check guestbook.csv --text entry --lemmas en --stop en --explain her",
     ),
+    chooses_rows=False,
 )
