@@ -119,6 +119,8 @@ class Formats(ProgramTest):
         table = [
             ("semicolons in cells", "a,b\n1,x;y;z\n2,p;q;r\n", ("--text=b",), {"p", "q", "r", "x", "y", "z"}),
             ("no header", f"1,{text.replace(',', '')}\n2,ice\n", ("--text=B",), {"ice", "guests"}),
+            ("other quotation marks", "'id','entry'\n'1','ice, \"axe\"'\n", ("--text=entry",), {"ice", "axe"}),
+            ("UTF-16", "\ufeffid\tentry\n1\tice, snœw\n".encode("utf-16-le"), ("--text=entry",), {"ice", "snœw"}),
             ("years as names", "n,words,2016\n1,ice axe,3\n2,snow,4\n", ("--text=words",), {"ice", "axe"}),
             ("years as names, guessed", f"n,words,2016\n1,{text.replace(',', '')},3\n", (), {"guests"}),
             ("a title above", "Guest book\n\nid,entry,n\n1,ice,2\n", ("--text=entry",), {"ice"}),

@@ -88,8 +88,10 @@ class _PieceCounts:
         self._waiting: list[str | Token] = []
         self._documents: list[int] = []
         self._ends: list[int] = []
-        # of each block: row, piece and count of every cell that is not 0, row by row
-        self._cells: list[tuple[np.ndarray, np.ndarray, np.ndarray]] = []
+        # of each block: its documents with the number of their different pieces; these pieces, and how often
+        self._rows: list[tuple[np.ndarray, np.ndarray]] = []
+        self._pieces: list[np.ndarray] = []
+        self._times: list[np.ndarray] = []
 
     def add(self, document: int, pieces: Sequence[str | Token]) -> None:
         """Add some pieces of a document; documents come in order."""
@@ -105,7 +107,9 @@ class _PieceCounts:
         ends = np.array([0, *self._ends], dtype=np.int64)
         rows = np.repeat(np.array(self._documents, dtype=np.int64), ends[1:] - ends[:-1])
         keys, times = np.unique(rows << 32 | pieces, return_counts=True)
-        self._cells.append(((keys >> 32).astype(np.int32), keys.astype(np.int32), times.astype(np.int32)))
+        self._rows.append(np.unique(keys >> 32, return_counts=True))
+        self._pieces.append(keys.astype(np.int32))
+        self._times.append(times.astype(np.int32))
         if self._keep_order:
             self._ordered.append(pieces.astype(np.int32))
         self._waiting, self._documents, self._ends = [], [], []
@@ -113,10 +117,12 @@ class _PieceCounts:
     def matrix(self, documents: int) -> sparse.csr_array:
         """(documents, pieces) int32; a document that lies in two blocks is added up."""
         self._count()
-        rows, pieces, times = (np.concatenate(part) for part in zip(*self._cells, strict=True))
-        self._cells = []
-        first = np.searchsorted(rows, np.arange(documents + 1))
-        found = sparse.csr_array((times, pieces, first), shape=(documents, len(self.numbering)))
+        cells = np.zeros(documents + 1, dtype=np.int64)
+        for rows, different in self._rows:
+            cells[rows + 1] += different
+        pieces, self._pieces = np.concatenate(self._pieces), []
+        times, self._times = np.concatenate(self._times), []
+        found = sparse.csr_array((times, pieces, np.cumsum(cells)), shape=(documents, len(self.numbering)))
         found.sum_duplicates()
         return found
 
@@ -171,6 +177,7 @@ def scan(
     per_piece = counts.matrix(len(lengths))
     table = _PieceTable(counts.numbering, cutter(rule, marks), marks)
     form_counts = sparse.csr_array(per_piece @ table.matrix())
+    del per_piece
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,

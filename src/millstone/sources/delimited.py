@@ -1,6 +1,7 @@
 """CSV and TSV files as rows of cells."""
 
 import csv
+import io
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -27,8 +28,8 @@ def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iter
     number, line = 0, 1
     try:
         with open_text(path, reading.encoding, provenance) as stream:
-            delimiter = _delimiter(path, reading, provenance)
-            reader = csv.reader(stream, delimiter=delimiter, strict=True)
+            delimiter, quote = _dialect(path, reading)
+            reader = csv.reader(stream, delimiter=delimiter, quotechar=quote, strict=True)
             while (cells := next(reader, None)) is not None:
                 number += 1
                 yield number, cells
@@ -42,26 +43,29 @@ def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iter
         raise wrong_bytes_in(path, reading.encoding) from error
 
 
-def _delimiter(path: Path, reading: Reading, provenance: Provenance) -> str:
-    """The delimiter under which the first rows have most columns, and the same number of them."""
-    if reading.decimal_comma:
-        return ";"
-    if ending_of(path) == ".tsv":
-        return "\t"
+def _dialect(path: Path, reading: Reading) -> tuple[str, str]:
+    """The delimiter under which the first rows have most columns, and as many each; the quotation mark."""
     with open_text(path, reading.encoding, Provenance()) as stream:
         sample = stream.read(_TRIED)
+    header = sample.partition("\n")[0].strip()
+    quote = "'" if len(header) > 1 and header[0] == header[-1] == "'" else '"'
+    if reading.decimal_comma:
+        return ";", quote
+    if ending_of(path) == ".tsv":
+        return "\t", quote
 
     def evenness(delimiter: str) -> tuple[int, int, int]:
-        rows = []
         try:
-            for cells in csv.reader(sample.splitlines(keepends=True), delimiter=delimiter):
-                rows.append(len(cells))
+            rows = [
+                len(cells)
+                for cells in csv.reader(io.StringIO(sample, newline=""), delimiter=delimiter, quotechar=quote)
+            ]
         except csv.Error:
             return 0, 0, 0
         # the sample may end in the middle of a row
         widths = [width for width in (rows[:-1] or rows) if width]
         common = max(set(widths), key=widths.count, default=1)
         even = sum(width == common for width in widths) >= 0.9 * len(widths)
-        return (int(common > 1 and even), common, -_DELIMITERS.index(delimiter))
+        return int(common > 1 and even), common, -_DELIMITERS.index(delimiter)
 
-    return max(_DELIMITERS, key=evenness)
+    return max(_DELIMITERS, key=evenness), quote
