@@ -86,7 +86,7 @@ def write_workbook(text: Path, book: Path) -> None:
 KINDS = {
     "small files": (50_000 * 70, write_files, ""),
     "rows of a CSV": (1_000_000 * 20, write_csv, ".csv"),
-    "rows of a workbook": (24_000_000, write_workbook, ".xlsx"),
+    "rows of a workbook": (35_000_000, write_workbook, ".xlsx"),
 }
 
 
