@@ -6,9 +6,10 @@ import pandas as pd
 
 from millstone.core.corpus import Corpus, Document
 from millstone.core.counts import Counts, count
+from millstone.core.lists import WordList, WordLists
 from millstone.core.scan import scan
 from millstone.core.settings import Preparation
-from millstone.core.terms import WordList, WordLists, map_terms
+from millstone.core.terms import map_terms
 
 # three groups with ties, zeros, a document without tokens and a term in every group
 MINI = (

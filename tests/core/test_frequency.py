@@ -7,8 +7,8 @@ from scipy import sparse
 
 from millstone.core.counts import competition_ranks
 from millstone.core.frequency import deviation_of_proportions, frequency_list
+from millstone.core.lists import WordList, entries_of_several_words
 from millstone.core.settings import FrequencySettings, Preparation
-from millstone.core.terms import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, rows_of
 
 # by hand: A has 5 tokens in 2 documents of 3 and 2, B 5 in documents of 4, 1 and 0, C 5 in one

@@ -12,10 +12,11 @@ from millstone.core.counts import count
 from millstone.core.errors import DataError
 from millstone.core.explain import explained
 from millstone.core.frequency import frequency_list
+from millstone.core.lists import Lemmas, WordList, WordLists
 from millstone.core.phrases import with_phrases
 from millstone.core.scan import scan
 from millstone.core.settings import Preparation
-from millstone.core.terms import Lemmas, WordList, WordLists, map_terms
+from millstone.core.terms import map_terms
 from millstone.core.textunits import cut_text
 from millstone.core.tokenrules import cutter
 from millstone.core.units import cut_corpus, with_positions
@@ -52,6 +53,7 @@ class Words(unittest.TestCase):
             ("spared words stay and are not changed", {"geese": 3, "goose": None}, Preparation(drop=("g*",)), WordLists(lemmas=[ENGLISH], spare=WordList("s", ["Geese"]))),
             ("spared resulting terms stay", {"goose": 4}, Preparation(drop=("goose",)), WordLists(lemmas=[ENGLISH], spare=WordList("s", ["goose"]))),
             ("only", {"geese": 3, "rose": 2, "we": None}, Preparation(), WordLists(only=WordList("o", ["GEESE", "rose"]))),
+            ("only and spare by pattern", {"geese": 3, "goose": 1, "rose": None}, Preparation(drop=("go*",)), WordLists(only=WordList("o", ["g*"]), spare=WordList("s", ["GOO?E"]))),
             ("drop by glob", {"geese": None, "goose": 1, "saw": None}, Preparation(drop=("*eese", "?aw")), WordLists()),
             ("numbers", {"3": None, "12": None, "geese": 3}, Preparation(numbers="drop"), WordLists()),
             ("length is that of the result", {"goose": 4, "times": 1, "see": None, "left": None, "leave": 1}, Preparation(length=(5, 5)), WordLists(lemmas=[ENGLISH])),
@@ -92,9 +94,9 @@ class Words(unittest.TestCase):
     def test_entries_that_fit_nothing_are_told(self):
         corpus = corpus_of([("1", "g", "Don’t walk")])
         lists = WordLists(
-            stop=[WordList("mine", ["don't", "wlak", "ice axe"]), WordList("en", ["the"], shipped=True)]
+            stop=[WordList("mine", ["don't", "wlak", "ice axe", "wa*", "xa*"]), WordList("en", ["the"], shipped=True)]
         )
-        self.assertEqual(map_terms(corpus, None, lists).idle, {"mine": ["wlak"]})
+        self.assertEqual(map_terms(corpus, None, lists).idle, {"mine": ["wlak", "xa*"]})
 
     def test_rates_of_all_or_of_kept_tokens(self):
         corpus = corpus_of([("1", "g", "a a b c")])

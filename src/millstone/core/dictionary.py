@@ -9,7 +9,7 @@ import numpy as np
 
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
-from millstone.core.terms import fold_case
+from millstone.core.lists import fold_case
 from millstone.core.tokens import entry_words
 
 ENTRY_KEYS = ("entry", "case", "weight")

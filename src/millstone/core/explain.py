@@ -5,7 +5,8 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from millstone.core.corpus import Corpus
-from millstone.core.terms import TermMap, WordList, WordLists, entry_tokens, fold_case
+from millstone.core.lists import WordList, WordLists, entry_tokens, fold_case
+from millstone.core.terms import TermMap
 
 
 def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:

@@ -1,7 +1,5 @@
 """From written forms to terms: each decision is taken once per different word."""
 
-import re
-import unicodedata
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
@@ -9,44 +7,18 @@ import numpy as np
 
 from millstone.core.corpus import Corpus
 from millstone.core.errors import DataError
+from millstone.core.lists import (
+    GIVEN,
+    Entries,
+    Lemmas,
+    WordLists,
+    entry_tokens,
+    folding,
+    glob_test,
+    is_pattern,
+)
 from millstone.core.settings import Preparation
-from millstone.core.tokens import words
-
-GIVEN = "given"
-
-
-@dataclass(frozen=True)
-class WordList:
-    """A list of words under the name it was given by; `classes` names the class of an entry, if it has any."""
-
-    name: str
-    entries: Sequence[str]
-    classes: Mapping[str, str] = field(default_factory=dict)
-    shipped: bool = False
-
-
-@dataclass(frozen=True)
-class Lemmas:
-    """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
-
-    With `spare_names`, forms that stand in capitals within sentences are not asked for.
-    """
-
-    name: str
-    lemma_of: Callable[[str], str | None]
-    spare_names: bool = False
-
-
-@dataclass(frozen=True)
-class WordLists:
-    """The lists and tables that preparation refers to."""
-
-    stop: Sequence[WordList] = ()
-    only: WordList | None = None
-    spare: WordList | None = None
-    lemmas: Sequence[Lemmas] = ()
-    stem: Callable[[str], str] | None = None
-    merge: Mapping[str, str] = field(default_factory=dict)
+from millstone.core.tokens import normalise
 
 
 @dataclass(frozen=True)
@@ -88,16 +60,6 @@ class TermMap:
         return len(self.stages) > 1
 
 
-def fold_case(word: str) -> str:
-    """Unicode lower case, in NFC."""
-    return unicodedata.normalize("NFC", word.lower())
-
-
-def folding(case: str) -> Callable[[str], str]:
-    """What the setting `case` does to a word."""
-    return fold_case if case == "lower" else str
-
-
 def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: WordLists | None = None) -> TermMap:
     """Decide for each form of a corpus what it counts as.
 
@@ -121,7 +83,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     preparation, lists = preparation or Preparation(), lists or WordLists()
     check_annotation(corpus, preparation)
     fold = folding(preparation.case)
-    spared = _entries_of(lists.spare, fold) if lists.spare else frozenset[str]()
+    spared = Entries(lists.spare, fold)
     stages = _stages(corpus, preparation, lists, fold, spared)
     written, results = stages[0].values, stages[-1].values
     tests = _tests(corpus, preparation, lists, fold)
@@ -146,7 +108,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
 
 
 def _stages(
-    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str], spared: Set[str]
+    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str], spared: Entries
 ) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
     written = [fold(form) for form in corpus.forms]
@@ -205,7 +167,7 @@ def names_in(corpus: Corpus, totals: np.ndarray) -> np.ndarray:
 
 
 def _shown_stems(
-    written: Sequence[str], stem_of: Callable[[str], str], totals: np.ndarray, spared: Set[str]
+    written: Sequence[str], stem_of: Callable[[str], str], totals: np.ndarray, spared: Entries
 ) -> list[str]:
     """Each word as the commonest word of its stem; among equally common ones the first in code-point order."""
     common: dict[str, int] = {}
@@ -232,14 +194,14 @@ def _tests(
     if preparation.numbers == "drop":
         tests.append(("numbers", lambda _, __, result: not any(letter.isalpha() for letter in result)))
     for pattern in preparation.drop:
-        fits = glob_test(fold(unicodedata.normalize("NFC", pattern)))
+        fits = glob_test(fold(normalise(pattern)))
         tests.append((f"drop {pattern}", _either(fits)))
     for stop_list in lists.stop:
-        tests.append((f"stop list {stop_list.name}", _either(_entries_of(stop_list, fold).__contains__)))
+        tests.append((f"stop list {stop_list.name}", _either(Entries(stop_list, fold).__contains__)))
     least, most = preparation.length
     tests.append(("length", lambda _, __, r: not least <= len(r) <= (most if most is not None else len(r))))
     if lists.only:
-        wanted = _entries_of(lists.only, fold)
+        wanted = Entries(lists.only, fold)
         tests.append(("not among --only", lambda _, form, result: form not in wanted and result not in wanted))
     return tests
 
@@ -249,31 +211,22 @@ def _either(fits: Callable[[str], bool]) -> _Test:
     return lambda _, form, result: fits(form) or fits(result)
 
 
-def glob_test(pattern: str) -> Callable[[str], bool]:
-    """Whether a word fits a pattern in which ``*`` is any run of characters and ``?`` one."""
-    translated = re.compile("".join({"*": ".*", "?": "."}.get(part, re.escape(part)) for part in pattern), re.DOTALL)
-    return lambda word: translated.fullmatch(word) is not None
-
-
-def entry_tokens(entry: str) -> list[str]:
-    """The tokens of an entry of a list, as those of a text."""
-    return [token for piece in entry.split() for token in words(piece)] or entry.split()
-
-
-def _entries_of(word_list: WordList, fold: Callable[[str], str]) -> Set[str]:
-    return {" ".join(map(fold, entry_tokens(entry))) for entry in word_list.entries}
-
-
 def _idle(lists: WordLists, fold: Callable[[str], str], known: Set[str]) -> dict[str, list[str]]:
     """The entries of the user's own lists that fit no word; those of several words are told elsewhere."""
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]
     found = {}
     for word_list in own:
-        entries = {entry: [fold(token) for token in entry_tokens(entry)] for entry in word_list.entries}
-        missing = [entry for entry, tokens in entries.items() if " ".join(tokens) not in known and len(tokens) == 1]
+        single = [entry for entry in word_list.entries if is_pattern(entry) or len(entry_tokens(entry)) == 1]
+        missing = [entry for entry in single if not _fits_any(entry, fold, known)]
         if missing:
             found[word_list.name] = missing
     return found
+
+
+def _fits_any(entry: str, fold: Callable[[str], str], known: Set[str]) -> bool:
+    if is_pattern(entry):
+        return any(map(glob_test(fold(normalise(entry))), known))
+    return fold(entry_tokens(entry)[0]) in known
 
 
 def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
@@ -290,11 +243,6 @@ def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
         raise DataError(
             f"--pos: no token has the tag {', '.join(unknown)}", f"the tags are {', '.join(sorted(present.values()))}"
         )
-
-
-def entries_of_several_words(word_list: WordList) -> list[str]:
-    """The entries that can only leave out n-grams or phrases."""
-    return [entry for entry in word_list.entries if len(entry_tokens(entry)) > 1]
 
 
 def left_out_tokens(term_map: TermMap, form_totals: np.ndarray) -> Mapping[str, int]:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
-from millstone.core.terms import GIVEN, Lemmas
+from millstone.core.lists import GIVEN, Lemmas
 
 # where nouns have capitals, a capital says nothing about names
 _CAPITAL_NOUNS = ("de", "lb")

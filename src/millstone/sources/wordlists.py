@@ -7,8 +7,8 @@ from pathlib import Path
 
 from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
+from millstone.core.lists import WordList, WordLists
 from millstone.core.settings import Preparation
-from millstone.core.terms import WordList, WordLists
 from millstone.sources.decoding import decode
 from millstone.sources.files import ending_of, existing, read_bytes
 from millstone.sources.lemmas import lemmas_from, stemmer

@@ -11,10 +11,11 @@ from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, group_sizes
 from millstone.core.counts import Counts, count
 from millstone.core.declare import declared, nearest, option
+from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
-from millstone.core.terms import TermMap, WordLists, entries_of_several_words, map_terms
+from millstone.core.terms import TermMap, map_terms
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.model import Step

@@ -9,9 +9,9 @@ from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
 from millstone.core.declare import looks_like_path
 from millstone.core.errors import DataError
+from millstone.core.lists import GIVEN
 from millstone.core.result import Result
 from millstone.core.scan import scan
-from millstone.core.terms import GIVEN
 from millstone.core.textunits import cut_text
 from millstone.core.units import cut_corpus, with_positions
 from millstone.core.wording import numbered

@@ -1,5 +1,6 @@
 """What a study is made of: steps, each a command with all its settings."""
 
+import shlex
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -13,13 +14,14 @@ from millstone.results.settings import Output
 from millstone.sources.settings import Inputs, Reading
 from millstone.study.commands import CHECK, COMMANDS, Command
 
-_SWITCHES = {
-    name
+_KINDS: dict[str, Kind] = {
+    name: one.metadata["kind"]
     for command in (*COMMANDS.values(), CHECK)
     for part in command.parts()
     for name, one in declared(part).items()
-    if one.metadata["kind"].switch
 }
+_SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
+_WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
 _NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), "output", "force", "quiet"}
 
@@ -106,8 +108,13 @@ def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:
 
 def settings_line(typed: Mapping[str, Any]) -> str:
     """The settings that are not defaults, as they would be typed."""
-    each = ((name, value if isinstance(value, list) else [value]) for name, value in typed.items())
-    return " ".join(_as_option(name, value) for name, values in each for value in values)
+    shown = []
+    for name, value in typed.items():
+        values = value if isinstance(value, list) else [value]
+        if name in _WITH_COMMAS:
+            values = [",".join(values)]
+        shown += [_as_option(name, one) for one in values]
+    return " ".join(shown)
 
 
 def _as_option(name: str, value: Any) -> str:
@@ -119,6 +126,6 @@ def _as_option(name: str, value: Any) -> str:
 
 
 def _quoted(value: str) -> str:
-    if not any(c in value for c in " *?$&|;<>()'"):
+    if shlex.quote(value) == value:
         return value
     return f'"{value}"' if "'" in value else f"'{value}'"

@@ -1,0 +1,89 @@
+"""Lists and tables of words that preparation refers to, and how their entries are matched."""
+
+import re
+import unicodedata
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from millstone.core.tokens import normalise, words
+
+GIVEN = "given"
+
+
+@dataclass(frozen=True)
+class WordList:
+    """A list of words under the name it was given by; `classes` names the class of an entry, if it has any."""
+
+    name: str
+    entries: Sequence[str]
+    classes: Mapping[str, str] = field(default_factory=dict)
+    shipped: bool = False
+
+
+@dataclass(frozen=True)
+class Lemmas:
+    """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
+
+    With `spare_names`, forms that stand in capitals within sentences are not asked for.
+    """
+
+    name: str
+    lemma_of: Callable[[str], str | None]
+    spare_names: bool = False
+
+
+@dataclass(frozen=True)
+class WordLists:
+    """The lists and tables that preparation refers to."""
+
+    stop: Sequence[WordList] = ()
+    only: WordList | None = None
+    spare: WordList | None = None
+    lemmas: Sequence[Lemmas] = ()
+    stem: Callable[[str], str] | None = None
+    merge: Mapping[str, str] = field(default_factory=dict)
+
+
+def fold_case(word: str) -> str:
+    """Unicode lower case, in NFC."""
+    return unicodedata.normalize("NFC", word.lower())
+
+
+def folding(case: str) -> Callable[[str], str]:
+    """What the setting `case` does to a word."""
+    return fold_case if case == "lower" else str
+
+
+def entry_tokens(entry: str) -> list[str]:
+    """The tokens of an entry of a list, as those of a text."""
+    return [token for piece in entry.split() for token in words(piece)] or entry.split()
+
+
+def glob_test(pattern: str) -> Callable[[str], bool]:
+    """Whether a word fits a pattern in which ``*`` is any run of characters and ``?`` one."""
+    translated = re.compile("".join({"*": ".*", "?": "."}.get(part, re.escape(part)) for part in pattern), re.DOTALL)
+    return lambda word: translated.fullmatch(word) is not None
+
+
+class Entries:
+    """The entries of a list, as words after the same normalisation and case as the text, or as patterns."""
+
+    def __init__(self, word_list: WordList | None, fold: Callable[[str], str]) -> None:
+        entries = word_list.entries if word_list else ()
+        patterns = [entry for entry in entries if is_pattern(entry)]
+        words_only = (entry for entry in entries if not is_pattern(entry))
+        self._words = {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
+        self._tests = [glob_test(fold(normalise(pattern))) for pattern in patterns]
+
+    def __contains__(self, word: str) -> bool:
+        return word in self._words or any(fits(word) for fits in self._tests)
+
+
+def is_pattern(entry: str) -> bool:
+    """Whether an entry is no word but a pattern, with ``*`` for any letters or ``?`` for one."""
+    return ("*" in entry or "?" in entry) and len(entry.split()) == 1
+
+
+def entries_of_several_words(word_list: WordList) -> list[str]:
+    """The entries that can only leave out n-grams or phrases."""
+    return [entry for entry in word_list.entries if not is_pattern(entry) and len(entry_tokens(entry)) > 1]
