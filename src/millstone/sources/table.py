@@ -116,6 +116,9 @@ def _with_header(
         return [], grid
     filled = [sum(bool(cell.strip()) for cell in cells) for _, cells in start]
     place = next(place for place, number in enumerate(filled) if number >= 0.6 * max(filled))
+    if place and filled[place - 1] > 1 and _is_data(start[place][1], [row for _, row in start[place + 1 :]]):
+        # a header that leaves columns nameless, rather than a title
+        place -= 1
     number, cells = start[place]
     asked_for = {reading.text, reading.id, reading.group} - {""}
     if not asked_for & set(cells) and _is_data(cells, [row for _, row in start[place + 1 :]]):

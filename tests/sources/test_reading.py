@@ -1,0 +1,226 @@
+"""Readers on their own: trees of elements, pages, numbers of a sheet, headers of tables, files that lie about themselves."""
+
+import datetime
+import random
+import tempfile
+import unittest
+import zipfile
+from pathlib import Path
+
+from lxml import etree
+
+from millstone.core.errors import DataError
+from millstone.sources.conditions import condition_from
+from millstone.sources.files import files_below
+from millstone.sources.html_page import read_html
+from millstone.sources.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
+from millstone.sources.office import read_docx, read_odt
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.table import open_table
+from millstone.sources.workbook import _date, _number
+from millstone.sources.xml_text import read_xml
+
+W = 'xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"'
+ODF = (
+    'xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" '
+    'xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"'
+)
+
+
+class Folder(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def file(self, name: str, content: str | bytes | dict[str, str]) -> Path:
+        path = self.folder / name
+        if isinstance(content, dict):
+            with zipfile.ZipFile(path, "w") as archive:
+                for part, text in content.items():
+                    archive.writestr(part, text)
+        else:
+            path.write_bytes(content.encode("utf-8") if isinstance(content, str) else content)
+        return path
+
+
+class Markup(Folder):
+    LAYOUT = Layout(
+        breaks={"p": PARAGRAPH, "c": TAB}, marks={"br": LINE, "pb": PAGE, "sp": " "}, skipped=frozenset(("no",)), deferred=frozenset(("note",))
+    )  # fmt: skip
+
+    def text(self, xml: str, layout: Layout | None = None) -> str:
+        return text_of(parse_xml(xml.encode(), Path("x.xml")), layout or self.LAYOUT, Path("x.xml"))
+
+    def test_breaks_marks_and_notes(self):
+        table = [
+            ("<a><p>one <b>t</b>wo</p><p>three</p></a>", "one two\n\nthree"),
+            ("<a>\n  <p>\n one\n two </p>\n</a>", "one two"),
+            ("<a><c>1</c><c>2</c><p/>3</a>", "1\t2\n\n3"),
+            ("<a>x<br/>y<pb/>z<br/><p/>w</a>", "x\ny\fz\n\nw"),
+            ("<a>x<sp/>y<no>hidden</no>z</a>", "x yz"),
+            ("<a><p>a<note>n1<note>n2</note></note> b</p><p>c</p></a>", "a b\n\nc\n\nn1\n\nn2"),
+            ("<a>x<!-- c -->y<?pi z?>w &amp; &#233;</a>", "xyw & é"),
+            ("<a/>", ""),
+        ]
+        for xml, expected in table:
+            with self.subTest(xml):
+                self.assertEqual(self.text(xml), expected)
+        only = Layout(breaks={"p": PARAGRAPH}, only=frozenset(("t",)))
+        self.assertEqual(self.text("<a>\n<p>x<r><t>ice </t>y<t>axe</t></r></p></a>", only), "ice axe")
+
+    def test_no_word_of_a_tree_is_lost_or_made(self):
+        chance = random.Random(7)
+        names = ["p", "b", "c", "i"]
+
+        def tree(depth: int) -> etree._Element:
+            element = etree.Element(chance.choice(names))
+            element.text = chance.choice(["", " ", "ice", " wet snow ", "\n x \n"])
+            for _ in range(chance.randrange(4) if depth else 0):
+                child = tree(depth - 1)
+                child.tail = chance.choice(["", " ", "tail", "\n"])
+                element.append(child)
+            return element
+
+        for _ in range(300):
+            root = tree(4)
+            found = text_of(root, self.LAYOUT, Path("x"))
+            self.assertEqual("".join(found.split()), "".join("".join(root.itertext()).split()))
+            self.assertNotIn("  \n", found)
+
+    def test_deep_trees(self):
+        root = etree.Element("p")
+        here = root
+        for _ in range(20_000):
+            here = etree.SubElement(here, "b")
+        here.text = "deep"
+        self.assertEqual(text_of(root, self.LAYOUT, Path("x")), "deep")
+
+    def test_tei_takes_the_reading_of_the_source_and_puts_notes_after(self):
+        path = self.file(
+            "t.xml",
+            "<TEI xmlns='http://www.tei-c.org/ns/1.0'><teiHeader><fileDesc><titleStmt><title>Log</title></titleStmt><sourceDesc>"
+            "<bibl><date when='1987-05-01'>May</date></bibl></sourceDesc></fileDesc><profileDesc><langUsage><language ident='en'>"
+            "E</language></langUsage><textClass><keywords><term>snow</term><term>ice</term></keywords></textClass></profileDesc>"
+            "</teiHeader><text><body><div><head>May</head><p>Wet <abbr>Mt</abbr><choice><orig>olde</orig><reg>old</reg></choice>"
+            "<note>n</note>, <del>x</del>end<fw>9</fw>.</p></div></body></text></TEI>",
+        )
+        (document,) = read_xml(path, "t.xml", Reading(), Provenance())
+        self.assertEqual(document.text, "May\n\nWet Mtolde, end.\n\nn")
+        self.assertEqual(
+            document.metadata,
+            {"title": "Log", "date": "1987-05-01", "language": "en", "keywords": "snow; ice"},
+        )
+
+    def test_pages_that_are_no_pages(self):
+        for content, expected in (
+            ("", ""),
+            ("just text", "just text"),
+            ("<p>a<p>b<li>c", "a\n\nb\n\nc"),
+            ('<?xml version="1.0" encoding="latin-1"?><html><body>é</body></html>', "é"),
+            ("<body>a&nbsp;b &lt;i&gt;</body>", "a b <i>"),
+            ("<body><textarea>t</textarea><template>u</template><details hidden>v</details></body>", "t"),
+        ):
+            with self.subTest(content):
+                (document,) = read_html(self.file("p.html", content), "p.html", Reading(), Provenance())
+                self.assertEqual(document.text, expected)
+
+
+class Office(Folder):
+    def test_docx(self):
+        body = (
+            '<w:p><w:r><w:t>One </w:t></w:r><w:ins><w:r><w:t xml:space="preserve">two</w:t></w:r></w:ins><w:del><w:r><w:delText>x'
+            '</w:delText></w:r></w:del></w:p><w:p><w:r><w:t>co</w:t><w:noBreakHyphen/><w:t>op</w:t><w:br w:type="page"/><w:t>next'
+            "</w:t><w:tab/><w:t>tab</w:t><w:br/><w:t>line</w:t></w:r></w:p><w:p><w:r><w:instrText>PAGE</w:instrText></w:r></w:p>"
+        )
+        path = self.file("a.docx", {"word/document.xml": f"<w:document {W}><w:body>{body}</w:body></w:document>"})
+        (document,) = read_docx(path, "a.docx", Reading(), Provenance())
+        self.assertEqual(document.text, "One two\n\nco\u2011op\fnext\ttab\nline")
+
+    def test_odt(self):
+        body = (
+            "<text:tracked-changes><text:p>gone</text:p></text:tracked-changes><text:h>Head</text:h><text:p>One<text:s/>two"
+            "<text:note><text:note-citation>1</text:note-citation><text:note-body><text:p>foot</text:p></text:note-body>"
+            "</text:note>three<text:soft-page-break/>four<office:annotation><text:p>aside</text:p></office:annotation></text:p>"
+        )
+        content = f"<office:document-content {ODF}><office:body><office:text>{body}</office:text></office:body></office:document-content>"
+        (document,) = read_odt(self.file("a.odt", {"content.xml": content}), "a.odt", Reading(), Provenance())
+        self.assertEqual(document.text, "Head\n\nOne twothree\ffour\n\nfoot")
+
+    def test_numbers_and_dates_as_the_sheet_has_them(self):
+        numbers = [
+            (5, "General", "5"), (0.1 + 0.2, "General", "0.3"), (1234.5, "#,##0.00", "1234.50"), (7, "0000", "0007"), (-0.001, "0.00", "0.00"),
+            (0.255, "0%", "26%"), (0.255, "0.0%", "25.5%"), (12.0, '0.0" km"', "12.0"), (1e20, "General", "1e+20"), (3, "@", "3"), (-2.5, "0.0;[Red]-0.0", "-2.5"),
+        ]  # fmt: skip
+        for value, shown_as, expected in numbers:
+            with self.subTest(shown_as):
+                self.assertEqual(_number(value, shown_as), expected)
+        day = datetime.datetime(2018, 5, 3)
+        for value, shown_as, expected in (
+            (day, "dd/mm/yyyy", "2018-05-03"),
+            (day, "yyyy", "2018"),
+            (day, "mmm yyyy", "2018-05"),
+            (day.replace(hour=9), "dd/mm/yy hh:mm", "2018-05-03 09:00:00"),
+            (datetime.time(9, 30), "hh:mm", "09:30:00"),
+        ):
+            with self.subTest(shown_as):
+                self.assertEqual(_date(value, shown_as), expected)
+
+
+class Tables(Folder):
+    def header(self, content: str, reading: Reading | None = None) -> list[str]:
+        return open_table(self.file("t.csv", content), reading or Reading(), Provenance()).header
+
+    def test_headers(self):
+        table = [
+            ("id,entry\n1,ice\n", ["id", "entry"]),
+            ("1,ice\n2,axe\n", ["A", "B"]),
+            ("id,2016,2017\n1,2,3\n", ["id", "2016", "2017"]),
+            ("name,2016\nx,y\n", ["A", "B"]),
+            ("a,,a\n1,2,3\n", ["a", "column_2", "a_3"]),
+            ("Title,,,\nmade 2019,,,\nid,entry,hut,n\n1,x,y,2\n", ["id", "entry", "hut", "n"]),
+            ('"two\nlines",b\n1,2\n', ["two lines", "b"]),
+        ]
+        for content, expected in table:
+            with self.subTest(content):
+                self.assertEqual(self.header(content), expected)
+        self.assertEqual(self.header("name,2016\nx,y\n", Reading(text="name")), ["name", "2016"])
+        with self.assertRaisesRegex(DataError, "row 2: 4 cells, but the header has 2"):
+            self.header("a,a,,\n1,2,3,4\n")
+
+    def test_columns_beyond_z_have_letters(self):
+        names = [f"n{number}" for number in range(60)]
+        table = open_table(
+            self.file("w.csv", ",".join(names) + "\n" + ",".join("x" * 60) + "\n"), Reading(), Provenance()
+        )
+        from millstone.sources.table import column_of
+
+        for letter, name in (("A", "n0"), ("Z", "n25"), ("AA", "n26"), ("AZ", "n51"), ("BH", "n59"), ("n7", "n7")):
+            self.assertEqual(column_of(table, letter, "text"), name)
+
+    def test_conditions_are_split_at_the_first_operator(self):
+        for typed, expected in (
+            ("a=b=c", ("a", "=", "b=c")), ("a != ''", ("a", "!=", "")), ("a<=3", ("a", "<=", "3")), (" long name ~ ^x|y ", ("long name", "~", "^x|y")),
+            ('a = "it\'s"', ("a", "=", "it's")), ("a>-1", ("a", ">", "-1")),
+        ):  # fmt: skip
+            found = condition_from(typed)
+            self.assertEqual((found.field, found.operator, found.value), expected)
+
+    def test_files_below_a_folder(self):
+        for name in ("b/10.txt", "b/9.txt", "a.txt", "b/c/d.txt"):
+            (self.folder / name).parent.mkdir(parents=True, exist_ok=True)
+            (self.folder / name).touch()
+        (self.folder / "b" / "loop").symlink_to(self.folder, target_is_directory=True)
+        told = []
+        for recursive, expected in (
+            (True, ["a.txt", "b/9.txt", "b/10.txt", "b/c/d.txt"]),
+            (False, ["a.txt", "b/9.txt", "b/10.txt"]),
+        ):
+            found = files_below(self.folder, recursive, lambda path, why: told.append((path.name, why)))
+            self.assertEqual([path.relative_to(self.folder).as_posix() for path in found], expected)
+        self.assertEqual(told, [("loop", "a link back to a folder above it")])
+
+
+if __name__ == "__main__":
+    unittest.main()
