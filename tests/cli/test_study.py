@@ -1,5 +1,7 @@
 """Study files, the demo, and charts of saved tables."""
 
+import random
+import tomllib
 import unittest
 
 from millstone.sources.toml_places import places_of
@@ -102,6 +104,31 @@ class Study(ProgramTest):
                 ("s", 1, "t", "u"): (16, 1),
             },
         )  # fmt: skip
+
+    def test_places_of_keys_on_random_files(self):
+        chance = random.Random(3)
+        values = [
+            '"a # b"',
+            "[1, [2, 3]]",
+            "[\n  1, # [\n  2,\n]",
+            '"""\nk = 1\n[x]\n"""',
+            "{ a = 1, b = [2] }",
+            "'{'",
+            "3 # ] }",
+        ]
+        for _ in range(200):
+            lines, expected = [], {}
+            for table in chance.sample("abc", chance.randrange(1, 4)):
+                header = chance.choice([f"[{table}]", f"[[{table}]]"])
+                lines.append(header)
+                for key in chance.sample("pqrs", chance.randrange(4)):
+                    path = (table, 0, key) if header.startswith("[[") else (table, key)
+                    expected[path] = (sum(line.count("\n") + 1 for line in lines) + 1, 1)
+                    lines.append(f"{key} = {chance.choice(values)}")
+            text = "\n".join(lines)
+            tomllib.loads(text)
+            found = {path: place for path, place in places_of(text).items() if path[-1] in tuple("pqrs")}
+            self.assertEqual(found, expected, text)
 
     def test_some_steps_only_and_none(self):
         named = STUDY.replace('against = "pairs"', 'name = "pairwise"\nagainst = "pairs"')

@@ -1,7 +1,10 @@
 """What counts as a term: token rules, decisions on words, phrases, units, cleaning of texts."""
 
+import fnmatch
+import random
 import tempfile
 import unittest
+from collections import Counter
 from pathlib import Path
 
 import numpy as np
@@ -133,6 +136,77 @@ class Words(unittest.TestCase):
                 map_terms(plain, preparation)
         with self.assertRaisesRegex(DataError, "no token has the tag NOWN"):
             map_terms(corpus, Preparation(pos=("NOWN",)))
+
+
+class OneTokenAtATime(unittest.TestCase):
+    """Decisions on the vocabulary give what going through the text token by token would give."""
+
+    LEMMAS = {"geese": "goose", "ran": "run", "runs": "run", "b2": "b", "axes": "axe"}
+    WORDS = ("geese", "Goose", "ran", "runs", "RUN", "42", "b2", "axe", "axes", "Ostrel", "the", "The", "of")
+
+    def settings(self, chance: random.Random) -> tuple[Preparation, WordLists]:
+        def some(most: int) -> list[str]:
+            return chance.sample(self.WORDS, chance.randrange(most + 1))
+
+        preparation = Preparation(
+            case=chance.choice(["lower", "keep"]),
+            numbers=chance.choice(["keep", "drop"]),
+            length=chance.choice([(0, None), (3, None), (2, 4)]),
+            drop=tuple(chance.sample(["g*", "*s", "?he", "O*"], chance.randrange(3))),
+        )
+        lists = WordLists(
+            stop=[WordList("s", some(3))],
+            only=WordList("o", [*some(9), "axe", "r*"]) if chance.random() < 0.3 else None,
+            spare=WordList("p", some(2)),
+            lemmas=[Lemmas("l", lambda form: self.LEMMAS.get(form.lower()))] if chance.random() < 0.6 else [],
+            merge={one: chance.choice(["x", "Goose"]) for one in some(3)},
+        )
+        return preparation, lists
+
+    def counted(self, tokens: list[str], preparation: Preparation, lists: WordLists) -> Counter[str]:
+        def fold(word: str) -> str:
+            return word.lower() if preparation.case == "lower" else word
+
+        def stands_in(word_list: WordList | None, *words: str) -> bool:
+            entries = [fold(entry) for entry in word_list.entries] if word_list else []
+            return any(fnmatch.fnmatchcase(word, entry) for word in words for entry in entries)
+
+        found: Counter[str] = Counter()
+        for token in tokens:
+            form = term = fold(token)
+            if not stands_in(lists.spare, form):
+                term = fold(self.LEMMAS.get(token.lower(), token)) if lists.lemmas else form
+                merged = {fold(one): name for one, name in lists.merge.items()}
+                term = merged.get(form, merged.get(term, term))
+                least, most = preparation.length
+                if not stands_in(lists.spare, term) and (
+                    (preparation.numbers == "drop" and term.isdecimal())
+                    or stands_in(WordList("", preparation.drop), form, term)
+                    or stands_in(lists.stop[0], form, term)
+                    or not least <= len(term) <= (most or 99)
+                    or (lists.only and not stands_in(lists.only, form, term))
+                ):
+                    continue
+            found[term] += 1
+        return found
+
+    def test_random_texts_and_settings(self):
+        chance = random.Random(11)
+        for _ in range(300):
+            preparation, lists = self.settings(chance)
+            tokens = chance.choices(self.WORDS, k=60)
+            corpus = corpus_of([("1", "g", " ".join(tokens))])
+            term_map = map_terms(corpus, preparation, lists)
+            counts = count(corpus, term_map)
+            frequencies = dict(rows_of(frequency_list(counts), "term", "freq"))
+            self.assertEqual(frequencies, self.counted(tokens, preparation, lists), (preparation, lists))
+            self.assertEqual(sum(counts.left_out.values()) + sum(frequencies.values()), len(tokens))
+            if term_map.merged:
+                forms = dict(rows_of(frequency_list(counts), "term", "forms"))
+                added = {
+                    term: sum(int(one.split(": ")[1]) for one in line.split("; ")) for term, line in forms.items()
+                }
+                self.assertEqual(added, frequencies)
 
 
 class Tokens(unittest.TestCase):
