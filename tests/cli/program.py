@@ -7,6 +7,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -71,14 +72,31 @@ class ProgramTest(unittest.TestCase):
         """The program ends with `status` and says, in two lines, what is wrong and what to do."""
         before = self.files()
         run = self.millstone(*arguments, **settings)
+        self.check_failure(run, status, what, remedy)
+        self.assertEqual(self.files(), before, "nothing is written")
+        return run
+
+    def each_fails(self, table: list[tuple]) -> None:
+        """The same for rows of status, what, remedy and arguments, several at a time."""
+        before = self.files()
+        for row, run in zip(table, self.several([row[3:] for row in table]), strict=True):
+            with self.subTest(row[3:]):
+                self.check_failure(run, *row[:3])
+        self.assertEqual(self.files(), before, "nothing is written")
+
+    def check_failure(self, run: Run, status: int, what: str, remedy: str) -> None:
         lines = run.err.splitlines()
         self.assertEqual((run.code, len(lines)), (status, 2), run.err)
         self.assertRegex(lines[0], r"^millstone( \w+)?: error: ")
         self.assertIn(what, lines[0])
         self.assertTrue(lines[1].startswith("  what to do: "), lines[1])
         self.assertIn(remedy, lines[1])
-        self.assertEqual((run.out, self.files()), ("", before), "nothing is printed or written")
-        return run
+        self.assertEqual(run.out, "", "nothing is printed")
+
+    def several(self, commands: list[tuple]) -> list[Run]:
+        """Commands that do not depend on each other, as many at a time as there are cores."""
+        with ThreadPoolExecutor(os.cpu_count()) as pool:
+            return list(pool.map(lambda arguments: self.millstone(*arguments), commands))
 
     def files(self) -> dict[str, bytes]:
         found = sorted(path for path in self.folder.rglob("*") if path.is_file() and not path.is_symlink())

@@ -98,9 +98,6 @@ class Check(ProgramTest):
 
 
 class WordLists(ProgramTest):
-    def terms(self, *arguments: object) -> list[str]:
-        return sorted({row["term"] for row in self.succeeds("freq", "huts", *arguments, "--quiet").rows()})
-
     def test_lists_by_name_class_file_and_saved_table(self):
         self.three_huts()
         self.write("stop.txt", "# our own\nrope  # twice\r\nThe\nSnwo\n")
@@ -122,10 +119,11 @@ class WordLists(ProgramTest):
             (("--stop=en", "--spare=the"), ("the",), ("and", "a")),
             (("--tokens=characters", "--length=1"), ("r", "o"), ("rope",)),
         ]  # fmt: skip
-        for arguments, present, absent in table:
+        runs = self.several([("freq", "huts", *arguments, "--quiet") for arguments, _, _ in table])
+        for (arguments, present, absent), run in zip(table, runs, strict=True):
             with self.subTest(arguments):
-                found = self.terms(*arguments)
-                self.assertEqual((set(present) - set(found), set(absent) & set(found)), (set(), set()))
+                found = {row["term"] for row in run.rows()}
+                self.assertEqual((set(present) - found, set(absent) & found), (set(), set()))
         err = self.succeeds("freq", "huts", "--stop=stop.txt").err
         self.assertIn("note: stop.txt: 1 entry fits no word of the texts: 'Snwo'", err)
         rows = {row["term"]: row for row in self.succeeds("freq", "huts", "--merge=merge.csv", "--quiet").rows()}
@@ -175,9 +173,7 @@ class WordLists(ProgramTest):
             (2, "--where: '(' is no regular expression", "--help", "--where=hut ~ ("),
             (2, "--path-pattern: '(?P<a' is no regular expression", "--help", "--path-pattern=(?P<a"),
         ]  # fmt: skip
-        for status, what, remedy, argument in table:
-            with self.subTest(argument):
-                self.fails(status, what, remedy, "freq", "huts", argument)
+        self.each_fails([(*row[:3], "freq", "huts", row[3]) for row in table])
 
 
 def _literal(text: str) -> str:

@@ -8,36 +8,42 @@ import zipfile
 import openpyxl
 
 from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
-from tests.cli.program import ProgramTest
+from tests.cli.program import ProgramTest, Run
 
 MEND = "--mend=hyphens,entities"
+DICTIONARY = '[categories]\nany = ["*e*", "*a*", "*o*"]'
+
+
+def frequencies(run: Run) -> dict[str, dict[str, int]]:
+    """Group -> term -> frequency."""
+    found: dict[str, dict[str, int]] = {}
+    for row in run.rows():
+        found.setdefault(row["group"], {})[row["term"]] = int(row["freq"])
+    return found
 
 
 class Formats(ProgramTest):
     def counts(self, *arguments: object) -> dict[str, dict[str, int]]:
-        found: dict[str, dict[str, int]] = {}
-        for row in self.succeeds("freq", *arguments, MEND).rows():
-            found.setdefault(row["group"], {})[row["term"]] = int(row["freq"])
-        return found
+        return frequencies(self.succeeds("freq", *arguments, MEND))
 
     def test_every_format_gives_the_same_frequencies(self):
         wanted = counted_by_hand()
-        for ending in write_texts(self.folder):
+        endings = write_texts(self.folder)
+        for ending, run in zip(endings, self.several([("freq", one, MEND) for one in endings]), strict=True):
             with self.subTest(ending):
-                self.assertEqual(self.counts(ending), wanted)
+                self.assertEqual(frequencies(run), wanted)
         write_tables(self.folder)
         names = sorted(path.name for path in self.folder.glob("*.*") if path.is_file())
         self.assertEqual(len(names), 8)
-        tables = []
-        for name in names:
+        runs = self.several([("freq", name, "--text=entry", "--group=hut", MEND) for name in names])
+        for name, run in zip(names, runs, strict=True):
             with self.subTest(name):
-                self.assertEqual(self.counts(name, "--text=entry", "--group=hut"), wanted)
-                tables.append(self.succeeds("freq", name, "--text=entry", "--group=hut", MEND).out)
-        self.assertEqual(len(set(tables)), 1, "docs and dp too, where rows are documents")
+                self.assertEqual(frequencies(run), wanted)
+        self.assertEqual(len({run.out for run in runs}), 1, "docs and dp too, where rows are documents")
 
     def documents(self, *arguments: object) -> list[dict[str, str]]:
         """The documents with their metadata, as a result table shows them."""
-        self.write("d.toml", '[categories]\nany = ["*e*", "*a*", "*o*"]')
+        self.write("d.toml", DICTIONARY)
         return self.succeeds("categories", *arguments, "--dictionary=d.toml", "--scale=count").rows()
 
     def test_header_fields_become_metadata(self):
@@ -182,14 +188,17 @@ otherwise = "other"
             "t.csv",
             "id,entry,n,when,hut\na,ice,9,2018-05-03,Ostrel\nb,axe,10,2018-06-01,\nc,snow,,2019-01-01,Haskgate\n",
         )
-        for condition, expected in (
+        table = (
             ("n > 9", "b"), ("n <= 9.0", "a"), ("n = 09", "a"), ("n != 9", "b"), ("n = ''", "c"), ("n=", "c"),
             ("hut != ''", "ac"), ("hut ~ ^Os", "a"), ("when >= 2018-06", "bc"), ("when = 2018", "ab"), ("when < 2018-06-01", "a"),
             ("document != b", "ac"), ("id = b", "b"), ("hut > A", "ac"),
-        ):  # fmt: skip
+        )  # fmt: skip
+        self.write("d.toml", DICTIONARY)
+        shared = ("categories", "t.csv", "--text=entry", "--id=id", "--dictionary=d.toml", "--where")
+        runs = self.several([(*shared, condition) for condition, _ in table])
+        for (condition, expected), run in zip(table, runs, strict=True):
             with self.subTest(condition):
-                rows = self.documents("t.csv", "--text=entry", "--id=id", "--where", condition)
-                self.assertEqual("".join(row["document"] for row in rows), expected)
+                self.assertEqual("".join(row["document"] for row in run.rows()), expected, run.err)
 
     def test_folders_that_link_in_circles_and_lie_deep(self):
         deep = "/".join(["d"] * 60)
@@ -262,9 +271,7 @@ otherwise = "other"
             ("one.txt in group Fallowmere has 24 tokens, too few for 99 parts", "--min-tokens 99", "txt", "--unit=parts:99"),
             ("annotated texts have no pieces of the unit page", "--unit sentence", "conllu", "--unit=page"),
         ]  # fmt: skip
-        for what, remedy, *arguments in table:
-            with self.subTest(arguments):
-                self.fails(1, what, remedy, "freq", *arguments)
+        self.each_fails([(1, what, remedy, "freq", *arguments) for what, remedy, *arguments in table])
         self.write("scan.pdf", _blank_pdf())
         self.fails(1, "there are no words in scan.pdf", "text recognition (OCR)", "freq", "scan.pdf")
 

@@ -190,9 +190,7 @@ class BadInput(ProgramTest):
             (2, "--force takes no value", "leave out", "freq", "huts", "--force=yes"),
             (1, "no column 'frq'; did you mean 'freq'?", ":asc", "freq", "huts", "--sort", "frq"),
         ]  # fmt: skip
-        for status, what, remedy, *arguments in table:
-            with self.subTest(arguments):
-                self.fails(status, what, remedy, *arguments)
+        self.each_fails(table)
 
     def test_a_file_that_cannot_be_read(self):
         self.write("huts/a.txt", "ice")

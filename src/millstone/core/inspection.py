@@ -111,7 +111,8 @@ class Inspector:
     def recurring(self) -> list[tuple[str, int]]:
         """The lines that recur on more pages or in more documents than chance would have it, commonest first."""
         least = max(_LEAST_RECURRING, _RECURRING_SHARE * self._pages)
-        return [(line, number) for line, number in self._lines.most_common(50) if number >= least]
+        found = [(line, number) for line, number in self._lines.items() if number >= least]
+        return sorted(found, key=lambda one: (-one[1], one[0]))
 
 
 def _is_numbered(text: str) -> bool:
