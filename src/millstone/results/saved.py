@@ -49,8 +49,9 @@ def _frame(path: Path) -> pd.DataFrame:
             return pd.DataFrame(json.loads(path.read_text("utf-8")))
         quoting = 3 if path.suffix.lower() == ".tsv" else 0
         with path.open(encoding="utf-8-sig") as file:
-            # as a spreadsheet with a decimal comma saves it: no name of a column holds a semicolon
-            has_comma = not quoting and ";" in file.readline()
+            header = file.readline()
+            # as a spreadsheet with a decimal comma saves it
+            has_comma = not quoting and header.count(";") > header.count(",")
         return pd.read_csv(
             path,
             sep="\t" if quoting else ";" if has_comma else ",",
