@@ -13,6 +13,9 @@ from millstone.sources.settings import Reading
 from millstone.study.commands import COMMANDS, Command
 
 if TYPE_CHECKING:
+    import pandas as pd
+
+    from millstone.core.result import Result
     from millstone.study.carry import Outcome
     from millstone.study.model import Step
 
@@ -71,22 +74,28 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 
 
 def present(outcome: "Outcome") -> None:
-    """Print a result: a table on a terminal, TSV into a pipe, nothing when it was saved to a file."""
+    """Print a result and its summary."""
     from millstone.cli.summary import summary
-    from millstone.results.formats import as_tsv
 
     step = outcome.step
+    print_table(outcome.result, outcome.chosen.frame, step.output)
+    if not step.output.quiet:
+        for line in summary(outcome):
+            say(line)
+
+
+def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> None:
+    """A table on a terminal, TSV into a pipe, there nothing when it was saved to a file."""
     if sys.stdout.isatty():
         from rich.console import Console
 
         from millstone.cli.screen import show
 
-        hidden = show(outcome.result, step.output.top, Console(highlight=False))
-        if hidden and not step.output.output and not step.output.quiet:
+        hidden = show(result, output.top, Console(highlight=False))
+        if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {', '.join(hidden)}")
-    elif not step.output.output:
-        sys.stdout.write(as_tsv(outcome.chosen.frame))
+    elif not output.output:
+        from millstone.results.formats import as_tsv
+
+        sys.stdout.write(as_tsv(chosen))
         sys.stdout.flush()
-    if not step.output.quiet:
-        for line in summary(outcome):
-            say(line)

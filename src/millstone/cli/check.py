@@ -1,10 +1,9 @@
 """The command check on the screen."""
 
-import sys
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from millstone.cli.analysis import parser_of, step_from
+from millstone.cli.analysis import parser_of, print_table, step_from
 from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser
 from millstone.core.errors import DataError
@@ -71,16 +70,7 @@ def _show(step: "Step") -> None:
 
 
 def _present(step: "Step", checked: "Checked") -> None:
-    from millstone.cli.screen import show
-    from millstone.results.formats import as_tsv
-
-    if sys.stdout.isatty():
-        from rich.console import Console
-
-        show(checked.result, 0, Console(highlight=False))
-    elif not step.output.output:
-        sys.stdout.write(as_tsv(checked.result.frame))
-        sys.stdout.flush()
+    print_table(checked.result, checked.result.frame, step.output)
     if not step.output.quiet:
         for line in [*_of_reading(checked.provenance), *_of_cleaning(step, checked.cleaned)]:
             say(line)

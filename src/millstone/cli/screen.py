@@ -16,7 +16,7 @@ from millstone.results.rows import BLOCKS
 ROWS = 20
 
 SHOWN = {
-    "freq": ("rank", "term", "freq", "per_million", "docs", "docs_percent", "dp"),
+    "freq": ("rank", "term", "freq", "per_million", "docs", "docs_percent", "dp", "forms"),
     "keyness": (
         *("rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
         *("freq_target", "freq_reference", "ll", "p_adjusted", "note"),
@@ -35,8 +35,12 @@ SHOWN = {
     "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
 # what goes first where the screen is narrow
-_MAY_GO = ("per_million", "docs_percent", "std_error", "p_adjusted", "log_ratio_low", "log_ratio_high", "ll", "docs")
-_NARROWEST_NOTE = 12
+_MAY_GO = (
+    *("longest_document", "repeated", "empty", "shortest"),
+    *("per_million", "docs_percent", "std_error", "p_adjusted", "log_ratio_low", "log_ratio_high", "ll", "docs"),
+)
+# columns of free length, and how narrow they may become
+_ELASTIC = {"note": 12, "forms": 24}
 
 
 def show(result: Result, top: int, console: Console) -> list[str]:
@@ -85,6 +89,9 @@ def _show_block(
             justify="right" if is_number else "left",
             overflow="fold" if name == "note" else "ellipsis",
             no_wrap=name != "note",
+            max_width=console.width - _width([one for one in columns if one != name], rows.head(limit), result)
+            if name == "forms"
+            else None,
         )
     for row in rows.head(limit)[columns].itertuples(index=False, name=None):
         table.add_row(
@@ -124,7 +131,7 @@ def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
         column = result.columns.get(name)
         cells = [_cell(value, column) for value in rows[name]]
         longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
-        total += (min(longest, _NARROWEST_NOTE) if name == "note" else longest) + 2
+        total += min(longest, _ELASTIC.get(name, longest)) + 2
     return total
 
 
