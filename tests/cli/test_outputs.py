@@ -50,7 +50,7 @@ class Tables(ProgramTest):
             "left out 8 of 19 tokens: stop list en 6; stop list my.txt 2\nleft out 1 document under 5 tokens\n",
             run.err,
         )
-        self.assertIn("settings: --min-tokens 5 --stop en --stop my.txt\n", run.err)
+        self.assertIn("settings: --min-tokens 5 --stop en,my.txt\n", run.err)
         self.assertEqual(self.succeeds("freq", "huts", "--quiet").err, "")
 
     def test_tabs_and_line_breaks_in_cells_become_spaces(self):
