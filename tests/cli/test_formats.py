@@ -76,6 +76,20 @@ class Formats(ProgramTest):
                          [("Fallowmere/one.pdf#1", "Fallowmere/one.pdf", "1"), ("Fallowmere/one.pdf#2", "Fallowmere/one.pdf", "2")])  # fmt: skip
         self.assertEqual([row["position"] for row in rows[::2]], ["0.0"] * 3)
         self.assertEqual(len(self.documents("docx", "--unit=paragraph")), 3 * 7)
+        run = self.succeeds("check", "txt", "--unit=parts:26", "--min-tokens=26")
+        self.assertEqual(
+            [(row["group"], row["documents"], row["longest"]) for row in run.rows()],
+            [("Fallowmere", "0", "0"), ("Haskgate", "26", "1"), ("Ostrel", "26", "2")],
+        )
+        self.assertIn("left out 1 document under 26 tokens", run.err)
+        self.assertIn(
+            "left out 1 document under 26 tokens",
+            self.succeeds("freq", "txt", "--unit=parts:26", "--min-tokens=26").err,
+        )
+        self.assertEqual(
+            {row["tokens"] for row in self.documents("txt", "--unit=sentence", "--min-tokens=9")} & set("12345678"),
+            set(),
+        )
         rows = self.documents("txt", "--unit=parts:4")
         self.assertEqual([row["part"] for row in rows], ["1", "2", "3", "4"] * 3)
 

@@ -11,7 +11,6 @@ from millstone.core.wording import numbered
 from millstone.study.commands import CHECK
 
 if TYPE_CHECKING:
-    from millstone.core.cleaning import Cleaned
     from millstone.sources.provenance import Provenance
     from millstone.study.check import Checked
     from millstone.study.model import Step
@@ -72,7 +71,7 @@ def _show(step: "Step") -> None:
 def _present(step: "Step", checked: "Checked") -> None:
     print_table(checked.result, checked.result.frame, step.output)
     if not step.output.quiet:
-        for line in [*_of_reading(checked.provenance), *_of_cleaning(step, checked.cleaned)]:
+        for line in [*_of_reading(checked.provenance), *_left_out(step, checked)]:
             say(line)
         for note in checked.provenance.notes:
             say(f"note: {note}")
@@ -97,10 +96,14 @@ def _of_reading(provenance: "Provenance") -> list[str]:
     return lines
 
 
-def _of_cleaning(step: "Step", cleaned: "Cleaned") -> list[str]:
+def _left_out(step: "Step", checked: "Checked") -> list[str]:
     from millstone.cli.summary import cleaned_lines, settings_lines
 
+    cleaned = checked.cleaned
     lines = []
+    if checked.too_short:
+        least = numbered(step.preparation.min_tokens, "token")
+        lines.append(f"left out {numbered(checked.too_short, 'document')} under {least}")
     if cleaned.repeats:
         shown = ", ".join(cleaned.repeats[:_SHOWN]) + (", ..." if len(cleaned.repeats) > _SHOWN else "")
         lines.append(

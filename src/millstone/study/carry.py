@@ -97,15 +97,14 @@ class Workshop:
         # a dictionary never sees marks of punctuation
         marks = preparation.punctuation == "keep" and not step.command.ordered
         cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
-        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered)
+        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered, _least_whole(step))
         if key not in self._scanned:
             provenance, cleaned = Provenance(), Cleaned()
-            corpus = scan(documents_of(step, provenance, cleaned), ordered, self.progress, preparation.tokens, marks)
-            if step.reading.unit.by_tokens:
-                corpus = cut_corpus(corpus, step.reading.unit.kind, step.reading.unit.size)
-            corpus = with_positions(corpus.in_order([*step.reading.order, *provenance.groups]))
+            documents = documents_of(step, provenance, cleaned)
+            corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
+            corpus = corpus.in_order([*step.reading.order, *provenance.groups])
             _note_odd_documents(corpus, provenance)
-            self._scanned[key] = Material(corpus, provenance, cleaned)
+            self._scanned[key] = Material(corpus, provenance, cleaned, too_short)
         return _long_enough(self._scanned[key], step)
 
 
@@ -118,18 +117,39 @@ def needs_order(step: Step) -> bool:
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
     """The documents of a step, cleaned as its preparation says; `provenance` is told of them once."""
-    first = [provenance]
+    # lines that recur are looked for in a reading of their own, of which nothing is told
+    told = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
 
     def read() -> Iterator[Document]:
-        # lines that recur are looked for in a reading of their own, of which nothing is told
-        told = Provenance() if step.preparation.drop_running and len(first) == 1 else provenance
-        first.append(told)
-        return read_documents(step.inputs.input, step.reading, told)
+        return read_documents(step.inputs.input, step.reading, next(told))
 
     unit = step.reading.unit
     if unit.kind == "whole" or unit.by_tokens:
         return clean(read, step.preparation, cleaned)
     return clean(read, step.preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
+
+
+def scan_step(
+    step: Step, documents: Iterator[Document], ordered: bool, progress: Progress, marks: bool = False
+) -> tuple[Corpus, int]:
+    """The documents scanned, and cut as the unit says; and how many were too short to be cut."""
+    unit = step.reading.unit
+    corpus = scan(documents, ordered or unit.by_tokens, progress, step.preparation.tokens, marks)
+    long_enough = corpus.tokens >= _least_whole(step)
+    corpus = corpus.keep(long_enough)
+    if unit.by_tokens:
+        corpus = cut_corpus(corpus, unit.kind, unit.size)
+    return with_positions(corpus), int((~long_enough).sum())
+
+
+def _least_whole(step: Step) -> int:
+    """How long a text must be before it is cut into equal pieces; otherwise it is the pieces that are measured."""
+    return step.preparation.min_tokens if step.reading.unit.size else 0
+
+
+def least_tokens(step: Step) -> int:
+    """How many tokens a document must have."""
+    return 0 if step.reading.unit.size else step.preparation.min_tokens
 
 
 def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
@@ -147,20 +167,19 @@ def _such_as(names: list[str]) -> str:
 
 
 def _long_enough(material: Material, step: Step) -> Material:
-    least = step.preparation.min_tokens
-    wanted = material.corpus.tokens >= least
-    kept = replace(material, corpus=material.corpus.keep(wanted), too_short=int((~wanted).sum()))
-    if not material.corpus.tokens.sum():
+    wanted = material.corpus.tokens >= least_tokens(step)
+    too_short = material.too_short + int((~wanted).sum())
+    kept = replace(material, corpus=material.corpus.keep(wanted), too_short=too_short)
+    if not material.corpus.tokens.sum() and not material.too_short:
         scanned = [note for note in material.provenance.notes if "(OCR)" in note]
         raise DataError(
             f"there are no words in {', '.join(step.inputs.input)}",
             scanned[0] if scanned else "check the files and the text column",
         )
     if not kept.corpus.tokens.sum():
-        longest = int(material.corpus.tokens.max())
+        longest = f": the longest has {int(material.corpus.tokens.max()):,} tokens" if len(wanted) else ""
         raise DataError(
-            f"--min-tokens {least} leaves no document: the longest has {longest:,} tokens",
-            "choose a smaller number",
+            f"--min-tokens {step.preparation.min_tokens} leaves no document{longest}", "choose a smaller number"
         )
     unknown = [name for name in step.reading.order if name not in kept.corpus.groups]
     if unknown:

@@ -12,24 +12,23 @@ from millstone.core.explain import explained
 from millstone.core.inspection import Finding, Inspector, findings, overview
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
-from millstone.core.scan import scan
 from millstone.core.terms import map_terms
-from millstone.core.units import cut_corpus
 from millstone.sources.provenance import Provenance
 from millstone.sources.wordlists import read_phrases, read_word_lists
-from millstone.study.carry import Workshop, documents_of
+from millstone.study.carry import Workshop, documents_of, least_tokens, scan_step
 from millstone.study.model import Step
 
 
 @dataclass(frozen=True)
 class Checked:
-    """What was found: the table of groups, what looks wrong, what was read and what cleaning took out."""
+    """What was found: the table of groups, what looks wrong, what was read, and what was left out."""
 
     result: Result
     findings: tuple[Finding, ...]
     inspector: Inspector
     provenance: Provenance
     cleaned: Cleaned
+    too_short: int
 
 
 def check(step: Step, progress: Callable[[int], None]) -> Checked:
@@ -40,22 +39,16 @@ def check(step: Step, progress: Callable[[int], None]) -> Checked:
     MillstoneError
     """
     provenance, cleaned, inspector = Provenance(), Cleaned(), Inspector()
-    unit = step.reading.unit
-    corpus = scan(
-        inspector.watch(documents_of(step, provenance, cleaned)),
-        unit.by_tokens,
-        progress,
-        step.preparation.tokens,
-    )
-    if unit.by_tokens:
-        corpus = cut_corpus(corpus, unit.kind, unit.size)
+    documents = inspector.watch(documents_of(step, provenance, cleaned))
+    corpus, too_short = scan_step(step, documents, ordered=False, progress=progress)
     corpus = corpus.in_order([*step.reading.order, *provenance.groups])
-    corpus = corpus.keep(corpus.tokens >= step.preparation.min_tokens)
+    wanted = corpus.tokens >= least_tokens(step)
+    corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
     frame = overview(corpus, inspector)
     columns = {name: COLUMNS[name] for name in frame.columns}
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     result = Result("check", frame, columns, sizes, step.typed)
-    return Checked(result, tuple(findings(corpus, inspector)), inspector, provenance, cleaned)
+    return Checked(result, tuple(findings(corpus, inspector)), inspector, provenance, cleaned, too_short)
 
 
 def first_documents(step: Step) -> Iterator[Document]:
