@@ -23,6 +23,7 @@ _CUTS = {
     "hashtags": re.compile(r"(?<![\w&/#])#\w+"),
     "markup": re.compile(r"<!--.*?-->|</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>", re.DOTALL),
 }
+_CUT_MARKS = {"links": ("://", "www.", "WWW.", "Www."), "mentions": "@", "hashtags": "#", "markup": "<"}
 _ENTITY = re.compile(r"&(?:[A-Za-z][A-Za-z0-9]{1,30}|#\d{1,7}|#[xX][0-9A-Fa-f]{1,6});")
 # a soft hyphen ends a line only where a word is broken; a hyphen may be the word's own
 _BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])[ \t]*(\f?)\s*?(\w+)")
@@ -156,23 +157,34 @@ def _page_without(page: str, running: dict[str, int], cleaned: Cleaned, edges_on
 
 
 def _cut(text: str, what: str, cleaned: Cleaned) -> str:
+    if what in _CUTS and not _may_have(text, what):
+        return text
     pattern = _CUTS.get(what) or re.compile(what.removeprefix("pattern:"))
     return _changed(pattern, lambda found: " ", text, cleaned, what)
 
 
 def find_cuts(text: str, what: str) -> int:
     """How many links, mentions, hashtags or pieces of markup a text has."""
-    return sum(1 for _ in _CUTS[what].finditer(text))
+    return sum(1 for _ in _CUTS[what].finditer(text)) if _may_have(text, what) else 0
+
+
+def _may_have(text: str, what: str) -> bool:
+    """A quick look that spares most texts a slow one."""
+    return any(mark in text for mark in _CUT_MARKS[what])
 
 
 def find_entities(text: str) -> int:
     """How many undecoded entities a text has."""
-    return sum(1 for found in _ENTITY.finditer(text) if _unescaped(found) != found[0])
+    return sum(1 for found in _ENTITY.finditer(text) if _unescaped(found) != found[0]) if "&" in text else 0
 
 
 def find_broken(text: str) -> int:
     """How many words are broken at line ends."""
-    return sum(1 for found in _BROKEN.finditer(text) if found[4][0].islower())
+    return sum(1 for found in _BROKEN.finditer(text) if found[4][0].islower()) if _has_lines(text) else 0
+
+
+def _has_lines(text: str) -> bool:
+    return any(mark in text for mark in "\n\r\x85\u2028")
 
 
 def _changed(
@@ -200,7 +212,7 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
     elsewhere within a line, and does not have it without. A word that is broken between two pages
     stands on the first of them.
     """
-    if not _BROKEN.search(text):
+    if not _has_lines(text) or not _BROKEN.search(text):
         return text
     lower = text.lower()
 

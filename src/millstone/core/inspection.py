@@ -90,12 +90,13 @@ class Inspector:
         groups.add(document.group)
         if document.annotated is not None:
             return
-        self.seen["markup"].add(document, find_cuts(text, "markup") if "<" in text else 0)
+        self.seen["markup"].add(document, find_cuts(text, "markup"))
         self.seen["links"].add(document, find_cuts(text, "links"))
-        self.seen["entities"].add(document, find_entities(text) if "&" in text else 0)
+        self.seen["entities"].add(document, find_entities(text))
         self.seen["hyphens"].add(document, find_broken(text))
-        self.seen["lost"].add(document, text.count("\ufffd"))
-        self.seen["misread"].add(document, len(_MISREAD.findall(text)))
+        if not text.isascii():
+            self.seen["lost"].add(document, text.count("\ufffd"))
+            self.seen["misread"].add(document, len(_MISREAD.findall(text)))
         self.seen["numbered"].add(document, int(_is_numbered(text)))
         if "\n" in text.strip():
             self._note_lines(text)

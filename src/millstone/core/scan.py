@@ -58,12 +58,19 @@ class _PieceTable:
         return sparse.coo_array((np.ones(len(rows), dtype=np.int32), (rows, columns)), shape=shape).tocsr()
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """The content of `pieces` one after the other, and how much each piece gave."""
-        lengths = np.diff(self.first)[pieces]
-        ends = np.cumsum(lengths)
-        total = int(ends[-1]) if len(ends) else 0
+        """The content of `pieces` one after the other, and how much each piece gave, both int32."""
+        lengths = np.diff(self.first).astype(np.int32)[pieces]
+        # in blocks, for positions take twice the memory of what stands there
+        blocks = range(0, len(pieces), _BLOCK)
+        contents = [
+            self._expanded(pieces[start : start + _BLOCK], lengths[start : start + _BLOCK]) for start in blocks
+        ]
+        return np.concatenate(contents or [self.content[:0]]), lengths
+
+    def _expanded(self, pieces: np.ndarray, lengths: np.ndarray) -> np.ndarray:
+        ends = np.cumsum(lengths, dtype=np.int64)
         shift = np.repeat(self.first[:-1][pieces] - (ends - lengths), lengths)
-        return self.content[np.arange(total) + shift], lengths
+        return self.content[np.arange(len(shift)) + shift]
 
 
 def _normal(token: Token) -> Token:
@@ -253,7 +260,7 @@ def _with_order(corpus: Corpus, table: _PieceTable, pieces: np.ndarray, lengths:
     content, per_piece = table.expand(pieces)
     is_token = content != _BREAK
     before = np.concatenate(([0], np.cumsum(is_token)))
-    piece_ends = np.concatenate(([0], np.cumsum(per_piece)))
+    piece_ends = np.concatenate(([0], np.cumsum(per_piece, dtype=np.int64)))
     starts = before[piece_ends[np.concatenate(([0], np.cumsum(lengths)))]]
     breaks = np.unique(np.concatenate((before[:-1][~is_token], starts)))
     return replace(corpus, ids=content[is_token], starts=starts, breaks=breaks)
