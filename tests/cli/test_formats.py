@@ -160,6 +160,9 @@ class Formats(ProgramTest):
         self.assertIn("left out 1 document that --where excludes", run.err)
         lines = (self.folder / "out.csv").read_text("utf-8").splitlines()
         self.assertEqual(lines[1], "k;1;ice;1;500000,0;1;100,0;")
+        self.write("k.tsv", "nights\tentry\n1,5\tice; snow\n3\tsnow\n")
+        rows = self.succeeds("freq", "k.tsv", "--text=entry", "--decimal-comma", "--where=nights = 1.5").rows()
+        self.assertEqual([row["term"] for row in rows], ["ice", "snow"])
         self.succeeds("logodds", "a=k.csv", "b=k.csv", "--text=entry", "--decimal-comma", "-o", "lo.csv")
         self.succeeds("chart", "lo.csv", "--chart", "lo.png")
 

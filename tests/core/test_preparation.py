@@ -241,6 +241,8 @@ class Tokens(unittest.TestCase):
         self.assertEqual(dict(rows_of(frequency_list(counts), "term", "per_million"))[","], 1e6 / 3)
         without_ice = map_terms(corpus, None, WordLists(stop=[WordList("s", ["ice"])]))
         self.assertEqual(count(corpus, without_ice, "kept").base.tolist(), [1])
+        none = map_terms(corpus, Preparation(length=(9, None)))
+        self.assertEqual(count(corpus, none).left_out, {"length": 3})
 
 
 class Phrases(unittest.TestCase):

@@ -126,6 +126,9 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
     kept = np.flatnonzero(term_map.term_of >= 0)
     matrix = _columns(corpus, kept, term_map.term_of[kept], len(term_map.terms))
     form_totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    if form_totals.sum() > corpus.tokens.sum():
+        # marks of punctuation are terms, and what is left out is told of the words
+        form_totals = form_totals * are_words(corpus.forms)
     return Counts(
         matrix=matrix,
         terms=term_map.terms,

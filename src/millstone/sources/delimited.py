@@ -49,10 +49,10 @@ def _dialect(path: Path, reading: Reading) -> tuple[str, str]:
         sample = stream.read(_TRIED)
     header = sample.partition("\n")[0].strip()
     quote = "'" if len(header) > 1 and header[0] == header[-1] == "'" else '"'
-    if reading.decimal_comma:
-        return ";", quote
     if ending_of(path) == ".tsv":
         return "\t", quote
+    if reading.decimal_comma:
+        return ";", quote
 
     def evenness(delimiter: str) -> tuple[int, int, int]:
         try:
