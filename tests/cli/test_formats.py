@@ -208,7 +208,7 @@ otherwise = "other"
         table = (
             ("n > 9", "b"), ("n <= 9.0", "a"), ("n = 09", "a"), ("n != 9", "b"), ("n = ''", "c"), ("n=", "c"),
             ("hut != ''", "ac"), ("hut ~ ^Os", "a"), ("when >= 2018-06", "bc"), ("when = 2018", "ab"), ("when < 2018-06-01", "a"),
-            ("document != b", "ac"), ("id = b", "b"), ("hut > A", "ac"),
+            ("document != b", "ac"), ("id = b", "b"), ("group = t", "abc"), ("file ~ csv$", "abc"), ("hut > A", "ac"),
         )  # fmt: skip
         self.write("d.toml", DICTIONARY)
         shared = ("categories", "t.csv", "--text=entry", "--id=id", "--dictionary=d.toml", "--where")

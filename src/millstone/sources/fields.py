@@ -60,12 +60,13 @@ class Describer:
                 fields[rule.name] = rule.value_for(source)
         if not fields.keys() <= self._seen.keys():
             self._seen |= dict.fromkeys(fields)
+        field = "" if self._reading.group in ("", "folder", "file") or named else self._reading.group
         if self._conditions:
-            own = {"document": document.name, "file": inside, self._reading.id: document.name, "group": group}
+            own = {"document": document.name, "file": inside, self._reading.id: document.name}
+            own["group"] = fields.get(field, "") if field else group
             if not all(condition.holds({**own, **fields}) for condition in self._conditions):
                 self._provenance.filtered += 1
                 return None
-        field = "" if self._reading.group in ("", "folder", "file") or named else self._reading.group
         if field:
             group = self._group(document, fields, field)
             fields.pop(field)
