@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
-from millstone.core.settings import Preparation
+from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
 from millstone.sources.settings import Reading
 from millstone.study.commands import COMMANDS, Command
@@ -30,6 +30,7 @@ def parser_of(command: Command, full: bool) -> Parser:
     for settings in (Reading, Preparation):
         add_settings(parser, settings, full)
     add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "quiet"))
+    add_settings(parser, Work, full)
     add_study(parser, full)
     add_common(parser, full)
     return parser

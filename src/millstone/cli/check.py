@@ -65,7 +65,7 @@ def _show(step: "Step") -> None:
     for document in first_documents(step):
         fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
         print(f"== {document.name}, group {document.group}{'; ' if fields else ''}{fields}\n")
-        print(f"{document.text.strip()}\n")
+        print(f"{document.whole().text.strip()}\n")
 
 
 def _present(step: "Step", checked: "Checked") -> None:

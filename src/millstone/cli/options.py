@@ -9,7 +9,7 @@ from typing import Any, NoReturn
 
 from millstone.core.declare import Kind, declared, nearest, option, written
 from millstone.core.errors import UsageError
-from millstone.core.settings import Preparation
+from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
 from millstone.sources.settings import Inputs, Reading
 
@@ -17,6 +17,7 @@ SHARED = {
     Reading: "input",
     Preparation: "preparation",
     Output: "output",
+    Work: "work",
 }
 
 
@@ -91,7 +92,11 @@ def add_settings(
     names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
     # a group's description is indented by two
     listed = textwrap.fill(" ".join(names), _width() - 2, break_on_hyphens=False)
-    group = parser.add_argument_group(title, listed if brief else None)
+    if not brief:
+        group: Any = parser.add_argument_group(title)
+    else:
+        # few will ask how the work is done
+        group = parser if settings is Work else parser.add_argument_group(title, listed)
     for name, one in wanted.items():
         _add_option(group, name, one, hidden=brief)
 
@@ -120,7 +125,7 @@ def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
 
 
 def _default(kind: Kind, one: Field[Any]) -> str:
-    if kind.switch or one.default in (MISSING, "", (), 0, (0, None)):
+    if kind.switch or one.default in (MISSING, "", (), 0, None, (0, None), (1, 1)):
         return ""
     return f" (default: {written(kind, one.default)})"
 

@@ -16,9 +16,12 @@ from millstone.results.rows import BLOCKS
 ROWS = 20
 
 SHOWN = {
-    "freq": ("rank", "term", "freq", "per_million", "docs", "docs_percent", "dp", "forms"),
+    "freq": (
+        *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+        *("mi", "t_score", "log_dice", "forms"),
+    ),
     "keyness": (
-        *("rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
+        *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
         *("freq_target", "freq_reference", "ll", "p_adjusted", "note"),
     ),
     "check": (
@@ -32,12 +35,22 @@ SHOWN = {
         "empty",
         "repeated",
     ),
-    "logodds": ("rank", "term", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
+    "logodds": ("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
 # what goes first where the screen is narrow
 _MAY_GO = (
     *("longest_document", "repeated", "empty", "shortest"),
-    *("per_million", "docs_percent", "std_error", "p_adjusted", "log_ratio_low", "log_ratio_high", "ll", "docs"),
+    *(
+        "t_score",
+        "per_million",
+        "docs_percent",
+        "std_error",
+        "p_adjusted",
+        "log_ratio_low",
+        "log_ratio_high",
+        "ll",
+        "docs",
+    ),
 )
 # columns of free length, and how narrow they may become
 _ELASTIC = {"note": 12, "forms": 24}

@@ -70,8 +70,11 @@ def clean(
     pieces_of : callable, optional
         Cuts a cleaned document into those that count; then it is the pieces that may be repeats.
     """
-    running = _recurring(documents(), preparation) if preparation.drop_running else {}
-    stream: Iterable[Document] = documents()
+    if not (preparation.drop_repeats or preparation.drop_running or preparation.cut or preparation.mend or pieces_of):
+        yield from documents()
+        return
+    running = _recurring(map(Document.whole, documents()), preparation) if preparation.drop_running else {}
+    stream: Iterable[Document] = map(Document.whole, documents())
     if preparation.drop_repeats and pieces_of is None:
         stream = without_repeats(stream, cleaned)
     stream = (_with_clean_text(document, preparation, running, cleaned) for document in stream)

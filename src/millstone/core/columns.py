@@ -1,7 +1,7 @@
 """What each column of a result means: title, meaning, unit, datatype, and decimals on a screen."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
     "percent",
@@ -39,6 +39,7 @@ COLUMNS: Mapping[str, Column] = {
     "against": Column("against", "the group, or rest for all other groups together, on the other side"),
     "term": Column("term", "the word as it was counted, after preparation"),
     "rank": _whole("rank", "place in the order of the table, 1 first"),
+    "n": _whole("n", "words of the n-gram", "words"),
     "freq": _whole("freq", "occurrences in the group", OCCURRENCES),
     "freq_against": _whole("freq there", "occurrences on the other side", OCCURRENCES),
     "freq_target": _whole("freq target", "occurrences in the target", OCCURRENCES),
@@ -57,6 +58,9 @@ COLUMNS: Mapping[str, Column] = {
         "deviation of proportions: 0 spread evenly over the documents, near 1 all in few (Gries 2008)",
         decimals=3,
     ),
+    "mi": _number("mi", "mutual information of the n-gram's two parts: log2 of observed by expected", LOG2),
+    "t_score": _number("t score", "observed less expected occurrences, by the square root of the observed"),
+    "log_dice": _number("log dice", "14 where the two parts never stand without each other (Rychly 2008)", LOG2),
     "higher_in": Column("higher in", "the side where the term is relatively more frequent; empty when equal"),
     "log_ratio": _number("log ratio", "log2 of rate in target by rate in reference: 1 is twice, -1 half", LOG2),
     "log_ratio_low": _number("low", "lower limit of the 95 % interval of the log ratio", LOG2),
@@ -81,6 +85,19 @@ COLUMNS: Mapping[str, Column] = {
     "tokens": _whole("tokens", "word tokens", "tokens"),
     "matched_percent": _number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
 }
+
+
+def columns_of_terms(names: Iterable[str], of_ngrams: bool = False) -> dict[str, Column]:
+    """The columns of a table of terms; rates of n-grams are of their places."""
+    found = {name: COLUMNS[name] for name in names}
+    if of_ngrams:
+        unit = "per million n-gram places"
+        found |= {name: replace(one, unit=unit) for name, one in found.items() if name.startswith("per_million")}
+        found["term"] = replace(
+            found["term"], meaning="the n-gram: its words as they were counted, after preparation"
+        )
+    return found
+
 
 PART_COLUMNS = ("part_of", "part", "position")
 """The columns of documents that are parts of others."""

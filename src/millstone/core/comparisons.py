@@ -4,9 +4,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
 
+import numpy as np
+
 from millstone.core.corpus import GroupSize
+from millstone.core.counts import Part
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
+from millstone.core.settings import ComparisonSettings
 
 REST = "rest"
 PAIRS = "pairs"
@@ -65,6 +69,13 @@ def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Ite
             f"--against: there is no group {against!r}{nearest(against, groups)}",
             f"name one of {', '.join(groups)}, or type rest or pairs",
         )
+
+
+def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:
+    """(terms,) bool: those in the bands of frequency and documents that were asked for, both sides together."""
+    freq = target.freq + reference.freq
+    chosen = (freq >= settings.min_freq) & (target.docs + reference.docs >= settings.min_docs)
+    return chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
 
 
 def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -> None:

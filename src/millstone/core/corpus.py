@@ -1,7 +1,7 @@
 """The scanned texts: integers for tokens, a list of the different words, a table of documents."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
@@ -24,6 +24,7 @@ class Document:
 
     `annotated` holds the tokens of annotated input, None where a sentence ends; `text` is then only
     for reading. A piece of a longer document has the number of its `part`, from 1, and is `part_of` it.
+    A long text may come in `chunks` of UTF-8, given anew at each call; its `text` is then empty.
     """
 
     name: str
@@ -34,6 +35,13 @@ class Document:
     annotated: Sequence[Token | None] | None = None
     part_of: str = ""
     part: int = 0
+    chunks: Callable[[], Iterator[bytes]] | None = None
+
+    def whole(self) -> "Document":
+        """The document with its text in one."""
+        if self.chunks is None:
+            return self
+        return replace(self, text=b"".join(self.chunks()).decode("utf-8"), chunks=None)
 
 
 @dataclass(frozen=True)
@@ -114,11 +122,12 @@ class Corpus:
 
 @dataclass(frozen=True)
 class GroupSize:
-    """How large a group is, after documents were left out."""
+    """How large a group is, after documents were left out; `places` are those of n-grams, by their size."""
 
     name: str
     documents: int
     tokens: int
+    places: Mapping[str, int] = field(default_factory=dict)
 
 
 def group_sizes(documents: pd.DataFrame, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:

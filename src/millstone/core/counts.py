@@ -1,7 +1,7 @@
 """The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +14,24 @@ from millstone.core.tokenrules import are_words
 
 
 @dataclass(frozen=True)
+class NgramNames:
+    """The n-grams of a count: `words`, (n-grams, n) int32, are numbers in `terms`, (terms,).
+
+    They are spelled out only where they are asked for, since there may be many millions of them.
+    """
+
+    words: np.ndarray
+    terms: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.words)
+
+    def __getitem__(self, which: np.ndarray | slice) -> np.ndarray:
+        columns = [self.terms[self.words[which, place]] for place in range(self.words.shape[1])]
+        return np.array([" ".join(words) for words in zip(*columns, strict=True)], dtype=object)
+
+
+@dataclass(frozen=True)
 class Counts:
     """Counted terms of D documents.
 
@@ -21,10 +39,10 @@ class Counts:
     ----------
     matrix : csr_array
         (D, terms) int32, occurrences of kept terms.
-    terms : ndarray of str
+    terms : ndarray of str or NgramNames
         (terms,) in code-point order.
     base : ndarray
-        (D,) int64, all word tokens of each document, left-out ones too.
+        (D,) int64, all word tokens of each document, left-out ones too; for n-grams their places.
     documents : DataFrame
         D rows: ``document``, ``group``, then the metadata.
     groups : tuple of str
@@ -33,15 +51,18 @@ class Counts:
         Rule -> tokens it left out.
     forms : FormCounts or None
         The words behind the terms, where several words may count as one.
+    left_out_ngrams : mapping
+        Name of a stop list -> occurrences of n-grams that it left out.
     """
 
     matrix: sparse.csr_array
-    terms: np.ndarray
+    terms: np.ndarray | NgramNames
     base: np.ndarray
     documents: pd.DataFrame
     groups: tuple[str, ...]
     left_out: Mapping[str, int]
     forms: "FormCounts | None" = None
+    left_out_ngrams: Mapping[str, int] = field(default_factory=dict)
 
     @cached_property
     def codes(self) -> np.ndarray:
@@ -125,19 +146,24 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
     """
     kept = np.flatnonzero(term_map.term_of >= 0)
     matrix = _columns(corpus, kept, term_map.term_of[kept], len(term_map.terms))
-    form_totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
-    if form_totals.sum() > corpus.tokens.sum():
-        # marks of punctuation are terms, and what is left out is told of the words
-        form_totals = form_totals * are_words(corpus.forms)
     return Counts(
         matrix=matrix,
         terms=term_map.terms,
         base=corpus.tokens if base == "all" else matrix @ are_words(term_map.terms),
         documents=corpus.documents,
         groups=corpus.groups,
-        left_out=left_out_tokens(term_map, form_totals),
+        left_out=left_out_words(corpus, term_map),
         forms=_form_counts(corpus, term_map, kept) if term_map.merged else None,
     )
+
+
+def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
+    """Word tokens that each rule left out."""
+    form_totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    if form_totals.sum() > corpus.tokens.sum():
+        # marks of punctuation are terms, and what is left out is told of the words
+        form_totals = form_totals * are_words(corpus.forms)
+    return left_out_tokens(term_map, form_totals)
 
 
 def _columns(corpus: Corpus, forms: np.ndarray, column_of: np.ndarray, columns: int) -> sparse.csr_array:

@@ -172,19 +172,24 @@ def whole(metavar: str, least: int = 0, or_zero: bool = False) -> Kind:
     return Kind(metavar, read)
 
 
-def positive(metavar: str) -> Kind:
-    """A number above 0."""
+def number(metavar: str, above: float = float("-inf")) -> Kind:
+    """A number, larger than `above`."""
 
     def read(typed: str) -> float:
         try:
             value = float(typed)
         except ValueError:
             raise ValueError(f"must be a number, not {typed!r}") from None
-        if not 0 < value < float("inf"):
-            raise ValueError(f"must be a number above 0, not {typed}")
+        if not above < value < float("inf"):
+            raise ValueError(f"must be a number{f' above {above:g}' if above > float('-inf') else ''}, not {typed}")
         return value
 
     return Kind(metavar, read)
+
+
+def positive(metavar: str) -> Kind:
+    """A number above 0."""
+    return number(metavar, above=0)
 
 
 def span(metavar: str) -> Kind:
@@ -199,6 +204,18 @@ def span(metavar: str) -> Kind:
         if most is not None and most < least:
             raise ValueError(f"the range {typed} runs backwards")
         return least, most
+
+    return Kind(metavar, read)
+
+
+def sizes(metavar: str, most: int) -> Kind:
+    """A size such as ``2``, or a range of sizes such as ``2..4``, from 1 to `most`."""
+
+    def read(typed: str) -> tuple[int, int]:
+        least, largest = span(metavar).read(typed)
+        if largest is None or least < 1 or largest > most:
+            raise ValueError(f"must be a size such as 2, or a range such as 2..4, up to {most}, not {typed!r}")
+        return least, largest
 
     return Kind(metavar, read)
 
@@ -244,10 +261,10 @@ def written(kind: Kind, value: Any) -> str:
     if kind.switch:
         return "yes" if value else "no"
     if isinstance(value, tuple) and not kind.repeatable:
-        if kind.metavar == "MIN..MAX":
-            low, high = value
-            return f"{low or ''}..{'' if high is None else high}"
-        return ",".join(value)
+        if all(isinstance(one, str) for one in value):
+            return ",".join(value)
+        low, high = value
+        return str(low) if low == high else f"{low or ''}..{'' if high is None else high}"
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 

@@ -1,10 +1,13 @@
 """Frequency lists and dispersion."""
 
+from typing import Any
+
 import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.core.counts import Counts, Part, competition_ranks
+from millstone.core.association import log_dice, mutual_information, ngram_parts, t_score
+from millstone.core.counts import Counts, NgramNames, Part, competition_ranks
 from millstone.core.settings import FrequencySettings
 
 
@@ -15,43 +18,61 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
     ----------
     counts : Counts
     settings : FrequencySettings, optional
-        ``min_freq`` chooses rows; ranks are among all kept terms.
+        Choose rows; ranks are among all kept terms.
 
     Returns
     -------
     DataFrame
-        ``group, rank, term, freq, per_million, docs, docs_percent, dp``, and ``forms``, the words
-        behind each term, where several may count as one; by group, then rank, equal frequencies in
-        code-point order.
+        ``group, rank, term, freq, per_million, docs, docs_percent, dp``; for n-grams ``mi, t_score, log_dice``;
+        and ``forms``, the words behind each term, where several may count as one. By group, then rank, equal
+        frequencies in code-point order.
     """
     settings = settings or FrequencySettings()
-    lists = [_list_of(counts, group, settings.min_freq) for group in counts.groups]
+    lists = [_list_of(counts, group, settings) for group in counts.groups]
     return pd.concat(lists, ignore_index=True)
 
 
-def _list_of(counts: Counts, group: str, min_freq: int) -> pd.DataFrame:
+def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
     part = counts.part((group,))
     present = np.flatnonzero(part.freq)
-    freq = part.freq[present]
-    rank = competition_ranks(freq)
-    by_rank = np.argsort(rank, kind="stable")
-    wanted = by_rank[freq[by_rank] >= min_freq]
-    table = pd.DataFrame(
-        {
-            "rank": rank,
-            "term": counts.terms[present],
-            "freq": freq,
-            "per_million": 1e6 * freq / max(part.tokens, 1),
-            "docs": part.docs[present],
-            "docs_percent": 100 * part.docs[present] / max(part.documents, 1),
-            "dp": deviation_of_proportions(part.matrix, part.base)[present],
-        }
-    )
+    rank = competition_ranks(part.freq[present])
+    association = _association(counts, part, present)
+    freq, docs = part.freq[present], part.docs[present]
+    wanted = (freq >= settings.min_freq) & (docs >= settings.min_docs)
+    if settings.max_freq:
+        wanted &= freq <= settings.max_freq
+    if settings.min_log_dice is not None and association:
+        wanted &= association["log_dice"] >= settings.min_log_dice
+    order = np.flatnonzero(wanted)
+    order = order[np.argsort(rank[order], kind="stable")]
+    terms = present[order]
+    columns: dict[str, Any] = {
+        "group": group,
+        "rank": rank[order],
+        "term": counts.terms[terms],
+        "freq": freq[order],
+        "per_million": 1e6 * freq[order] / max(part.tokens, 1),
+        "docs": docs[order],
+        "docs_percent": 100 * docs[order] / max(part.documents, 1),
+        "dp": deviation_of_proportions(part.matrix, part.base)[terms],
+        **{name: values[order] for name, values in association.items()},
+    }
     if counts.forms is not None:
-        table["forms"] = _forms(part)[present]
-    table = table.iloc[wanted]
-    table.insert(0, "group", group)
-    return table
+        columns["forms"] = _forms(part)[terms]
+    return pd.DataFrame(columns)
+
+
+def _association(counts: Counts, part: Part, present: np.ndarray) -> dict[str, np.ndarray]:
+    """How firmly the words of n-grams are tied; nothing for single terms."""
+    if not isinstance(counts.terms, NgramNames):
+        return {}
+    freq = part.freq[present].astype(float)
+    first, last, size = ngram_parts(counts.terms.words[present], freq, part.tokens)
+    return {
+        "mi": mutual_information(freq, first, last, size),
+        "t_score": t_score(freq, first, last, size),
+        "log_dice": log_dice(freq, first, last),
+    }
 
 
 def _forms(part: Part) -> np.ndarray:

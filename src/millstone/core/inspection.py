@@ -73,7 +73,7 @@ class Inspector:
 
     def watch(self, documents: Iterable[Document]) -> Iterator[Document]:
         """Pass the documents on, looking at each."""
-        for document in documents:
+        for document in map(Document.whole, documents):
             self._look(document)
             yield document
 

@@ -3,7 +3,7 @@
 import numpy as np
 import pandas as pd
 
-from millstone.core.comparisons import Comparison, check_group_names, comparisons
+from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, comparisons
 from millstone.core.counts import Counts, Part, competition_ranks
 from millstone.core.measures import adjusted, chi2_upper_tail, log_likelihood, log_ratio, ranking
 from millstone.core.notes import joined
@@ -46,7 +46,7 @@ def keyness(counts: Counts, settings: KeynessSettings | None = None) -> pd.DataF
 
 def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) -> pd.DataFrame:
     target, reference = counts.part((comparison.target,)), counts.part(comparison.against)
-    wanted = np.flatnonzero(target.freq + reference.freq >= settings.min_freq)
+    wanted = np.flatnonzero(chosen_terms(target, reference, settings))
     a, b = target.freq[wanted], reference.freq[wanted]
     n1, n2 = target.tokens, reference.tokens
     centre, low, high = log_ratio(a, b, n1, n2, settings.zeros)

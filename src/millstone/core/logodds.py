@@ -3,7 +3,7 @@
 import numpy as np
 import pandas as pd
 
-from millstone.core.comparisons import Comparison, check_group_names, comparisons
+from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, comparisons
 from millstone.core.counts import Counts
 from millstone.core.measures import Z95, ranking
 from millstone.core.notes import joined
@@ -86,31 +86,30 @@ def log_odds_ratio(y_i: np.ndarray, y_j: np.ndarray, alpha: np.ndarray) -> tuple
 
 
 def _compare(counts: Counts, comparison: Comparison, pool: np.ndarray, settings: LogOddsSettings) -> pd.DataFrame:
-    y_i, y_j = counts.part((comparison.target,)).freq, counts.part(comparison.against).freq
+    target, reference = counts.part((comparison.target,)), counts.part(comparison.against)
+    y_i, y_j = target.freq, reference.freq
     ratio, error, z = log_odds_ratio(y_i, y_j, prior(pool, settings))
     plain, _, plain_z = log_odds_ratio(y_i, y_j, np.full(len(pool), UNIFORM))
     depends = (np.sign(ratio) != np.sign(plain)) | ((np.abs(z) > Z_NOTED) != (np.abs(plain_z) > Z_NOTED))
     few = y_i + y_j < FEW_COUNTS
     depends &= ~np.isnan(ratio)
     notes = joined([np.where(few, "few counts", ""), np.where(depends, "depends on prior", "")])
-    table = pd.DataFrame(
+    wanted = np.flatnonzero(chosen_terms(target, reference, settings))
+    wanted = wanted[ranking(z[wanted], np.zeros(len(wanted)))]
+    return pd.DataFrame(
         {
             "group": comparison.target,
             "against": comparison.reference,
-            "rank": 0,
-            "term": counts.terms,
-            "freq": y_i,
-            "freq_against": y_j,
-            "log_odds": ratio,
-            "std_error": error,
-            "z": z,
-            "note": notes,
+            "rank": np.arange(1, len(wanted) + 1),
+            "term": counts.terms[wanted],
+            "freq": y_i[wanted],
+            "freq_against": y_j[wanted],
+            "log_odds": ratio[wanted],
+            "std_error": error[wanted],
+            "z": z[wanted],
+            "note": notes[wanted],
         }
     )
-    wanted = np.flatnonzero(y_i + y_j >= settings.min_freq)
-    table = table.iloc[wanted]
-    table = table.iloc[ranking(z[wanted], np.zeros(len(wanted)))]
-    return table.assign(rank=np.arange(1, len(table) + 1))
 
 
 def interval(ratio: np.ndarray, error: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -11,9 +11,11 @@ from millstone.core.declare import (
     choice,
     free_text,
     names,
+    number,
     paths,
     positive,
     setting,
+    sizes,
     span,
     switch,
     whole,
@@ -24,6 +26,7 @@ from millstone.core.declare import (
 
 CUTS = ("links", "mentions", "hashtags", "markup")
 MENDS = ("entities", "hyphens")
+MOST_WORDS = 12
 
 
 @dataclass(frozen=True)
@@ -92,6 +95,12 @@ class Preparation:
     only: tuple[str, ...] = setting(
         words_or_paths("LIST"), (), "count only these words: with commas, or a file with a word a line"
     )
+    ngram: tuple[int, int] = setting(
+        sizes("N|MIN..MAX", MOST_WORDS),
+        (1, 1),
+        "count n-grams, so many kept words in a row within a sentence: 2, or 2..4 for a range of sizes",
+    )
+    bridge: bool = setting(switch(), False, "let n-grams reach over words that are left out")
     spare: tuple[str, ...] = setting(
         words_or_paths("WORDS|FILE"), (), "words that no rule leaves out or changes: no,not,never"
     )
@@ -101,10 +110,24 @@ class Preparation:
 
 
 @dataclass(frozen=True)
+class Work:
+    """How the work is done; results do not depend on it."""
+
+    jobs: int = setting(
+        whole("N"), 0, "count long texts in N processes at once (default: as many as there are processors)"
+    )
+
+
+@dataclass(frozen=True)
 class FrequencySettings:
     """What ``freq`` can be asked."""
 
     min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group; 1: the hapaxes")
+    min_docs: int = setting(whole("N"), 0, "leave out terms that stand in fewer than N documents of a group")
+    min_log_dice: float | None = setting(
+        number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, 14 at the most"
+    )
 
 
 @dataclass(frozen=True)
@@ -117,6 +140,8 @@ class ComparisonSettings:
         "compare each group with all others together, each pair of groups, or every group with GROUP",
     )
     min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences on both sides together")
+    min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents of both sides together")
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
+from itertools import count, repeat
 
 import numpy as np
 
@@ -83,35 +84,48 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     preparation, lists = preparation or Preparation(), lists or WordLists()
     check_annotation(corpus, preparation)
     fold = folding(preparation.case)
-    spared = Entries(lists.spare, fold)
-    stages = _stages(corpus, preparation, lists, fold, spared)
+    stages = _stages(corpus, preparation, lists, fold)
     written, results = stages[0].values, stages[-1].values
-    tests = _tests(corpus, preparation, lists, fold)
-    left_out = np.full(len(corpus.forms), -1, dtype=np.int32)
-    for number, (form, result) in enumerate(zip(written, results, strict=True)):
-        if form in spared or result in spared:
-            continue
-        for rule, (_, test) in enumerate(tests):
-            if test(number, form, result):
-                left_out[number] = rule
-                break
-    terms = sorted({results[number] for number in np.flatnonzero(left_out < 0).tolist()})
-    numbers = {term: number for number, term in enumerate(terms)}
-    term_of = np.array([numbers.get(result, 0) for result in results], dtype=np.int32).reshape(len(corpus.forms))
+    left_out, rules = _left_out(corpus, preparation, lists, written, results)
+    kept = (
+        results
+        if not (left_out >= 0).any()
+        else [results[number] for number in np.flatnonzero(left_out < 0).tolist()]
+    )
+    terms = list(dict.fromkeys(sorted(kept)))
+    numbers = dict(zip(terms, range(len(terms)), strict=True))
+    found = map(numbers.get, results, repeat(0))
+    term_of = np.fromiter(found, dtype=np.int32, count=len(results))
     return TermMap(
         terms=np.array(terms, dtype=object),
         term_of=np.where(left_out < 0, term_of, -1 - left_out).astype(np.int32),
-        rules=tuple(name for name, _ in tests),
+        rules=rules,
         stages=tuple(stages),
-        idle=_idle(lists, fold, {*written, *results}),
+        idle=_idle(lists, fold, written, results),
     )
 
 
-def _stages(
-    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str], spared: Entries
-) -> list[Stage]:
+def _left_out(
+    corpus: Corpus, preparation: Preparation, lists: WordLists, written: Sequence[str], results: Sequence[str]
+) -> tuple[np.ndarray, tuple[str, ...]]:
+    """(F,) the number of the first rule that leaves each form out, -1 for none; and the names of all rules."""
+    fold = folding(preparation.case)
+    tests = _tests(corpus, preparation, lists, fold)
+    left_out = np.full(len(corpus.forms), -1, dtype=np.int32)
+    for rule, (_, test) in reversed(list(enumerate(tests))):
+        left_out[np.fromiter(map(test, count(), written, results), dtype=bool, count=len(written))] = rule
+    if lists.spare:
+        spared = Entries(lists.spare, fold)
+        pairs = zip(written, results, strict=True)
+        left_out[[form in spared or result in spared for form, result in pairs]] = -1
+    return left_out, tuple(name for name, _ in tests)
+
+
+def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
-    written = [fold(form) for form in corpus.forms]
+    # forms hold no line feed, and case and normalisation do not look past one
+    written = fold("\n".join(corpus.forms)).split("\n") if corpus.forms else []
+    spared = Entries(lists.spare, fold)
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
     totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
     if lists.lemmas:
@@ -198,8 +212,9 @@ def _tests(
         tests.append((f"drop {pattern}", _either(fits)))
     for stop_list in lists.stop:
         tests.append((f"stop list {stop_list.name}", _either(Entries(stop_list, fold).__contains__)))
-    least, most = preparation.length
-    tests.append(("length", lambda _, __, r: not least <= len(r) <= (most if most is not None else len(r))))
+    if preparation.length != (0, None):
+        least, most = preparation.length
+        tests.append(("length", lambda _, __, r: not least <= len(r) <= (most if most is not None else len(r))))
     if lists.only:
         wanted = Entries(lists.only, fold)
         tests.append(("not among --only", lambda _, form, result: form not in wanted and result not in wanted))
@@ -211,9 +226,12 @@ def _either(fits: Callable[[str], bool]) -> _Test:
     return lambda _, form, result: fits(form) or fits(result)
 
 
-def _idle(lists: WordLists, fold: Callable[[str], str], known: Set[str]) -> dict[str, list[str]]:
+def _idle(
+    lists: WordLists, fold: Callable[[str], str], written: Sequence[str], results: Sequence[str]
+) -> dict[str, list[str]]:
     """The entries of the user's own lists that fit no word; those of several words are told elsewhere."""
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]
+    known = {*written, *results} if own else set()
     found = {}
     for word_list in own:
         single = [entry for entry in word_list.entries if is_pattern(entry) or len(entry_tokens(entry)) == 1]

@@ -6,7 +6,7 @@ read here only once.
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 SENTENCE_END = None
 """Stands between the tokens of a piece where a sentence ends."""
@@ -21,9 +21,12 @@ _NORMAL: dict[int, str | None] = {
     **dict.fromkeys((0x2010, 0x2011), "-"),
 }
 
+_CHANGED_LETTERS = frozenset(chr(code) for code in _NORMAL if chr(code).isalpha())
+
 
 class _CharacterClasses(dict[int, str]):
-    """Code point -> one letter: a letter, m mark, 0 digit, h apostrophe or hyphen, p stop or comma, j joiner."""
+    """Code point -> one letter: a letter, m mark, 0 digit, h apostrophe or hyphen, p stop or comma, j joiner,
+    a line feed itself."""
 
     def __missing__(self, code: int) -> str:
         category = unicodedata.category(chr(code))
@@ -32,7 +35,7 @@ class _CharacterClasses(dict[int, str]):
         return found
 
 
-_SPECIAL = {ord("'"): "h", ord("-"): "h", ord("."): "p", ord(","): "p", 0x200C: "j", 0x200D: "j"}
+_SPECIAL = {ord("'"): "h", ord("-"): "h", ord("."): "p", ord(","): "p", 0x200C: "j", 0x200D: "j", ord("\n"): "\n"}
 _CLASSES = _CharacterClasses(_SPECIAL)
 _CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a"})
 
@@ -41,7 +44,7 @@ _TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j
 _ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
 _ENDS_ANYWHERE = re.compile("[。！？]")
 _INITIAL = re.compile(r"[^\W\d_]\.")
-_ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
+ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
 _BLANK_LINE = re.compile("(?>\r\n|[\n\r\x85\u2028\u2029])[^\\S\n\r\x85\u2028\u2029]*(?=[\n\r\x85\u2028\u2029])")
 
 
@@ -83,6 +86,14 @@ def words_and_ends(piece: str) -> list[str | None]:
     return with_ends(normalise(piece), lambda part: _cut(part, _CLASSES))
 
 
+def is_lone_word(run: str) -> bool:
+    """Whether a run beyond ASCII is a token as it stands; a quick look, which may miss some.
+
+    A run is a stretch of text between characters that no word can span (`runs.find_runs`).
+    """
+    return run.isalpha() and _CHANGED_LETTERS.isdisjoint(run) and unicodedata.is_normalized("NFC", run)
+
+
 def word_spans(piece: str) -> Iterator[tuple[int, int]]:
     """Where the tokens of a normalised piece begin and end."""
     return (found.span() for found in _TOKEN.finditer(piece.translate(_CLASSES)))
@@ -90,16 +101,38 @@ def word_spans(piece: str) -> Iterator[tuple[int, int]]:
 
 def with_ends(piece: str, cut: Callable[[str], list[str]]) -> list[str | None]:
     """The tokens that `cut` makes of a normalised piece, with SENTENCE_END wherever a sentence ends."""
+    found = _with_inner_ends(piece, cut)
+    return [*found, SENTENCE_END] if ends_with_sentence(piece) else found
+
+
+def words_of_runs(runs: Sequence[str]) -> list[list[str | None]]:
+    """The tokens of each run, which is part of a piece, with SENTENCE_END only within it.
+
+    Runs hold no line feed, so that all of them can be normalised at once.
+    """
+    normal = normalise("\n".join(runs))
+    found: list[list[str | None]] = []
+    for run, kinds in zip(normal.split("\n"), normal.translate(_CLASSES).split("\n"), strict=True):
+        if _ENDS_ANYWHERE.search(run):
+            found.append(_with_inner_ends(run, lambda part: _cut(part, _CLASSES)))
+        else:
+            found.append([run[place.start() : place.end()] for place in _TOKEN.finditer(kinds)])
+    return found if runs else []
+
+
+def _with_inner_ends(piece: str, cut: Callable[[str], list[str]]) -> list[str | None]:
     found: list[str | None] = []
     start = 0
     for end in _ENDS_ANYWHERE.finditer(piece):
         found += [*cut(piece[start : end.end()]), SENTENCE_END]
         start = end.end()
-    last = piece[start:]
-    found += cut(last)
-    if last and ends_sentence(last):
-        found.append(SENTENCE_END)
-    return found
+    return [*found, *cut(piece[start:])]
+
+
+def ends_with_sentence(piece: str) -> bool:
+    """Whether a sentence ends with a normalised piece, what follows its last ideographic stop looked at."""
+    last = _ENDS_ANYWHERE.split(piece)[-1]
+    return bool(last) and ends_sentence(last)
 
 
 def ends_sentence(piece: str) -> bool:
@@ -112,7 +145,7 @@ def ends_sentence(piece: str) -> bool:
     while _is_bracket(piece[start], ("Ps", "Pi")):
         start += 1
     core = piece[start:end]
-    if core in _ABBREVIATIONS:
+    if core in ABBREVIATIONS:
         return False
     is_initial = _INITIAL.fullmatch(core) is not None and core[0].isupper() and core[0] != "I"
     return not is_initial

@@ -33,7 +33,7 @@ def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]], d
                 "command": result.command,
                 "settings": result.settings,
                 "inputs": inputs,
-                "groups": [vars(size) for size in result.groups],
+                "groups": [_sized(size) for size in result.groups],
                 "left_out": result.left_out,
             }
         ],
@@ -43,6 +43,10 @@ def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]], d
     elif decimal_comma:
         content["dialect"] = {"delimiter": ";"}
     return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _sized(size: GroupSize) -> dict[str, Any]:
+    return {name: value for name, value in vars(size).items() if name != "places" or value}
 
 
 def _described(name: str, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:

@@ -1,10 +1,13 @@
 """A result table as the bytes of a file; the ending picks the format."""
 
+import csv
+import io
 import json
 import re
 from collections.abc import Callable
 from pathlib import Path
 
+import numpy as np
 import pandas as pd
 
 from millstone.core.errors import UsageError
@@ -13,21 +16,36 @@ _WHITE = re.compile(r"[\t\r\n\x0b\x0c\x85\u2028\u2029]+")
 
 
 def _csv(frame: pd.DataFrame, decimal_comma: bool = False) -> str:
-    if not decimal_comma:
-        return frame.to_csv(index=False, lineterminator="\n")
-    return frame.to_csv(index=False, lineterminator="\n", sep=";", decimal=",")
+    file = io.StringIO()
+    writer = csv.writer(file, delimiter=";" if decimal_comma else ",", lineterminator="\n")
+    writer.writerow(frame.columns)
+    writer.writerows(zip(*(_cells(frame[name], decimal_comma) for name in frame.columns), strict=True))
+    return file.getvalue()
 
 
 def as_tsv(frame: pd.DataFrame) -> str:
     """Tab-separated, no quotation marks; tabs and line breaks inside cells become spaces."""
     header = "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns)
-    columns = [_cells(frame[name]) for name in frame.columns]
+    columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
     return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
 
 
-def _cells(column: pd.Series) -> list[str]:
-    values = column.astype(object).where(column.notna(), "").tolist()
-    return [_WHITE.sub(" ", value) if isinstance(value, str) else repr(value) for value in values]
+def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
+    """A column as it is written: numbers with full precision, what is missing empty."""
+    if not pd.api.types.is_numeric_dtype(column):
+        values = column.to_numpy(dtype=object)
+        missing = column.isna().to_numpy()
+        return [str(value) for value in (np.where(missing, "", values) if missing.any() else values).tolist()]
+    # many rows have the same number, and writing numbers is slow
+    codes, different = pd.factorize(column)
+    texts = [repr(value) for value in different.tolist()]
+    if decimal_comma and pd.api.types.is_float_dtype(column):
+        texts = [text.replace(".", ",") for text in texts]
+    return np.array([*texts, ""], dtype=object)[codes].tolist()
+
+
+def _on_one_line(cells: list[str]) -> list[str]:
+    return [_WHITE.sub(" ", cell) for cell in cells] if _WHITE.search("\0".join(cells)) else cells
 
 
 def _json(frame: pd.DataFrame) -> str:

@@ -2,6 +2,7 @@
 
 import codecs
 import io
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from millstone.core.errors import DataError
@@ -9,6 +10,7 @@ from millstone.sources.files import open_source
 from millstone.sources.provenance import Provenance
 
 _SAMPLE = 1 << 18
+_CHUNK = 1 << 21
 _MARKED_UTF16 = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -46,6 +48,39 @@ def open_text(path: Path, encoding: str, provenance: Provenance) -> io.TextIOWra
         _check_zero(start.decode("latin-1"), path, encoding)
     provenance.encodings[_shown(codec)] += 1
     return io.TextIOWrapper(buffered, encoding=codec, newline="")
+
+
+def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[], Iterator[bytes]] | None:
+    """A way to go through a file in chunks of UTF-8, without its mark; None when it is in another encoding.
+
+    Raises
+    ------
+    DataError
+        From the iterator, for a byte that is none of UTF-8.
+    """
+    with open_source(path) as file:
+        codec = codec_of(file.read(4), encoding)
+    if codec != "utf-8-sig":
+        return None
+    provenance.encodings[_shown(codec)] += 1
+
+    def chunks() -> Iterator[bytes]:
+        check = codecs.getincrementaldecoder("utf-8")()
+        with open_source(path) as file:
+            mark = file.read(len(codecs.BOM_UTF8))
+            chunk = b"" if mark == codecs.BOM_UTF8 else mark
+            try:
+                while chunk := chunk + file.read(_CHUNK):
+                    check.decode(chunk)
+                    if not encoding and b"\0" in chunk:
+                        _check_zero(path.read_bytes().decode("utf-8-sig"), path, encoding)
+                    yield chunk
+                    chunk = b""
+                check.decode(b"", final=True)
+            except UnicodeDecodeError as error:
+                raise wrong_bytes_in(path, encoding) from error
+
+    return chunks
 
 
 def wrong_bytes_in(path: Path, encoding: str) -> DataError:

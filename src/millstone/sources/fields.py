@@ -73,7 +73,13 @@ class Describer:
         self._kept += 1
         # made anew by hand: this is done for each of millions of rows
         return Document(
-            document.name, group, document.text, self._renamed(fields), document.source, document.annotated
+            document.name,
+            group,
+            document.text,
+            self._renamed(fields),
+            document.source,
+            document.annotated,
+            chunks=document.chunks,
         )
 
     def _group(self, document: Document, fields: dict[str, str], field: str) -> str:

@@ -7,6 +7,7 @@ import os
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
@@ -18,6 +19,7 @@ from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"
 _CHUNK = 1 << 20
+_LONG = 4 << 20
 # what unpacks to more than this, and to more than so many times its size, is no honest text
 _LARGE = 64 << 20
 _RATIO = 200
@@ -31,6 +33,12 @@ def ending_of(path: Path) -> str:
 def stem_of(path: Path) -> str:
     """The name without the ending that tells the format."""
     return Path(path.stem).stem if path.suffix.lower() == GZ else path.stem
+
+
+def is_long(path: Path) -> bool:
+    """Whether a text should not be read in one piece."""
+    with _told(path):
+        return path.suffix.lower() != GZ and path.stat().st_size > _LONG
 
 
 def read_bytes(path: Path) -> bytes:
@@ -55,13 +63,35 @@ def watched(path: Path, provenance: Provenance) -> Iterator[None]:
     """
     with _told(path):
         before = path.stat()
-        digest = hashlib.sha256()
-        with path.open("rb") as file:
-            while chunk := file.read(_CHUNK):
-                digest.update(chunk)
+        path.open("rb").close()
     yield
     _check_unchanged(path, before)
-    provenance.files.append(SourceFile(str(path), before.st_size, digest.hexdigest()))
+    provenance.files.append(_as_read(path, before))
+
+
+def _as_read(path: Path, status: os.stat_result) -> SourceFile:
+    return SourceFile(str(path), status.st_size, status.st_mtime_ns, status.st_ino)
+
+
+def hashed(file: SourceFile) -> SourceFile:
+    """A file that was read, with its SHA-256.
+
+    Raises
+    ------
+    DataError
+        When it was changed since.
+    """
+    if file.sha256:
+        return file
+    path = Path(file.path)
+    digest = hashlib.sha256()
+    with _told(path), path.open("rb") as content:
+        while chunk := content.read(_CHUNK):
+            digest.update(chunk)
+        status = path.stat()
+    if _as_read(path, status) != file:
+        raise _was_changed(path)
+    return replace(file, sha256=digest.hexdigest())
 
 
 def read_source(path: Path, provenance: Provenance) -> bytes:
@@ -76,7 +106,7 @@ def read_source(path: Path, provenance: Provenance) -> bytes:
         before = path.stat()
         data = path.read_bytes()
     _check_unchanged(path, before)
-    provenance.files.append(SourceFile(str(path), len(data), hashlib.sha256(data).hexdigest()))
+    provenance.files.append(_as_read(path, before))
     if path.suffix.lower() != GZ:
         return data
     with _told(path):
@@ -146,7 +176,11 @@ def _check_unchanged(path: Path, before: os.stat_result) -> None:
     with _told(path):
         after = path.stat()
     if (after.st_size, after.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
-        raise DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
+        raise _was_changed(path)
+
+
+def _was_changed(path: Path) -> DataError:
+    return DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
 
 
 @contextmanager

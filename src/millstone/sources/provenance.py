@@ -6,11 +6,16 @@ from dataclasses import dataclass, field
 
 @dataclass(frozen=True)
 class SourceFile:
-    """One file that was read: where it lies, its bytes and their SHA-256."""
+    """One file that was read: where it lies, its bytes, and what shows whether it was changed since.
+
+    `sha256` is empty until it is asked for (`files.hashed`), since hashing takes as long as reading.
+    """
 
     path: str
     size: int
-    sha256: str
+    changed: int = 0
+    inode: int = 0
+    sha256: str = ""
 
 
 @dataclass

@@ -173,7 +173,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[Path], list[tuple[
 def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document]:
     if str(found.path) == STANDARD_INPUT:
         data = _standard_input()
-        provenance.files.append(SourceFile(STANDARD_INPUT, len(data), sha256(data).hexdigest()))
+        provenance.files.append(SourceFile(STANDARD_INPUT, len(data), sha256=sha256(data).hexdigest()))
         text = decode(data, Path(found.inside), reading.encoding, provenance)
         return iter([Document(found.inside, "", text, source=found.inside)])
     ending = ending_of(found.path)

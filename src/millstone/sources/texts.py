@@ -5,8 +5,8 @@ from pathlib import Path
 
 from millstone.core.corpus import Document
 from millstone.sources.conllu import read_conllu
-from millstone.sources.decoding import decode
-from millstone.sources.files import read_source
+from millstone.sources.decoding import decode, utf8_chunks
+from millstone.sources.files import is_long, read_source, watched
 from millstone.sources.html_page import read_html
 from millstone.sources.office import read_docx, read_odt
 from millstone.sources.pdf import read_pdf
@@ -19,12 +19,17 @@ Reader = Callable[[Path, str, Reading, Provenance], Iterator[Document]]
 
 
 def read_plain(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
-    """A text file, one document.
+    """A text file, one document; a long one comes in chunks.
 
     Raises
     ------
     DataError
     """
+    chunks = utf8_chunks(path, reading.encoding, provenance) if is_long(path) else None
+    if chunks is not None:
+        with watched(path, provenance):
+            yield Document(name, "", "", source=str(path), chunks=chunks)
+        return
     text = decode(read_source(path, provenance), path, reading.encoding, provenance)
     yield Document(name, "", text, source=str(path))
 

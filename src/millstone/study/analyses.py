@@ -1,21 +1,26 @@
 """From a scanned corpus to the result of a command: read settings, call the core, name the columns."""
 
+from collections import Counter
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
+import numpy as np
 import pandas as pd
 
 from millstone.core import categories as category_core
-from millstone.core.columns import COLUMNS, category_columns
+from millstone.core.columns import category_columns, columns_of_terms
 from millstone.core.comparisons import check_group_names
-from millstone.core.corpus import Corpus, group_sizes
+from millstone.core.corpus import Corpus, GroupSize, group_sizes
 from millstone.core.counts import Counts, count
 from millstone.core.declare import declared, nearest, option
 from millstone.core.lists import WordLists, entries_of_several_words
+from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
 from millstone.core.terms import TermMap, map_terms
+from millstone.core.wording import numbered
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.model import Step
@@ -30,19 +35,37 @@ def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     """Carry out the analysis of a step on its corpus; what the user should know goes to `notes`."""
     if step.command.name == "categories":
         return _categories(step, corpus, notes)
-    counts = _count(step, corpus, notes)
-    frame = _term_analysis(step.command.name)(counts, step.settings)
-    check_group_names(counts.sizes, words_needed=False)
+    counted = _counted(step, corpus, notes)
+    analysis = _term_analysis(step.command.name)
+    frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
+    frame = _joined(frames)
+    sizes = _with_places(group_sizes(corpus.documents, corpus.tokens, corpus.groups), counted)
+    check_group_names(sizes, words_needed=False)
     if frame.empty:
         notes.append("no term is left to show: the settings leave all of them out")
-    return Result(
-        step.command.name,
-        frame,
-        {name: COLUMNS[name] for name in frame.columns},
-        counts.sizes,
-        step.typed,
-        counts.left_out,
-    )
+    left_out = {rule: tokens for counts in counted.values() for rule, tokens in counts.left_out.items()}
+    columns = columns_of_terms(frame.columns, of_ngrams=counted.keys() != {1})
+    return Result(step.command.name, frame, columns, sizes, step.typed, left_out)
+
+
+def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
+    """The tables of n-grams of several sizes as one, by group or comparison, then size."""
+    if len(frames) == 1:
+        return next(iter(frames.values()))
+    for n, frame in frames.items():
+        frame.insert(list(frame.columns).index("term") + 1, "n", n)
+    frame = pd.concat(frames.values(), ignore_index=True)
+    blocks = [name for name in ("group", "target", "reference", "against") if name in frame.columns]
+    in_order = frame.groupby(blocks, sort=False).ngroup()
+    return frame.iloc[np.argsort(in_order.to_numpy(), kind="stable")].reset_index(drop=True)
+
+
+def _with_places(sizes: tuple[GroupSize, ...], counted: dict[int, Counts]) -> tuple[GroupSize, ...]:
+    found = []
+    for number, size in enumerate(sizes):
+        places = {str(n): counts.sizes[number].tokens for n, counts in counted.items() if n > 1}
+        found.append(replace(size, places=places))
+    return tuple(found)
 
 
 def _term_analysis(name: str) -> Callable[[Counts, Any], pd.DataFrame]:
@@ -60,22 +83,35 @@ def _term_analysis(name: str) -> Callable[[Counts, Any], pd.DataFrame]:
     return frequency_list
 
 
-def _count(step: Step, corpus: Corpus, notes: list[str]) -> Counts:
-    lists = read_word_lists(step.preparation)
-    corpus = with_phrases(corpus, read_phrases(step.preparation.phrases), step.preparation.case)
-    term_map = map_terms(corpus, step.preparation, lists)
+def _counted(step: Step, corpus: Corpus, notes: list[str]) -> dict[int, Counts]:
+    """What is counted: single terms under 1, n-grams under their size."""
+    preparation = step.preparation
+    lists = read_word_lists(preparation)
+    corpus = with_phrases(corpus, read_phrases(preparation.phrases), preparation.case)
+    term_map = map_terms(corpus, preparation, lists)
     _note_entries(step, lists, term_map, notes)
-    counts = count(corpus, term_map, step.preparation.base)
-    lone = [size.name for size in counts.sizes if size.documents == 1]
+    counted = {}
+    for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
+        counted[n] = (
+            count(corpus, term_map, preparation.base)
+            if n == 1
+            else count_ngrams(corpus, term_map, n, preparation.bridge, lists, preparation.case)
+        )
+    stopped: Counter[str] = Counter()
+    for counts in counted.values():
+        stopped.update(counts.left_out_ngrams)
+    notes += [f"stop list {name} left out {numbered(number, 'n-gram')}" for name, number in stopped.items()]
+    lone = [size.name for size in next(iter(counted.values())).sizes if size.documents == 1]
     if lone and step.command.name != "logodds":
         dispersion = "dp is empty" if step.command.name == "freq" else "no check by documents is possible"
         notes.append(f"one document only in {', '.join(lone)}: {dispersion}")
-    return counts
+    return counted
 
 
 def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str]) -> None:
     for stop_list in lists.stop:
-        several = [] if step.preparation.phrases else entries_of_several_words(stop_list)
+        most = step.preparation.ngram[1]
+        several = [] if step.preparation.phrases or most > 1 else entries_of_several_words(stop_list)
         if several:
             notes.append(
                 f"stop list {stop_list.name}: {_entries(len(several))} of several words, such as {several[0]!r}: "

@@ -1,5 +1,6 @@
 """Carrying out a step: claim its outputs, read and scan its texts, analyse, write."""
 
+import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -19,6 +20,7 @@ from millstone.results.companion import WITH_COMPANION, companion_bytes, compani
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.rows import arrange, first_rows
 from millstone.results.writing import Outputs
+from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
@@ -112,7 +114,8 @@ def needs_order(step: Step) -> bool:
     """Whether preparation or the unit of a step look at the order of words."""
     preparation = step.preparation
     by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
-    return bool(preparation.phrases) or by_language or step.reading.unit.by_tokens
+    of_ngrams = preparation.ngram != (1, 1)
+    return bool(preparation.phrases) or by_language or of_ngrams or step.reading.unit.by_tokens
 
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
@@ -134,12 +137,18 @@ def scan_step(
 ) -> tuple[Corpus, int]:
     """The documents scanned, and cut as the unit says; and how many were too short to be cut."""
     unit = step.reading.unit
-    corpus = scan(documents, ordered or unit.by_tokens, progress, step.preparation.tokens, marks)
+    jobs = step.work.jobs or _processors()
+    corpus = scan(documents, ordered or unit.by_tokens, progress, step.preparation.tokens, marks, jobs)
     long_enough = corpus.tokens >= _least_whole(step)
     corpus = corpus.keep(long_enough)
     if unit.by_tokens:
         corpus = cut_corpus(corpus, unit.kind, unit.size)
     return with_positions(corpus), int((~long_enough).sum())
+
+
+def _processors() -> int:
+    # those that this process may use, where the system tells
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def _least_whole(step: Step) -> int:
@@ -217,7 +226,8 @@ def _add_table(step: Step, result: Result, provenance: Provenance, outputs: Outp
     comma = step.reading.decimal_comma
     outputs.add(path, as_bytes(result.frame, path, comma))
     if path.suffix.lower() in WITH_COMPANION:
-        inputs = [vars(file) for file in provenance.files]
+        files = map(hashed, provenance.files)
+        inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
         outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
 
 

@@ -14,6 +14,7 @@ from millstone.core.settings import (
     KeynessSettings,
     LogOddsSettings,
     Preparation,
+    Work,
 )
 from millstone.results.settings import Output
 from millstone.sources.settings import Inputs, Reading
@@ -52,7 +53,7 @@ class Command:
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
-        shared = (Inputs, Reading, Preparation, Output)
+        shared = (Inputs, Reading, Preparation, Output, Work)
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)
 
     def names(self) -> tuple[str, ...]:

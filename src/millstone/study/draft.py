@@ -101,7 +101,7 @@ def _of_texts(path: Path) -> Guess:
     groups = tuple(dict.fromkeys(document.group for document in documents))
     if path.is_dir():
         groups = tuple(sorted(one.name for one in path.iterdir() if one.is_dir() and one.name in groups)) or groups
-    return Guess(groups=groups, **_of_words(document.text for document in documents))
+    return Guess(groups=groups, **_of_words(document.whole().text for document in documents))
 
 
 def _of_words(texts: Iterator[str]) -> dict[str, Any]:

@@ -9,7 +9,7 @@ from typing import Any
 from millstone.charts.settings import ChartSettings, PanelChartSettings
 from millstone.core.declare import Kind, build, changed, declared, option, written
 from millstone.core.errors import UsageError
-from millstone.core.settings import Preparation
+from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
 from millstone.sources.settings import Inputs, Reading
 from millstone.study.commands import CHECK, COMMANDS, Command
@@ -23,7 +23,7 @@ _KINDS: dict[str, Kind] = {
 _SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
 _WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), "output", "force", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), *declared(Work), "output", "force", "quiet"}
 
 
 @dataclass(frozen=True)
@@ -41,6 +41,7 @@ class Step:
     settings: Any
     chart: Any
     output: Output
+    work: Work
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
@@ -81,6 +82,7 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         build(command.settings, values),
         build(command.charts or ChartSettings, values),
         build(Output, values),
+        build(Work, values),
         _as_typed(command, shown or values),
     )
     if not step.inputs.input:

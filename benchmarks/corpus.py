@@ -1,0 +1,58 @@
+"""A made-up text of any length for measuring: Zipf-Mandelbrot, its vocabulary growing with its length.
+
+    python benchmarks/corpus.py MEGABYTES FILE
+
+Accented letters, apostrophes, hyphens, capitals, numbers, quotation marks and other punctuation; a line in about
+every fifteen words, a blank line now and then. The seed is fixed, so that the same size is the same text.
+"""
+
+import sys
+from pathlib import Path
+
+import numpy as np
+
+SYLLABLES = tuple("ba co de fi gu ha jo ke lu mé ni or pa qué ri sö ta und ve wi xa ye zo n'a el-o ст".split())  # noqa: SIM905
+RANKS, SHIFT, EXPONENT = 900_000, 2.7, 1.15
+BLOCK = 1 << 20
+ENDS = np.array(
+    [*[" "] * 70, *[", "] * 10, *[". "] * 6, *[".\n"] * 6, "! ", "? ", "; ", ": ", "”\n", ") ", ".\n\n", " — "],
+    dtype=object,
+)
+
+
+def word(number: int) -> str:
+    """A different word for each number, short ones first."""
+    parts = []
+    while True:
+        number, rest = divmod(number, len(SYLLABLES) - 1)
+        parts.append(SYLLABLES[rest])
+        if not number:
+            return "".join(parts)
+
+
+def write_text(path: Path, megabytes: float) -> None:
+    """Write the text, block by block."""
+    chance = np.random.default_rng(20)
+    edges = np.cumsum((np.arange(RANKS) + SHIFT) ** -EXPONENT)
+    words: dict[int, str] = {}
+    written = 0
+    with path.open("wb") as file:
+        while written < megabytes * 1e6:
+            ranks = np.searchsorted(edges, chance.random(BLOCK) * edges[-1])
+            different, place = np.unique(ranks, return_inverse=True)
+            known = [words.get(rank) or words.setdefault(rank, word(rank)) for rank in different.tolist()]
+            tokens = np.array(known, dtype=object)[place]
+            capital = np.flatnonzero(chance.random(BLOCK) < 0.1)
+            tokens[capital] = [one.capitalize() for one in tokens[capital]]
+            number = np.flatnonzero(chance.random(BLOCK) < 0.01)
+            tokens[number] = [str(one) for one in chance.zipf(1.5, len(number)) % 100_000]
+            opened = np.flatnonzero(chance.random(BLOCK) < 0.01)
+            tokens[opened] = ["“" + one for one in tokens[opened]]
+            ends = ENDS[chance.integers(len(ENDS), size=BLOCK)]
+            data = "".join((tokens + ends).tolist()).encode()[: int(megabytes * 1e6) - written]
+            file.write(data if written + len(data) < megabytes * 1e6 else data.decode("utf-8", "ignore").encode())
+            written += len(data)
+
+
+if __name__ == "__main__":
+    write_text(Path(sys.argv[2]), float(sys.argv[1]))

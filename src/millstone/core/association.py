@@ -1,0 +1,80 @@
+"""How much more often words stand together than chance would have it."""
+
+import numpy as np
+
+
+def ngram_parts(words: np.ndarray, freq: np.ndarray, places: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The frequencies that an n-gram is held against.
+
+    Parameters
+    ----------
+    words : ndarray
+        (n-grams, n) int32, all different.
+    freq : ndarray
+        (n-grams,) int64 occurrences.
+    places : int
+        N-gram places.
+
+    Returns
+    -------
+    f1, f2, size : ndarray
+        (n-grams,) float each: the n-grams with the same first n - 1 words, with the same last n - 1 words,
+        and for bigrams the places, for longer ones the n-grams with the same middle n - 2 words.
+    """
+    n = words.shape[1]
+    first, last = _totals(words[:, :-1], freq), _totals(words[:, 1:], freq)
+    return first, last, _totals(words[:, 1:-1], freq) if n > 2 else np.full(len(words), float(places))
+
+
+def _totals(words: np.ndarray, freq: np.ndarray) -> np.ndarray:
+    """(n-grams,) float: the occurrences of all n-grams with the same `words`."""
+    group = np.zeros(len(words), dtype=np.int64)
+    for column in words.T:
+        # the number of what comes before and the next word, made small again
+        _, group = np.unique(group * (int(words.max(initial=0)) + 1) + column, return_inverse=True)
+    return np.bincount(group, weights=freq)[group] if len(words) else np.zeros(0)
+
+
+def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:
+    """log2(f12 / E), E = f1 f2 / size; all (pairs,), f12 above 0.
+
+    References
+    ----------
+    Church, K. W. & Hanks, P. (1990). Word association norms, mutual information, and lexicography.
+
+    Examples
+    --------
+    >>> mutual_information(np.array([8.0]), np.array([10.0]), np.array([10.0]), np.array([100.0])).tolist()
+    [3.0]
+    """
+    return np.log2(f12 * size / (f1 * f2))
+
+
+def t_score(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:
+    """(f12 - E) / sqrt(f12), E = f1 f2 / size; all (pairs,), f12 above 0.
+
+    References
+    ----------
+    Church, K. W. et al. (1991). Using statistics in lexical analysis.
+
+    Examples
+    --------
+    >>> t_score(np.array([16.0]), np.array([20.0]), np.array([20.0]), np.array([100.0])).tolist()
+    [3.0]
+    """
+    return (f12 - f1 * f2 / size) / np.sqrt(f12)
+
+
+def log_dice(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
+    """14 + log2(2 f12 / (f1 + f2)), at most 14; all (pairs,), f12 above 0.
+
+    References
+    ----------
+    Rychly, P. (2008). A lexicographer-friendly association score.
+
+    Examples
+    --------
+    >>> log_dice(np.array([4.0]), np.array([4.0]), np.array([4.0])).tolist()
+    [14.0]
+    """
+    return 14 + np.log2(2 * f12 / (f1 + f2))

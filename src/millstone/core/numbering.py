@@ -1,0 +1,232 @@
+"""Numbers for byte strings, many at once: an exact hash table made of arrays."""
+
+import numpy as np
+
+_WORD = 8
+PADDING = bytes(_WORD)
+"""What must follow the bytes that strings are taken from."""
+
+_LOW_BYTES = np.array([(1 << 8 * length) - 1 for length in range(_WORD + 1)], dtype="<u8")
+_FACTORS = (np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F))
+_FIRST_BITS = 16
+# longer strings are looked up one by one
+_CHAINED = 256
+_ALONE = 1 << 15
+
+
+class ByteNumbering:
+    """Gives each different byte string a number, from 0 on.
+
+    A string is a chain of pairs of eight-byte words: the first pair holds its first sixteen bytes, each
+    further pair the number of what comes before and the next eight bytes. Whole pairs are compared
+    wherever hashes agree, so that strings are never confused. They must be free of zero bytes.
+
+    Notes
+    -----
+    Open addressing with linear probing (Knuth 1998, 6.4), all strings of a block at the same time. The
+    beginnings of long strings have numbers too, which may stand for no string that was asked for. Very
+    long ones are in no chain, and are looked up as a whole.
+    """
+
+    def __init__(self) -> None:
+        self._bits = _FIRST_BITS
+        self._table = np.full(1 << self._bits, -1, dtype=np.int32)
+        self._size = 0
+        self._alone: dict[bytes, int] = {}
+        # of each number: its pair of words, and how many pairs come before; _ALONE where it is in no chain
+        self._first = np.zeros(len(self._table) // 2, dtype="<u8")
+        self._second = np.zeros(len(self._table) // 2, dtype="<u8")
+        self._depth = np.zeros(len(self._table) // 2, dtype=np.uint16)
+
+    def __len__(self) -> int:
+        return self._size
+
+    def numbers(self, data: bytes, starts: np.ndarray, lengths: np.ndarray) -> np.ndarray:
+        """The numbers of the strings ``data[start:start + length]``, new ones where they are new.
+
+        Parameters
+        ----------
+        data : bytes
+            Ends in PADDING.
+        starts, lengths : ndarray
+            (strings,) int64; lengths above 0.
+
+        Returns
+        -------
+        ndarray
+            (strings,) int32.
+        """
+        words = np.ndarray((len(data) - _WORD + 1,), dtype="<u8", buffer=data, strides=(1,))
+
+        def word_at(which: np.ndarray, at: int) -> np.ndarray:
+            return words[starts[which] + at] & _LOW_BYTES.take(lengths[which] - at, mode="clip")
+
+        first = words[starts]
+        first &= _LOW_BYTES.take(lengths, mode="clip")
+        second = np.zeros(len(starts), dtype="<u8")
+        longer = np.flatnonzero(lengths > _WORD)
+        second[longer] = word_at(longer, _WORD)
+        found = self._of_pairs(first, second, 0)
+        longer = longer[lengths[longer] > 2 * _WORD]
+        alone = longer[lengths[longer] > _CHAINED]
+        for one in alone.tolist():
+            found[one] = self._of_lone(data[starts[one] : starts[one] + lengths[one]], first[one], second[one])
+        longer = longer[lengths[longer] <= _CHAINED]
+        depth, at = 1, 2 * _WORD
+        while len(longer := longer[lengths[longer] > at]):
+            found[longer] = self._of_pairs(found[longer].astype("<u8"), word_at(longer, at), depth)
+            depth, at = depth + 1, at + _WORD
+        return found
+
+    def add(self, other: "ByteNumbering") -> np.ndarray:
+        """Take over all strings of `other`; the result maps its numbers to those here, int32."""
+        mapped = np.zeros(len(other), dtype=np.int32)
+        depths = other._depth[: len(other)]
+        for string, number in other._alone.items():
+            mapped[number] = self._of_lone(string, other._first[number], other._second[number])
+        for depth in range(int(depths[depths < _ALONE].max(initial=0)) + 1):
+            here = np.flatnonzero(depths == depth)
+            first = other._first[here]
+            before = mapped[first.astype(np.int64)].astype("<u8") if depth else first
+            mapped[here] = self._of_pairs(before, other._second[here], depth)
+        return mapped
+
+    def strings(self, numbers: np.ndarray) -> tuple[bytes, np.ndarray]:
+        """The strings of some numbers, one after the other with a line feed after each; their lengths.
+
+        Parameters
+        ----------
+        numbers : ndarray
+            (strings,) integers.
+
+        Returns
+        -------
+        bytes, ndarray
+            The lengths are (strings,) int64.
+        """
+        depths = self._depth[numbers]
+        spelled = []
+        lengths = np.zeros(len(numbers), dtype=np.int64)
+        # few strings are long: the others need no wide array
+        for depth in np.unique(depths).tolist():
+            here = np.flatnonzero(depths == depth)
+            characters = self._spelled(numbers[here], depth) if depth < _ALONE else self._lone(numbers[here])
+            lengths[here] = (characters != 0).sum(axis=1)
+            spelled.append((here, characters))
+        ends = np.cumsum(lengths + 1)
+        joined = np.full(int(ends[-1]) if len(ends) else 0, ord("\n"), dtype=np.uint8)
+        for here, characters in spelled:
+            filled = characters != 0
+            places = (ends[here] - lengths[here] - 1)[:, np.newaxis] + np.arange(characters.shape[1])
+            joined[places[filled]] = characters[filled]
+        return joined.tobytes(), lengths
+
+    def ordered(self, numbers: np.ndarray) -> np.ndarray:
+        """The `numbers` in the order of their strings' bytes, which in UTF-8 is that of code points."""
+        roots = numbers.astype(np.int64)
+        while len(deep := np.flatnonzero(self._depth[roots] % _ALONE)):
+            roots[deep] = self._first[roots[deep]].astype(np.int64)
+        first, second = self._first[roots].byteswap(), self._second[roots].byteswap()
+        order = np.lexsort((second, first))
+        same = np.flatnonzero((np.diff(first[order]) == 0) & (np.diff(second[order]) == 0))
+        for alike in np.split(same, np.flatnonzero(np.diff(same) > 1) + 1) if len(same) else ():
+            # these have their first sixteen bytes in common
+            some = order[alike[0] : alike[-1] + 2]
+            spelled = self.strings(numbers[some])[0].split(b"\n")[:-1]
+            order[alike[0] : alike[-1] + 2] = some[sorted(range(len(some)), key=spelled.__getitem__)]
+        return numbers[order]
+
+    def _spelled(self, numbers: np.ndarray, depth: int) -> np.ndarray:
+        """(strings, bytes) uint8: the strings of one depth, zeros at the end."""
+        columns = []
+        for _ in range(depth):
+            columns.append(self._second[numbers])
+            numbers = self._first[numbers].astype(np.int64)
+        columns += [self._second[numbers], self._first[numbers]]
+        return np.ascontiguousarray(np.stack(columns[::-1], axis=1)).view(np.uint8)
+
+    def _lone(self, numbers: np.ndarray) -> np.ndarray:
+        """(strings, bytes) uint8: strings that are in no chain, zeros at the end."""
+        string_of = {number: string for string, number in self._alone.items()}
+        return np.array([string_of[number] for number in numbers.tolist()])[:, np.newaxis].view(np.uint8)
+
+    def _of_lone(self, string: bytes, first: np.ndarray, second: np.ndarray) -> int:
+        if string not in self._alone:
+            self._make_room(1)
+            self._alone[string] = self._size
+            self._first[self._size], self._second[self._size], self._depth[self._size] = first, second, _ALONE
+            self._size += 1
+        return self._alone[string]
+
+    def _of_pairs(self, first: np.ndarray, second: np.ndarray, depth: int) -> np.ndarray:
+        place = self._places(first, second, depth)
+        found = self._table.take(place)
+        same = self._first.take(found, mode="wrap") == first
+        same &= self._second.take(found, mode="wrap") == second
+        same &= found >= 0
+        if self._depth[: self._size].any():
+            same &= self._depth.take(found, mode="wrap") == depth
+        missing = np.flatnonzero(~same)
+        if len(missing):
+            if self._make_room(len(missing)):
+                place = self._places(first, second, depth)
+            found[missing] = self._probed(first[missing], second[missing], depth, place[missing])
+        return found
+
+    def _places(self, first: np.ndarray, second: np.ndarray, depth: int | np.ndarray) -> np.ndarray:
+        mixed = second * _FACTORS[1]
+        mixed += depth
+        mixed ^= first
+        mixed *= _FACTORS[0]
+        mixed >>= np.uint64(64 - self._bits)
+        return mixed.view(np.int64)
+
+    def _probed(self, first: np.ndarray, second: np.ndarray, depth: int, place: np.ndarray) -> np.ndarray:
+        """Numbers found by going from place to place; at an empty one a string is new, and gets the place."""
+        found = np.full(len(first), -1, dtype=np.int32)
+        waiting = np.arange(len(first))
+        while len(waiting):
+            here = self._table[place]
+            empty = np.flatnonzero(here < 0)
+            if len(empty):
+                # of several strings for one place the first one gets it: common words come early
+                self._table[place[empty[::-1]]] = empty[::-1]
+                winners = empty[self._table[place[empty]] == empty]
+                self._insert(first[winners], second[winners], depth, place[winners])
+                here = self._table[place]
+            same = (self._first[here] == first) & (self._second[here] == second) & (self._depth[here] == depth)
+            found[waiting[same]] = here[same]
+            other = np.flatnonzero(~same)
+            waiting, first, second = waiting[other], first[other], second[other]
+            place = (place[other] + 1) & (len(self._table) - 1)
+        return found
+
+    def _insert(self, first: np.ndarray, second: np.ndarray, depth: int, place: np.ndarray) -> None:
+        new = slice(self._size, self._size + len(first))
+        self._table[place] = np.arange(new.start, new.stop)
+        self._first[new], self._second[new], self._depth[new] = first, second, depth
+        self._size += len(first)
+
+    def _make_room(self, new: int) -> bool:
+        """Make room for so many more strings; whether the table became larger."""
+        wanted = self._size + new
+        if wanted <= len(self._table) // 2:
+            return False
+        while len(self._table) // 2 < wanted:
+            self._bits += 1
+            self._table = np.full(1 << self._bits, -1, dtype=np.int32)
+        for name in ("_first", "_second", "_depth"):
+            old = getattr(self, name)[: self._size]
+            larger = np.zeros(len(self._table) // 2, dtype=old.dtype)
+            larger[: self._size] = old
+            setattr(self, name, larger)
+        some = slice(0, self._size)
+        # lower numbers first, for they are the commoner
+        numbers = np.arange(self._size, dtype=np.int32)[::-1]
+        place = self._places(self._first[some], self._second[some], self._depth[some].astype("<u8"))[::-1]
+        while len(numbers):
+            free = self._table[place] < 0
+            self._table[place[free]] = numbers[free]
+            waiting = self._table[place] != numbers
+            numbers, place = numbers[waiting], (place[waiting] + 1) & (len(self._table) - 1)
+        return True

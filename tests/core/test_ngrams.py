@@ -1,0 +1,123 @@
+"""N-grams against a plain rule, and the measures of association by hand and by identities."""
+
+import math
+import random
+import unittest
+from collections import Counter
+from unittest import mock
+
+import numpy as np
+import pandas as pd
+
+from millstone.core import ngrams
+from millstone.core.counts import Counts
+from millstone.core.frequency import frequency_list
+from millstone.core.lists import WordList, WordLists
+from millstone.core.ngrams import count_ngrams
+from millstone.core.settings import FrequencySettings, Preparation
+from millstone.core.terms import map_terms
+from tests.core.builders import corpus_of, rows_of
+
+WORDS = ("ice", "Ice", "snow", "a", "the", "rock", "of")
+STOP = ("a", "the")
+
+
+def random_text(chance: random.Random) -> str:
+    return " ".join(
+        chance.choice(WORDS) + chance.choice(("", "", "", ".", "\n\n")) for _ in range(chance.randrange(40))
+    )
+
+
+def plain(text: str, n: int, bridge: bool) -> tuple[Counter[str], int]:
+    """N-grams and their places, sentence by sentence."""
+    found: Counter[str] = Counter()
+    places = 0
+    for sentence in text.replace("\n\n", ".").split("."):
+        words = sentence.lower().split()
+        places += max(0, len(words) - n + 1)
+        words = [word for word in words if not (bridge and word in STOP)]
+        for at in range(len(words) - n + 1):
+            if not set(words[at : at + n]) & set(STOP):
+                found[" ".join(words[at : at + n])] += 1
+    return found, places
+
+
+def counted(texts: list[str], n: int, bridge: bool = False, stop: tuple[str, ...] = STOP) -> Counts:
+    corpus = corpus_of([(str(number), "AB"[number % 2], text) for number, text in enumerate(texts)], ordered=True)
+    lists = WordLists(stop=[WordList("own", stop)])
+    return count_ngrams(corpus, map_terms(corpus, Preparation(), lists), n, bridge, lists)
+
+
+class Counting(unittest.TestCase):
+    def test_as_the_plain_rule(self):
+        chance = random.Random(5)
+        # with little room numbers must be made small again before each word
+        for most in (2**63 - 1, 100):
+            for n, bridge in ((2, False), (2, True), (3, False), (3, True), (5, False)):
+                texts = [random_text(chance) for _ in range(30)]
+                with self.subTest(n=n, bridge=bridge, most=most), mock.patch.object(ngrams, "_MOST", most):
+                    counts = counted(texts, n, bridge)
+                    names = counts.terms[:].tolist()
+                    self.assertEqual(names, sorted(names))
+                    for row, text in enumerate(texts):
+                        expected, places = plain(text, n, bridge)
+                        here = counts.matrix[[row]].toarray().ravel()
+                        self.assertEqual({names[i]: int(here[i]) for i in np.flatnonzero(here)}, expected, text)
+                        self.assertEqual(counts.base[row], places)
+
+    def test_an_entry_of_several_words_leaves_that_ngram_out(self):
+        counts = counted(["snow on ice. On ice snow."], 2, stop=("On Ice",))
+        self.assertEqual(counts.terms[:].tolist(), ["ice snow", "snow on"])
+        self.assertEqual((counts.left_out_ngrams, counts.base.tolist()), ({"own": 2}, [4]))
+
+    def test_nothing_to_count(self):
+        for texts in ([""], ["one. two."], []):
+            self.assertEqual(len(counted(texts, 2).terms), 0)
+
+
+class Association(unittest.TestCase):
+    # "ice on" twice, "on rock" once, "on ice" once, "rock ice" once: five places
+    TEXT = "ice on rock ice on ice"
+
+    def test_bigrams_by_hand(self):
+        frame = frequency_list(counted([self.TEXT], 2, stop=()))
+        # f12, f1, f2
+        expected = {"ice on": (2, 2, 2), "on ice": (1, 2, 2), "on rock": (1, 2, 1), "rock ice": (1, 1, 2)}
+        for term, mi, t, dice in rows_of(frame, "term", "mi", "t_score", "log_dice"):
+            f12, f1, f2 = expected[term]
+            by_chance = f1 * f2 / 5
+            self.assertAlmostEqual(mi, math.log2(f12 / by_chance), places=12)
+            self.assertAlmostEqual(t, (f12 - by_chance) / math.sqrt(f12), places=12)
+            self.assertAlmostEqual(dice, 14 + math.log2(2 * f12 / (f1 + f2)), places=12)
+
+    def test_trigrams_by_counting_their_parts(self):
+        chance = random.Random(3)
+        text = " ".join(chance.choice("abc") for _ in range(400))
+        words = text.split()
+        grams = Counter(zip(words, words[1:], words[2:], strict=False))
+        frame = frequency_list(counted([text], 3, stop=()))
+        self.assertEqual(len(frame), len(grams))
+        for term, freq, mi in rows_of(frame, "term", "freq", "mi"):
+            a, b, c = term.split()
+            f1 = sum(n for gram, n in grams.items() if gram[:2] == (a, b))
+            f2 = sum(n for gram, n in grams.items() if gram[1:] == (b, c))
+            f0 = sum(n for gram, n in grams.items() if gram[1] == b)
+            self.assertEqual(freq, grams[a, b, c])
+            self.assertAlmostEqual(mi, math.log2(freq * f0 / (f1 * f2)), places=12)
+
+    def test_bands_choose_rows_and_change_neither_rank_nor_measure(self):
+        counts = counted([self.TEXT, "ice on snow", self.TEXT], 2, stop=())
+        whole = frequency_list(counts)
+        for settings, wanted in (
+            (FrequencySettings(max_freq=1), whole["freq"] <= 1),
+            (FrequencySettings(min_freq=2, max_freq=2), whole["freq"] == 2),
+            (FrequencySettings(min_docs=2), whole["docs"] >= 2),
+            (FrequencySettings(min_log_dice=13.2), whole["log_dice"] >= 13.2),
+        ):
+            self.assertTrue(0 < wanted.sum() < len(whole))
+            found = frequency_list(counts, settings)
+            pd.testing.assert_frame_equal(found, whole[wanted].reset_index(drop=True), check_dtype=False)
+
+
+if __name__ == "__main__":
+    unittest.main()
