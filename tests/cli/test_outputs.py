@@ -12,6 +12,10 @@ import subprocess
 import unittest
 from pathlib import Path
 
+import openpyxl
+import pandas as pd
+from scipy.io import mmread
+
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 
@@ -21,16 +25,97 @@ class Tables(ProgramTest):
         self.three_huts()
 
     def test_all_formats_hold_the_same_at_full_precision(self):
-        self.succeeds("keyness", "huts", "-o", "k.csv")
-        self.succeeds("keyness", "huts", "-o", "k.tsv")
-        self.succeeds("keyness", "huts", "-o", "k.json")
+        endings = ("csv", "tsv", "json", "jsonl", "md", "html", "xlsx", "parquet")
+        for run in self.several([("keyness", "huts", "-o", f"k.{ending}") for ending in endings]):
+            self.assertEqual(run.code, 0, run.err)
         rows = self.table("k.csv")
         with (self.folder / "k.tsv").open(encoding="utf-8", newline="") as file:
             self.assertEqual(list(csv.DictReader(file, delimiter="\t", quoting=csv.QUOTE_NONE)), rows)
         for row, record in zip(rows, json.loads((self.folder / "k.json").read_text("utf-8")), strict=True):
             self.assertEqual({name: "" if value is None else str(value) for name, value in record.items()}, row)
+        lines = (self.folder / "k.jsonl").read_text("utf-8").splitlines()
+        self.assertEqual(list(map(json.loads, lines)), json.loads((self.folder / "k.json").read_text("utf-8")))
+        numbers = [float(row["ll"]) for row in rows]
+        cells = [line.split(" | ") for line in (self.folder / "k.md").read_text("utf-8").splitlines()]
+        self.assertEqual([float(line[cells[0].index("ll")]) for line in cells[2:]], numbers)
+        (page,) = pd.read_html(self.folder / "k.html", keep_default_na=False, converters={"ll": float})
+        sheets = pd.read_excel(self.folder / "k.xlsx", sheet_name=None, keep_default_na=False)
+        self.assertEqual(list(sheets), ["Fallowmere - rest", "Haskgate - rest", "Ostrel - rest", "about"])
+        book = pd.concat([sheet for name, sheet in sheets.items() if name != "about"])
+        for table in (page, book, pd.read_parquet(self.folder / "k.parquet")):
+            self.assertEqual(list(table.columns), list(rows[0]))
+            self.assertEqual(table["ll"].tolist(), numbers)
+            self.assertEqual(table["term"].tolist(), [row["term"] for row in rows])
         self.assertEqual(self.succeeds("keyness", "huts", "--quiet").rows(), rows)
         self.assertRegex(rows[0]["ll"], r"^\d+\.\d{12,}$")
+
+    def test_text_in_a_workbook_stays_text(self):
+        self.write("odd.csv", "entry\n=1+1 @home -x +y \x07a\n")
+        self.succeeds("freq", "odd.csv", "--text", "entry", "--tokens", "spaces", "-o", "odd.xlsx")
+        sheet = openpyxl.load_workbook(self.folder / "odd.xlsx")["odd"]
+        terms = {row[2].value: row[2].data_type for row in sheet.iter_rows(min_row=2)}
+        self.assertEqual(terms, {"=1+1": "s", "@home": "s", "-x": "s", "+y": "s", "\ufffda": "s"})
+
+    def test_a_folder_gets_a_file_a_group(self):
+        groups = ("a/b", "Hut", "hut", "con", "..")
+        self.write("g.csv", "entry,hut\n" + "".join(f"snow at {group},{group}\n" for group in groups))
+        self.succeeds("freq", "g.csv", "--text", "entry", "--group", "hut", "-o", "lists/")
+        found = sorted(path.name for path in (self.folder / "lists").glob("*.csv"))
+        self.assertEqual(found, ["Hut.csv", "_.csv", "_con.csv", "a_b.csv", "hut_2.csv"])
+        self.assertEqual({row["group"] for row in self.table("lists/a_b.csv")}, {"a/b"})
+        self.assertEqual(self.notes("lists/hut_2.csv")["command"], "freq")
+        self.succeeds("freq", "g.csv", "--text", "entry", "--group", "hut", "-o", "lists/")
+        self.write("lists/Hut.csv", "mine")
+        self.fails(
+            1, "Hut.csv was edited since", "--force", "freq", "g.csv", "--text=entry", "--group=hut", "-o", "lists"
+        )
+
+    def test_groups_side_by_side(self):
+        rows = {row["term"]: row for row in self.succeeds("freq", "huts", "--wide", "--min-freq", 2).rows()}
+        self.assertEqual(list(rows), ["rope", "the"])
+        the = {name: value for name, value in rows["the"].items() if not name.startswith("per_million")}
+        self.assertEqual(
+            list(the.values()),
+            ["the", "2", "1", "1", "1", "1", "1", "1", "2", "1", "4", "1", "3"],
+        )
+        self.assertEqual((rows["rope"]["freq_Haskgate"], rows["rope"]["rank_Haskgate"]), ("0", ""))
+        self.assertEqual(float(rows["rope"]["per_million_total"]), 1e6 * 4 / 22)
+
+    def test_ngrams_of_several_sizes(self):
+        run = self.succeeds("freq", "huts", "--ngram", "2..3", "--stop", "en", "--bridge", "--match", "rope*,leaks")
+        found = [(row["group"], row["rank"], row["term"], row["n"]) for row in run.rows()]
+        expected = [
+            ("Ostrel", "1", "rope froze", "2"),
+            ("Ostrel", "1", "rope harness", "2"),
+            ("Ostrel", "1", "rope ice", "2"),
+        ]
+        expected += [("Ostrel", "1", "rope rope", "2"), ("Ostrel", "1", "rope rope harness", "3")]
+        self.assertEqual(found, [("Fallowmere", "1", "boat leaks", "2"), *expected])
+        self.succeeds("keyness", "huts", "--ngram", "2", "-o", "k2.csv")
+        self.assertEqual(self.notes("k2.csv")["groups"][2]["places"], {"2": 6})
+
+    def test_a_matrix_read_back(self):
+        for ending in ("mtx", "csv", "tsv", "parquet", "xlsx"):
+            self.succeeds("matrix", "huts", "-o", f"m.{ending}")
+        matrix = mmread(self.folder / "m.mtx").toarray()
+        names = (self.folder / "m.columns.tsv").read_text("utf-8").splitlines()[1:]
+        documents = pd.read_csv(self.folder / "m.rows.tsv", sep="\t")["document"].tolist()
+        self.assertEqual(documents, ["Fallowmere/1.txt", "Haskgate/1.txt", "Ostrel/1.txt", "Ostrel/2.txt"])
+        listed: dict[str, int] = {}
+        for row in self.succeeds("freq", "huts").rows():
+            listed[row["term"]] = listed.get(row["term"], 0) + int(row["freq"])
+        self.assertEqual(dict(zip(names, matrix.sum(axis=0).tolist(), strict=True)), listed)
+        dense = [
+            pd.read_csv(self.folder / "m.csv"),
+            pd.read_csv(self.folder / "m.tsv", sep="\t"),
+            pd.read_parquet(self.folder / "m.parquet"),
+            pd.read_excel(self.folder / "m.xlsx"),
+        ]
+        for table in dense:
+            self.assertEqual(table[names].to_numpy().tolist(), matrix.tolist())
+            self.assertEqual(table["document"].tolist(), documents)
+        piped = self.succeeds("matrix", "huts", "--quiet").rows()
+        self.assertEqual([int(row["rope"]) for row in piped], [0, 0, 2, 2])
 
     def test_a_saved_table_is_not_printed_and_a_pipe_gets_nothing_but_the_table(self):
         run = self.succeeds("freq", "huts", "-o", "f.csv")
@@ -68,6 +153,8 @@ class Tables(ProgramTest):
             (("--top", 1, "--sort", "term:asc"), [("Fallowmere", "boat"), ("Haskgate", "a"), ("Ostrel", "and")]),
             (("--min-freq", 2), [("Fallowmere", "the"), ("Ostrel", "rope")]),
             (("--min-freq", 9), []),
+            (("--min-docs", 2), [("Ostrel", "rope")]),
+            (("--match", "b*T,*ce"), [("Fallowmere", "boat"), ("Ostrel", "ice")]),
         ]
         for arguments, expected in cases:
             with self.subTest(arguments):
@@ -144,8 +231,9 @@ class SafeWriting(ProgramTest):
             (1, "no folder nowhere to write f.csv", "make it first", "freq", "huts", "-o", "nowhere/f.csv"),
             (1, "mine.csv is there already and was not written by millstone", "--force", "freq", "huts", "-o", "mine.csv"),
             (1, "figure.png is there already", "--force", "keyness", "huts", "-o", "k.csv", "--chart", "figure.png"),
-            (2, "the ending of 'f.xls' is none", ".csv, .tsv, .json", "freq", "huts", "-o", "f.xls"),
-            (2, "the ending of 'sub' is none", ".csv", "freq", "huts", "-o", "sub"),
+            (2, "the ending of 'f.xls' is none", ".csv, .tsv, .xlsx", "freq", "huts", "-o", "f.xls"),
+            (2, "-o sub: this table has no groups to part", "name a file", "profile", "huts", "-o", "sub/"),
+            (2, "-o sub: a matrix is one table", "table.mtx", "matrix", "huts", "-o", "sub"),
             (2, "the ending of 'k.gif' is none", ".png, .svg, .pdf", "keyness", "huts", "--chart", "k.gif"),
             (2, "--chart: the ending of 'k.csv'", ".png", "keyness", "huts", "-o", "k.csv", "--chart", "./k.csv"),
             (2, "in.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "in.csv", "--force"),

@@ -8,7 +8,8 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.categories import categories, renamed
+from millstone.core.categories import categories, taken_names
+from millstone.core.columns import renamed
 from millstone.core.dictionary import Dictionary, Vocabulary, dictionary_from
 from millstone.core.errors import DataError
 from millstone.core.matching import find_places
@@ -195,9 +196,8 @@ class Table(unittest.TestCase):
     def test_names_of_columns(self):
         with self.assertRaisesRegex(DataError, "category is named 'tokens'"):
             categories(corpus_of(self.ROWS, True), dictionary_of({"tokens": ["snow"]}))
-        self.assertEqual(
-            renamed(["tokens", "body", "date"], ["body"]), {"tokens": "tokens_given", "body": "body_given"}
-        )
+        taken = taken_names(dictionary_of({"body": ["snow"]}))
+        self.assertEqual(renamed(["tokens", "body", "date"], taken), {"tokens": "tokens_given", "body": "body_given"})
 
     def test_wrong_dictionaries(self):
         for content, message in WRONG:

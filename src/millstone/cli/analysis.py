@@ -49,7 +49,7 @@ def run(name: str, arguments: Sequence[str]) -> None:
     outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
     try:
-        outcome = Workshop(progress).carry_out(step, outputs)
+        outcome = Workshop(progress, say).carry_out(step, outputs)
     finally:
         progress.close()
     present(outcome)
@@ -92,9 +92,14 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
 
         from millstone.cli.screen import show
 
-        hidden = show(result, output.top, Console(highlight=False))
+        hidden = show(result, output.top, Console(highlight=False), output.columns)
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {', '.join(hidden)}")
+    elif not output.output and result.matrix is not None:
+        from millstone.results.matrix import tsv_parts
+
+        tsv_parts(result.matrix)(sys.stdout.write)
+        sys.stdout.flush()
     elif not output.output:
         from millstone.results.formats import as_tsv
 

@@ -11,7 +11,7 @@ from rich.text import Text
 from millstone.core.columns import COLUMNS, Column
 from millstone.core.result import Result
 from millstone.core.wording import numbered
-from millstone.results.rows import BLOCKS
+from millstone.results.rows import blocks_of
 
 ROWS = 20
 
@@ -56,9 +56,9 @@ _MAY_GO = (
 _ELASTIC = {"note": 12, "forms": 24}
 
 
-def show(result: Result, top: int, console: Console) -> list[str]:
-    """Print a result, block by block, and return the columns that found no place."""
-    blocks = list(BLOCKS.get(result.command, ()))
+def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
+    """Print a result, block by block, and return the columns that found no place; only those `wanted`, if any."""
+    blocks = blocks_of(result.frame, result.command)
     limit = top or ROWS
     if result.frame.empty:
         console.print("no rows")
@@ -66,10 +66,10 @@ def show(result: Result, top: int, console: Console) -> list[str]:
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
     shown = set(blocks)
     for names, rows in parts:
-        columns = _columns(result, rows.head(limit), console.width)
+        columns = list(wanted) or _columns(result, rows.head(limit), console.width)
         shown.update(columns)
         _show_block(_heading(blocks, names, result) if blocks else "", rows, columns, result, limit, console)
-    return [str(name) for name in result.frame.columns if name not in shown]
+    return [str(name) for name in result.frame.columns if name not in shown] if not wanted else []
 
 
 def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
@@ -120,11 +120,14 @@ def _show_block(
 
 
 def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
-    if result.command in SHOWN:
+    drop = list(_MAY_GO)
+    if result.command == "freq" and "group" not in rows.columns:
+        names = list(rows.columns)
+        drop = [name for kind in ("docs_", "rank_", "per_million_") for name in names if name.startswith(kind)]
+    elif result.command in SHOWN:
         names = [name for name in SHOWN[result.command] if name in rows.columns]
     else:
         names = _document_columns(result)
-    drop = list(_MAY_GO)
     while _width(names, rows, result) > width and drop:
         candidate = drop.pop(0)
         names = [name for name in names if name != candidate]

@@ -1,6 +1,7 @@
 """The summary of a step, on standard error: what was read, what was left out, what was written."""
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 
 from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import GroupSize
@@ -9,6 +10,7 @@ from millstone.study.carry import Outcome
 from millstone.study.model import Step, settings_line
 
 _GROUPS_NAMED = 6
+_FILES_NAMED = 4
 
 
 def summary(outcome: Outcome) -> list[str]:
@@ -18,7 +20,7 @@ def summary(outcome: Outcome) -> list[str]:
         *_left_out(outcome),
         *settings_lines(outcome.step),
         *(f"note: {note}" for note in outcome.notes),
-        *(f"wrote {', '.join(map(str, outcome.written))}" for _ in outcome.written[:1]),
+        *_written(outcome.written),
     ]
 
 
@@ -30,6 +32,13 @@ def _read(outcome: Outcome) -> str:
     more = f"; and {len(groups) - _GROUPS_NAMED} more" if len(groups) > _GROUPS_NAMED else ""
     in_groups = f" in {len(groups)} groups: {named}{more}" if len(groups) > 1 else f", group {groups[0].name}"
     return f"read {numbered(documents, 'document')}, {numbered(tokens, 'token')}{in_groups}"
+
+
+def _written(paths: Sequence[Path]) -> list[str]:
+    if len(paths) > _FILES_NAMED:
+        inside = [path.name for path in paths if path.parent == paths[0].parent]
+        return [f"wrote {numbered(len(paths), 'file')}, in {paths[0].parent}: {', '.join(inside[:3])}, ..."]
+    return [f"wrote {', '.join(map(str, paths))}"] if paths else []
 
 
 def _size(size: GroupSize) -> str:

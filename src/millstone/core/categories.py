@@ -1,11 +1,9 @@
 """Dictionary categories counted in each document."""
 
-from collections.abc import Mapping, Sequence
-
 import numpy as np
 import pandas as pd
 
-from millstone.core.columns import PART_COLUMNS
+from millstone.core.columns import PART_COLUMNS, renamed
 from millstone.core.corpus import Corpus
 from millstone.core.dictionary import Dictionary
 from millstone.core.errors import DataError
@@ -55,8 +53,13 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: CategorySetting
     }
     for name, found in places.items():
         columns[name] = _scaled(corpus, found, tokens, settings.scale)
-    described = corpus.documents.rename(columns=renamed(list(corpus.documents.columns), dictionary.names()))
+    described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
     return pd.concat([described, pd.DataFrame(columns, index=described.index)], axis=1)
+
+
+def taken_names(dictionary: Dictionary) -> set[str]:
+    """The names of columns that metadata may not bear."""
+    return {"tokens", "matched_percent", *dictionary.names()}
 
 
 def check_names(dictionary: Dictionary) -> None:
@@ -67,12 +70,6 @@ def check_names(dictionary: Dictionary) -> None:
                 f"a category is named {name!r}, as a column of the result is",
                 "give the category another name",
             )
-
-
-def renamed(metadata: Sequence[str], category_names: Sequence[str]) -> Mapping[str, str]:
-    """Metadata fields that bear the name of a result column, and the name under which they come out."""
-    taken = {"tokens", "matched_percent", *category_names}
-    return {name: f"{name}_given" for name in metadata if name in taken}
 
 
 def _scaled(corpus: Corpus, places: Places, tokens: np.ndarray, scale: str) -> np.ndarray:

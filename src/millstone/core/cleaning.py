@@ -1,6 +1,5 @@
 """Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is mended."""
 
-import hashlib
 import html
 import re
 from collections import Counter, defaultdict
@@ -9,6 +8,7 @@ from dataclasses import dataclass, field, replace
 from itertools import chain
 
 from millstone.core.corpus import Document
+from millstone.core.repeats import without_repeats
 from millstone.core.settings import MENDS, Preparation
 
 PAGE_END = "\f"
@@ -75,12 +75,13 @@ def clean(
         return
     running = _recurring(map(Document.whole, documents()), preparation) if preparation.drop_running else {}
     stream: Iterable[Document] = map(Document.whole, documents())
+    told = cleaned.repeats.append, cleaned.repeats_across.append
     if preparation.drop_repeats and pieces_of is None:
-        stream = without_repeats(stream, cleaned)
+        stream = without_repeats(stream, *told)
     stream = (_with_clean_text(document, preparation, running, cleaned) for document in stream)
     if pieces_of is not None:
         stream = chain.from_iterable(map(pieces_of, stream))
-        stream = without_repeats(stream, cleaned) if preparation.drop_repeats else stream
+        stream = without_repeats(stream, *told) if preparation.drop_repeats else stream
     yield from stream
 
 
@@ -97,25 +98,6 @@ def _with_clean_text(
     if "hyphens" in preparation.mend:
         text = mend_hyphens(text, cleaned)
     return document if text is document.text else replace(document, text=text)
-
-
-def text_key(document: Document) -> bytes:
-    """A short key that equal texts, white space folded, have in common."""
-    return hashlib.blake2b(" ".join(document.text.split()).encode("utf-8", "surrogatepass"), digest_size=16).digest()
-
-
-def without_repeats(documents: Iterable[Document], cleaned: Cleaned) -> Iterator[Document]:
-    """The documents whose text did not occur before in their group."""
-    groups_of: defaultdict[bytes, set[str]] = defaultdict(set)
-    for document in documents:
-        groups = groups_of[text_key(document)]
-        if document.group in groups and document.text.strip():
-            cleaned.repeats.append(document.name)
-            continue
-        if groups and document.text.strip():
-            cleaned.repeats_across.append(document.name)
-        groups.add(document.group)
-        yield document
 
 
 def line_key(line: str) -> str:

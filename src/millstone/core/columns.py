@@ -1,6 +1,6 @@
 """What each column of a result means: title, meaning, unit, datatype, and decimals on a screen."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
@@ -83,13 +83,29 @@ COLUMNS: Mapping[str, Column] = {
     "part": _whole("part", "number of the part within its document, 1 first"),
     "position": _number("position", "where the part begins, in percent of its document's tokens", PERCENT, 1),
     "tokens": _whole("tokens", "word tokens", "tokens"),
+    "kept_tokens": _whole("kept tokens", "word tokens that no rule left out", "tokens"),
+    "types": _whole("types", "different terms among the kept tokens", "types"),
+    "hapaxes": _whole("hapaxes", "terms that occur once", "types"),
+    "hapax_percent": _number("hapax %", "share of the types that occur once", PERCENT, 1),
+    "ttr": _number("ttr", "types by kept tokens, 0 to 1; falls as texts get longer", "ratio", 3),
+    "msttr": _number("msttr", "mean type-token ratio of full segments (Johnson 1944); empty under one", "ratio", 3),
+    "mattr": _number("mattr", "mean type-token ratio of all windows (Covington & McFall 2010)", "ratio", 3),
+    "mtld": _number("mtld", "mean length of stretches of a ratio above 0.72 (McCarthy & Jarvis 2010)", "tokens", 1),
+    "guiraud_r": _number("guiraud r", "types by the square root of kept tokens", "ratio", 2),
+    "yule_k": _number("yule k", "how likely two tokens are the same type, times 10,000 (Yule 1944)", "", 1),
+    "mean_word_length": _number("word length", "mean length of the kept tokens as written", "characters", 2),
+    "mean_sentence_length": _number("sentence length", "mean length of sentences that have tokens", "tokens", 1),
+    "repeated_documents": _whole("repeated", "documents whose text occurred before in the group", DOCUMENTS),
     "matched_percent": _number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
 }
 
 
 def columns_of_terms(names: Iterable[str], of_ngrams: bool = False) -> dict[str, Column]:
-    """The columns of a table of terms; rates of n-grams are of their places."""
-    found = {name: COLUMNS[name] for name in names}
+    """The columns of a table of terms; rates of n-grams are of their places.
+
+    Where groups stand side by side, ``freq_A`` is the column ``freq`` of group A.
+    """
+    found = {name: COLUMNS[name] if name in COLUMNS else _of_group(name) for name in names}
     if of_ngrams:
         unit = "per million n-gram places"
         found |= {name: replace(one, unit=unit) for name, one in found.items() if name.startswith("per_million")}
@@ -99,8 +115,20 @@ def columns_of_terms(names: Iterable[str], of_ngrams: bool = False) -> dict[str,
     return found
 
 
+def _of_group(name: str) -> Column:
+    own = next(one for one in ("freq", "per_million", "rank", "docs") if name.startswith(f"{one}_"))
+    group = name.removeprefix(f"{own}_")
+    return replace(COLUMNS[own], title=f"{COLUMNS[own].title} {group}", meaning=f"{COLUMNS[own].meaning}: {group}")
+
+
 PART_COLUMNS = ("part_of", "part", "position")
 """The columns of documents that are parts of others."""
+
+
+def renamed(metadata: Iterable[str], taken: Collection[str]) -> Mapping[str, str]:
+    """Metadata fields that bear the name of a result column, and the name under which they come out."""
+    return {name: f"{name}_given" for name in metadata if name in taken}
+
 
 _SCALES = {
     "percent": ("places per 100 tokens", PERCENT, 2),

@@ -10,6 +10,8 @@ from millstone.core.association import log_dice, mutual_information, ngram_parts
 from millstone.core.counts import Counts, NgramNames, Part, competition_ranks
 from millstone.core.settings import FrequencySettings
 
+TOTAL = "total"
+
 
 def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
     """The terms of each group with frequency, documents and dispersion.
@@ -32,8 +34,44 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
     return pd.concat(lists, ignore_index=True)
 
 
-def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
-    part = counts.part((group,))
+def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+    """The terms with their frequency in each group and in all of them.
+
+    Parameters
+    ----------
+    counts : Counts
+    settings : FrequencySettings, optional
+        A term has a row when it is chosen in any group; its row is whole all the same.
+
+    Returns
+    -------
+    DataFrame
+        ``term``, then ``freq, per_million, rank, docs`` of each group, ``_GROUP`` after each name, and of the
+        total; by frequency in the total. A term that is absent from a group has no rank there.
+    """
+    settings = settings or FrequencySettings()
+    parts = {group: counts.part((group,)) for group in counts.groups}
+    chosen = np.zeros(len(counts.terms), dtype=bool)
+    for part in parts.values():
+        present, order, _, _ = _chosen(counts, part, settings)
+        chosen[present[order]] = True
+    total = counts.part(counts.groups)
+    terms = np.flatnonzero(chosen)
+    terms = terms[np.argsort(-total.freq[terms], kind="stable")]
+    columns: dict[str, Any] = {"term": counts.terms[terms]}
+    for name, part in [*parts.items(), (TOTAL if TOTAL not in parts else f"{TOTAL}_of_all", total)]:
+        freq = part.freq[terms]
+        columns[f"freq_{name}"] = freq
+        columns[f"per_million_{name}"] = 1e6 * freq / max(part.tokens, 1)
+        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(part.freq)[terms], freq == 0)
+        columns[f"docs_{name}"] = part.docs[terms]
+    return pd.DataFrame(columns)
+
+
+def _chosen(
+    counts: Counts, part: Part, settings: FrequencySettings
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, dict[str, np.ndarray]]:
+    """The terms that are present; of these the places of the chosen ones by rank, all ranks, and associations."""
     present = np.flatnonzero(part.freq)
     rank = competition_ranks(part.freq[present])
     association = _association(counts, part, present)
@@ -44,7 +82,13 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.Data
     if settings.min_log_dice is not None and association:
         wanted &= association["log_dice"] >= settings.min_log_dice
     order = np.flatnonzero(wanted)
-    order = order[np.argsort(rank[order], kind="stable")]
+    return present, order[np.argsort(rank[order], kind="stable")], rank, association
+
+
+def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
+    part = counts.part((group,))
+    present, order, rank, association = _chosen(counts, part, settings)
+    freq, docs = part.freq[present], part.docs[present]
     terms = present[order]
     columns: dict[str, Any] = {
         "group": group,

@@ -13,9 +13,9 @@ from millstone.core.cleaning import (
     find_cuts,
     find_entities,
     recurring_candidates,
-    text_key,
 )
 from millstone.core.corpus import Corpus, Document, group_codes
+from millstone.core.repeats import Repeats
 from millstone.core.wording import numbered
 
 _TIMES_LARGER = 10
@@ -64,10 +64,7 @@ class Inspector:
     """Looks at documents as they pass on their way to be scanned."""
 
     seen: defaultdict[str, _Seen] = field(default_factory=lambda: defaultdict(_Seen))
-    repeated: Counter[str] = field(default_factory=Counter)
-    repeated_example: str = ""
-    repeated_across: int = 0
-    _texts: dict[bytes, set[str]] = field(default_factory=dict)
+    repeats: Repeats = field(default_factory=Repeats)
     _lines: Counter[str] = field(default_factory=Counter)
     _pages: int = 0
 
@@ -81,13 +78,7 @@ class Inspector:
         text = document.text
         if not text.strip():
             return
-        groups = self._texts.setdefault(text_key(document), set())
-        if document.group in groups:
-            self.repeated[document.group] += 1
-            self.repeated_example = self.repeated_example or document.name
-        elif groups:
-            self.repeated_across += 1
-        groups.add(document.group)
+        self.repeats.seen(document)
         if document.annotated is not None:
             return
         self.seen["markup"].add(document, find_cuts(text, "markup"))
@@ -149,7 +140,7 @@ def overview(corpus: Corpus, inspector: Inspector) -> pd.DataFrame:
                 "longest": int(lengths.max()) if len(lengths) else 0,
                 "longest_document": longest,
                 "empty": int((tokens == 0).sum()),
-                "repeated": inspector.repeated[group],
+                "repeated": inspector.repeats.in_group[group],
             }
         )
     return pd.DataFrame(rows)
@@ -219,21 +210,21 @@ def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
 
 def _of_repeats(inspector: Inspector, table: pd.DataFrame) -> list[Finding]:
     found = []
-    empty, repeated = int(table["empty"].sum()), inspector.repeated.total()
+    empty, repeated = int(table["empty"].sum()), inspector.repeats.in_group.total()
     if empty:
         found.append(Finding(f"{numbered(empty, 'document')} without words", "leave them out with --min-tokens 1"))
     if repeated:
         found.append(
             Finding(
                 f"{numbered(repeated, 'document')} with the text of another in the same group, such as "
-                f"document {inspector.repeated_example}",
+                f"document {inspector.repeats.example}",
                 "leave them out with --drop-repeats",
             )
         )
-    if inspector.repeated_across:
+    if inspector.repeats.across:
         found.append(
             Finding(
-                f"{numbered(inspector.repeated_across, 'document')} with a text that another group has too",
+                f"{numbered(inspector.repeats.across, 'document')} with a text that another group has too",
                 "check that no document was put into two groups",
             )
         )

@@ -7,6 +7,7 @@ import pandas as pd
 
 from millstone.core.columns import Column
 from millstone.core.corpus import GroupSize
+from millstone.core.document_terms import DocumentTerms
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
@@ -30,6 +31,8 @@ class Result:
         The settings in force that are not defaults, as they would be typed.
     left_out : mapping
         Rule -> tokens it left out.
+    matrix : DocumentTerms or None
+        Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
     """
 
     command: str
@@ -38,3 +41,4 @@ class Result:
     groups: tuple[GroupSize, ...]
     settings: Mapping[str, object] = field(default_factory=dict)
     left_out: Mapping[str, int] = field(default_factory=dict)
+    matrix: DocumentTerms | None = None

@@ -128,6 +128,33 @@ class FrequencySettings:
     min_log_dice: float | None = setting(
         number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, 14 at the most"
     )
+    wide: bool = setting(switch(), False, "a row a term, with the groups side by side and their total")
+
+
+@dataclass(frozen=True)
+class ProfileSettings:
+    """What ``profile`` can be asked."""
+
+    per_document: bool = setting(switch(), False, "a row a document instead of a row a group")
+    segment: int = setting(whole("N", 1), 1000, "msttr: tokens of a segment")
+    window: int = setting(whole("N", 1), 500, "mattr: tokens of a window")
+    mtld: bool = setting(switch(), True, "leave mtld out, which takes longest on large corpora")
+
+
+@dataclass(frozen=True)
+class MatrixSettings:
+    """What ``matrix`` can be asked."""
+
+    by: str = setting(choice("document", "group"), "document", "a row a document, or a row a group")
+    transpose: bool = setting(switch(), False, "a row a term, a column a document or group")
+    weight: str = setting(
+        choice("count", "relative", "binary", "tfidf"),
+        "count",
+        "occurrences, their share of the row's tokens, 1 for present, or occurrences x ln(D / docs)",
+    )
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in all")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in all")
+    min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents")
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,7 @@
 """A result table as the bytes of a file; the ending picks the format."""
 
 import csv
+import html
 import io
 import json
 import re
@@ -11,16 +12,44 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.errors import UsageError
+from millstone.core.result import Result
+from millstone.results.parquet import as_parquet
+from millstone.results.workbook import as_workbook
 
 _WHITE = re.compile(r"[\t\r\n\x0b\x0c\x85\u2028\u2029]+")
+_PAGE = """<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<title>{title}</title>
+<style>
+body {{ font: 15px/1.45 system-ui, sans-serif; color: #22282d; margin: 2rem; }}
+table {{ border-collapse: collapse; }}
+th, td {{ padding: .2rem .8rem .2rem 0; text-align: left; vertical-align: top; }}
+th {{ position: sticky; top: 0; background: white; border-bottom: 2px solid #5f6a72; }}
+td {{ border-bottom: 1px solid #d9dee2; }}
+.number {{ text-align: right; font-variant-numeric: tabular-nums; }}
+</style>
+</head>
+<body>
+<h1>{title}</h1>
+<table>
+<thead><tr>{header}</tr></thead>
+<tbody>
+{rows}
+</tbody>
+</table>
+</body>
+</html>
+"""
 
 
-def _csv(frame: pd.DataFrame, decimal_comma: bool = False) -> str:
+def _csv(result: Result, decimal_comma: bool = False) -> bytes:
     file = io.StringIO()
     writer = csv.writer(file, delimiter=";" if decimal_comma else ",", lineterminator="\n")
-    writer.writerow(frame.columns)
-    writer.writerows(zip(*(_cells(frame[name], decimal_comma) for name in frame.columns), strict=True))
-    return file.getvalue()
+    writer.writerow(result.frame.columns)
+    writer.writerows(zip(*(_cells(one, decimal_comma) for _, one in result.frame.items()), strict=True))
+    return file.getvalue().encode()
 
 
 def as_tsv(frame: pd.DataFrame) -> str:
@@ -32,7 +61,7 @@ def as_tsv(frame: pd.DataFrame) -> str:
 
 def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
     """A column as it is written: numbers with full precision, what is missing empty."""
-    if not pd.api.types.is_numeric_dtype(column):
+    if not _is_number(column):
         values = column.to_numpy(dtype=object)
         missing = column.isna().to_numpy()
         return [str(value) for value in (np.where(missing, "", values) if missing.any() else values).tolist()]
@@ -44,17 +73,63 @@ def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
     return np.array([*texts, ""], dtype=object)[codes].tolist()
 
 
+def _is_number(column: pd.Series) -> bool:
+    return bool(pd.api.types.is_numeric_dtype(column))
+
+
 def _on_one_line(cells: list[str]) -> list[str]:
     return [_WHITE.sub(" ", cell) for cell in cells] if _WHITE.search("\0".join(cells)) else cells
 
 
-def _json(frame: pd.DataFrame) -> str:
+def _objects(frame: pd.DataFrame) -> list[str]:
+    """Each row as a JSON object; what is missing is null."""
     columns = [frame[name].astype(object).where(frame[name].notna(), None).tolist() for name in frame.columns]
-    rows = [dict(zip(frame.columns, row, strict=True)) for row in zip(*columns, strict=True)]
-    return json.dumps(rows, ensure_ascii=False, allow_nan=False, indent=1) + "\n"
+    rows = (dict(zip(frame.columns, row, strict=True)) for row in zip(*columns, strict=True))
+    return [json.dumps(row, ensure_ascii=False, allow_nan=False) for row in rows]
 
 
-FORMATS: dict[str, Callable[[pd.DataFrame], str]] = {".csv": _csv, ".tsv": as_tsv, ".json": _json}
+def _json(result: Result) -> bytes:
+    return ("[\n" + ",\n".join(_objects(result.frame)) + "\n]\n").encode()
+
+
+def _json_lines(result: Result) -> bytes:
+    return "".join(f"{row}\n" for row in _objects(result.frame)).encode()
+
+
+def _markdown(result: Result) -> bytes:
+    frame = result.frame
+    columns = [[cell.replace("|", "\\|") for cell in _on_one_line(_cells(frame[name]))] for name in frame.columns]
+    header = [str(name).replace("|", "\\|") for name in frame.columns]
+    rule = ["---:" if _is_number(frame[name]) else "---" for name in frame.columns]
+    return "".join(f"| {' | '.join(row)} |\n" for row in (header, rule, *zip(*columns, strict=True))).encode()
+
+
+def _html(result: Result) -> bytes:
+    frame = result.frame
+    kinds = [' class="number"' if _is_number(frame[name]) else "" for name in frame.columns]
+    header = "".join(
+        f'<th{kind} title="{html.escape(result.columns[name].meaning) if name in result.columns else ""}">'
+        f"{html.escape(str(name))}</th>"
+        for name, kind in zip(frame.columns, kinds, strict=True)
+    )
+    columns = [
+        [f"<td{kind}>{html.escape(cell)}</td>" for cell in _cells(frame[name])]
+        for name, kind in zip(frame.columns, kinds, strict=True)
+    ]
+    rows = "\n".join(f"<tr>{''.join(row)}</tr>" for row in zip(*columns, strict=True))
+    return _PAGE.format(title=html.escape(result.command), header=header, rows=rows).encode()
+
+
+FORMATS: dict[str, Callable[[Result], bytes]] = {
+    ".csv": _csv,
+    ".tsv": lambda result: as_tsv(result.frame).encode(),
+    ".xlsx": as_workbook,
+    ".json": _json,
+    ".jsonl": _json_lines,
+    ".md": _markdown,
+    ".html": _html,
+    ".parquet": as_parquet,
+}
 
 
 def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
@@ -66,8 +141,14 @@ def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
         )
 
 
-def as_bytes(frame: pd.DataFrame, path: Path, decimal_comma: bool = False) -> bytes:
-    """The table in the format of the path's ending, in UTF-8; `decimal_comma` is for CSV alone."""
+def as_bytes(result: Result, path: Path, decimal_comma: bool = False) -> bytes:
+    """The table in the format of the path's ending, in UTF-8; `decimal_comma` is for CSV alone.
+
+    Raises
+    ------
+    DataError
+        When it is too large for a workbook, or a library for the format is not installed.
+    """
     if decimal_comma and path.suffix.lower() == ".csv":
-        return _csv(frame, decimal_comma).encode("utf-8")
-    return FORMATS[path.suffix.lower()](frame).encode("utf-8")
+        return _csv(result, decimal_comma)
+    return FORMATS[path.suffix.lower()](result)

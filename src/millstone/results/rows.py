@@ -1,32 +1,54 @@
-"""Which rows of a result are shown and saved, and in which order."""
+"""Which rows and columns of a result are shown and saved, and in which order."""
 
 import pandas as pd
 
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
+from millstone.core.lists import glob_test
+from millstone.results.settings import Output
 
 BLOCKS = {"freq": ("group",), "keyness": ("target", "reference"), "logodds": ("group", "against")}
 """The columns that say to which list or comparison a row belongs; what is not named is one block."""
 
 
-def arrange(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
-    """Sort within each block by ``COLUMN`` or ``COLUMN:asc``; an empty `sort` leaves the order as it is.
+def blocks_of(frame: pd.DataFrame, command: str) -> list[str]:
+    """The columns of the blocks of a table; none where groups stand side by side."""
+    return [name for name in BLOCKS.get(command, ()) if name in frame.columns]
+
+
+def arrange(frame: pd.DataFrame, command: str, output: Output) -> pd.DataFrame:
+    """The rows whose term fits ``match``, sorted within each block by ``sort``.
 
     Raises
     ------
     DataError
-        For a column that does not exist.
+        For a column that does not exist, or a table without terms.
     """
+    return _sorted(_matching(frame, output.match), command, output.sort)
+
+
+def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
+    if not patterns:
+        return frame
+    if "term" not in frame.columns:
+        raise DataError("--match: the table has no terms", "leave the option out")
+    # a pattern of one word is held against each word of an n-gram
+    tests = [(glob_test(pattern.casefold()), " " in pattern) for pattern in patterns]
+    terms = {term: term.casefold() for term in frame["term"].unique()}
+    fits = {
+        term: any(fit(folded) if whole else any(map(fit, folded.split())) for fit, whole in tests)
+        for term, folded in terms.items()
+    }
+    return frame[frame["term"].map(fits).astype(bool)].reset_index(drop=True)
+
+
+def _sorted(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
     if not sort:
         return frame
     column, _, direction = sort.partition(":")
     if column not in frame.columns or direction not in ("", "asc", "desc"):
-        columns = [str(name) for name in frame.columns]
-        raise DataError(
-            f"--sort: the table has no column {sort!r}{nearest(column, columns)}",
-            f"its columns: {', '.join(columns)}; add :asc for the smallest first",
-        )
-    blocks = list(BLOCKS.get(command, ()))
+        raise _no_column(frame, "--sort", sort, "; add :asc for the smallest first")
+    blocks = blocks_of(frame, command)
     block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
     ordered = frame.assign(_block=block).sort_values(
         ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
@@ -34,10 +56,32 @@ def arrange(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
     return ordered.drop(columns="_block").reset_index(drop=True)
 
 
+def _no_column(frame: pd.DataFrame, option: str, name: str, further: str = "") -> DataError:
+    columns = [str(one) for one in frame.columns]
+    return DataError(
+        f"{option}: the table has no column {name!r}{nearest(name, columns)}",
+        f"its columns: {', '.join(columns)}{further}",
+    )
+
+
 def first_rows(frame: pd.DataFrame, command: str, top: int) -> pd.DataFrame:
     """The first `top` rows of each block; 0 means all."""
-    blocks = list(BLOCKS.get(command, ()))
     if not top:
         return frame
+    blocks = blocks_of(frame, command)
     first = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
     return first.reset_index(drop=True)
+
+
+def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:
+    """The columns that were asked for, in that order; all when none were.
+
+    Raises
+    ------
+    DataError
+        For a column that does not exist.
+    """
+    for name in names:
+        if name not in frame.columns:
+            raise _no_column(frame, "--columns", name)
+    return frame[list(names)] if names else frame

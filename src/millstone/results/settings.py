@@ -2,17 +2,26 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import free_text, path, setting, switch, whole
+from millstone.core.declare import free_text, names, path, setting, switch, whole, words
 
 
 @dataclass(frozen=True)
 class Output:
     """What is shown, and where it goes."""
 
-    output: str = setting(path("FILE"), "", "save the whole table: .csv, .tsv or .json", letter="-o")
+    output: str = setting(
+        path("FILE|FOLDER/"),
+        "",
+        "save the whole table: .csv .tsv .xlsx .json .jsonl .md .html .parquet; into a folder a file a group",
+        letter="-o",
+    )
+    match: tuple[str, ...] = setting(
+        words("GLOB"), (), "show and save only terms that match, such as '*stove*'; several with commas"
+    )
     top: int = setting(whole("N"), 0, "show and save only the first N rows of each group or comparison")
     sort: str = setting(
         free_text("COLUMN[:asc]"), "", "order the rows by a column, largest first (or smallest, with :asc)"
     )
+    columns: tuple[str, ...] = setting(names("A,B"), (), "show and save only these columns, in this order")
     force: bool = setting(switch(), False, "overwrite files that millstone did not write or that were edited")
     quiet: bool = setting(switch(), False, "no summary on standard error")

@@ -4,11 +4,14 @@ import hashlib
 import json
 import os
 import tempfile
-from collections.abc import Collection
+from collections.abc import Callable, Collection, Mapping
 from pathlib import Path
+from typing import BinaryIO
 
 from millstone.core.errors import DataError, UsageError
 from millstone.core.result import LEDGER
+
+Content = bytes | Callable[[BinaryIO], None]
 
 
 class Outputs:
@@ -27,7 +30,7 @@ class Outputs:
         self._to_be_made = {path.resolve() for path in to_be_made}
         self._protected = {path.resolve() for path in protected}
         self._claimed: set[Path] = set()
-        self._content: dict[Path, bytes] = {}
+        self._content: dict[Path, Content] = {}
 
     def claim(self, path: Path) -> None:
         """Check that a path can be written.
@@ -63,11 +66,11 @@ class Outputs:
         remedy = "move it, or name another output; --force overwrites it"
         if written is None:
             raise DataError(f"{path} is there already and was not written by millstone", remedy)
-        if written != _sha256(path.read_bytes()):
+        if written != _sha256_of(path):
             raise DataError(f"{path} was edited since millstone wrote it", remedy)
 
-    def add(self, path: Path, content: bytes) -> None:
-        """Add the content of a claimed path."""
+    def add(self, path: Path, content: Content) -> None:
+        """Add the content of a claimed path: bytes, or what writes a large file piece by piece."""
         self._content[path] = content
 
     def commit(self) -> list[Path]:
@@ -80,8 +83,10 @@ class Outputs:
         """
         waiting: dict[Path, Path] = {}
         try:
-            for path, content in self._with_ledgers().items():
+            for path, content in self._content.items():
                 waiting[path] = _write_aside(path, content)
+            for path, ledger in _ledgers(waiting).items():
+                waiting[path] = _write_aside(path, ledger)
             for path, aside in waiting.items():
                 aside.replace(path)
         except OSError as error:
@@ -97,14 +102,15 @@ class Outputs:
         self._content = {}
         return written
 
-    def _with_ledgers(self) -> dict[Path, bytes]:
-        every = dict(self._content)
-        for folder in {path.parent for path in self._content}:
-            ledger = _ledger(folder)
-            here = {path.name: _sha256(data) for path, data in self._content.items() if path.parent == folder}
-            content = {"written by millstone": dict(sorted({**ledger, **here}.items()))}
-            every[folder / LEDGER] = (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
-        return every
+
+def _ledgers(waiting: Mapping[Path, Path]) -> dict[Path, bytes]:
+    """The ledger of each folder, with what waits beside the paths that it will be written to."""
+    found = {}
+    for folder in {path.parent for path in waiting}:
+        here = {path.name: _sha256_of(aside) for path, aside in waiting.items() if path.parent == folder}
+        content = {"written by millstone": dict(sorted({**_ledger(folder), **here}.items()))}
+        found[folder / LEDGER] = (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+    return found
 
 
 def make_folder(folder: Path) -> None:
@@ -124,11 +130,14 @@ def make_folder(folder: Path) -> None:
         ) from error
 
 
-def _write_aside(path: Path, content: bytes) -> Path:
+def _write_aside(path: Path, content: Content) -> Path:
     descriptor, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
     try:
         with os.fdopen(descriptor, "wb") as aside:
-            aside.write(content)
+            if callable(content):
+                content(aside)
+            else:
+                aside.write(content)
             aside.flush()
             os.fsync(aside.fileno())
         mask = os.umask(0)
@@ -148,5 +157,6 @@ def _ledger(folder: Path) -> dict[str, str]:
         return {}
 
 
-def _sha256(data: bytes) -> str:
-    return hashlib.sha256(data).hexdigest()
+def _sha256_of(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

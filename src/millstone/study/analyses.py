@@ -9,11 +9,12 @@ import numpy as np
 import pandas as pd
 
 from millstone.core import categories as category_core
-from millstone.core.columns import category_columns, columns_of_terms
+from millstone.core.columns import COLUMNS, PART_COLUMNS, category_columns, columns_of_terms, renamed
 from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, GroupSize, group_sizes
-from millstone.core.counts import Counts, count
+from millstone.core.counts import Counts, count, left_out_words
 from millstone.core.declare import declared, nearest, option
+from millstone.core.errors import DataError
 from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
@@ -23,6 +24,7 @@ from millstone.core.terms import TermMap, map_terms
 from millstone.core.wording import numbered
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.study.material import Material
 from millstone.study.model import Step
 
 # preparation that does not reach a dictionary
@@ -31,12 +33,17 @@ _WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_
 _NEAREST_AMONG = 20_000
 
 
-def analyse(step: Step, corpus: Corpus, notes: list[str]) -> Result:
-    """Carry out the analysis of a step on its corpus; what the user should know goes to `notes`."""
+def analyse(step: Step, material: Material, notes: list[str]) -> Result:
+    """Carry out the analysis of a step on its texts; what the user should know goes to `notes`."""
+    corpus = material.corpus
     if step.command.name == "categories":
         return _categories(step, corpus, notes)
+    if step.command.name == "profile":
+        return _profile(step, material, notes)
+    if step.command.name == "matrix":
+        return _matrix(step, corpus, notes)
     counted = _counted(step, corpus, notes)
-    analysis = _term_analysis(step.command.name)
+    analysis = _term_analysis(step)
     frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
     frame = _joined(frames)
     sizes = _with_places(group_sizes(corpus.documents, corpus.tokens, corpus.groups), counted)
@@ -56,6 +63,8 @@ def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
         frame.insert(list(frame.columns).index("term") + 1, "n", n)
     frame = pd.concat(frames.values(), ignore_index=True)
     blocks = [name for name in ("group", "target", "reference", "against") if name in frame.columns]
+    if not blocks:
+        return frame
     in_order = frame.groupby(blocks, sort=False).ngroup()
     return frame.iloc[np.argsort(in_order.to_numpy(), kind="stable")].reset_index(drop=True)
 
@@ -68,8 +77,9 @@ def _with_places(sizes: tuple[GroupSize, ...], counted: dict[int, Counts]) -> tu
     return tuple(found)
 
 
-def _term_analysis(name: str) -> Callable[[Counts, Any], pd.DataFrame]:
-    """The analysis of a command; imported when it is used, for some take long to import."""
+def _term_analysis(step: Step) -> Callable[[Counts, Any], pd.DataFrame]:
+    """The analysis of a step; imported when it is used, for some take long to import."""
+    name = step.command.name
     if name == "keyness":
         from millstone.core.keyness import keyness
 
@@ -78,9 +88,9 @@ def _term_analysis(name: str) -> Callable[[Counts, Any], pd.DataFrame]:
         from millstone.core.logodds import log_odds
 
         return log_odds
-    from millstone.core.frequency import frequency_list
+    from millstone.core.frequency import frequency_list, side_by_side
 
-    return frequency_list
+    return side_by_side if step.settings.wide else frequency_list
 
 
 def _counted(step: Step, corpus: Corpus, notes: list[str]) -> dict[int, Counts]:
@@ -129,12 +139,57 @@ def _entries(number: int) -> str:
     return "1 entry" if number == 1 else f"{number:,} entries"
 
 
+def _matrix(step: Step, corpus: Corpus, notes: list[str]) -> Result:
+    from millstone.core.document_terms import document_terms
+
+    counted = _counted(step, corpus, notes)
+    if len(counted) > 1:
+        raise DataError("--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix a size")
+    counts = next(iter(counted.values()))
+    table = document_terms(counts, step.settings)
+    if not len(table.names) or not len(table.rows):
+        notes.append("no term is left to show: the settings leave all of them out")
+    notes.append(
+        f"{len(table.rows):,} rows, {numbered(len(table.names), 'column')}; "
+        f"{100 * table.filled:.1f} % of the cells are not 0"
+    )
+    fixed = {name: COLUMNS[name] for name in ("document", "group", "term", *PART_COLUMNS) if name in table.rows}
+    return Result("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, table)
+
+
+def _profile(step: Step, material: Material, notes: list[str]) -> Result:
+    from millstone.core.profile import MEASURES, profile
+
+    preparation = step.preparation
+    lists = read_word_lists(preparation)
+    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases), preparation.case)
+    term_map = map_terms(corpus, preparation, lists)
+    _note_entries(step, lists, term_map, notes)
+    if preparation.ngram != (1, 1):
+        notes.append("--ngram: no effect on a profile, which is of single terms")
+    settings = step.settings
+    frame = profile(corpus, term_map, settings, material.repeats.in_group)
+    if settings.per_document:
+        for given, name in renamed(corpus.documents.columns, MEASURES).items():
+            notes.append(f"the column {given!r} of the texts comes out as {name!r}")
+    for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
+        short = int(frame[name].isna().sum())
+        if short:
+            what = numbered(short, "document" if settings.per_document else "group")
+            notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
+    columns |= {name: COLUMNS[name] for name in ("document", "group") if name in frame.columns}
+    return Result("profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map))
+
+
 def _categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     dictionary = read_dictionaries(step.settings.dictionary)
     idle = [name for name in _WORD_RULES if name in step.typed]
     if idle:
         notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
-    for given, name in category_core.renamed(list(corpus.documents.columns), dictionary.names()).items():
+    taken = category_core.taken_names(dictionary)
+    for given, name in renamed(corpus.documents.columns, taken).items():
         notes.append(f"the column {given!r} of the texts comes out as {name!r}")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)

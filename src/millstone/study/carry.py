@@ -5,12 +5,15 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
+import pandas as pd
+
 from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
 from millstone.core.declare import looks_like_path
-from millstone.core.errors import DataError
+from millstone.core.errors import DataError, UsageError
 from millstone.core.lists import GIVEN
+from millstone.core.repeats import Repeats
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.core.textunits import cut_text
@@ -18,25 +21,21 @@ from millstone.core.units import cut_corpus, with_positions
 from millstone.core.wording import numbered
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
-from millstone.results.rows import arrange, first_rows
-from millstone.results.writing import Outputs
+from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
+from millstone.results.matrix import SPARSE, all_columns, dense_size, matrix_files, names_beside
+from millstone.results.names import file_names
+from millstone.results.rows import arrange, blocks_of, chosen_columns, first_rows
+from millstone.results.writing import Outputs, make_folder
 from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
+from millstone.study.material import Material
 from millstone.study.model import Step
 
 Progress = Callable[[int], None]
 
-
-@dataclass(frozen=True)
-class Material:
-    """Scanned texts, what was read to make them, and what preparation left out of them."""
-
-    corpus: Corpus
-    provenance: Provenance
-    cleaned: Cleaned
-    too_short: int = 0
+_LARGE = 1_000_000_000
 
 
 @dataclass(frozen=True)
@@ -56,6 +55,7 @@ class Workshop:
     """Carries out steps; texts that several steps share are read and scanned once."""
 
     progress: Progress = lambda characters: None
+    warn: Callable[[str], None] = lambda text: None
     _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
 
     def carry_out(self, step: Step, outputs: Outputs, ordered: bool = False) -> Outcome:
@@ -75,17 +75,26 @@ class Workshop:
         """
         material = self.material(step, ordered)
         notes = list(material.provenance.notes)
-        result = analyse(step, material.corpus, notes)
-        result = replace(result, frame=arrange(result.frame, step.command.name, step.output.sort))
+        result = analyse(step, material, notes)
+        result = replace(result, frame=arrange(result.frame, step.command.name, step.output))
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
-        _add_table(step, chosen, material.provenance, outputs)
+        self._warn_of_size(step, result)
+        _add_tables(step, chosen, material.provenance, outputs)
+        shown = chosen_columns(chosen.frame, step.output.columns)
+        chosen = replace(chosen, frame=shown)
         if step.chart.chart:
             # a plotting library costs half a second to import, and most runs draw nothing
             from millstone.charts import draw
 
             outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
+
+    def _warn_of_size(self, step: Step, result: Result) -> None:
+        if result.matrix is not None and step.output.output.lower().endswith((".csv", ".tsv")):
+            size = dense_size(result.matrix)
+            if size > _LARGE:
+                self.warn(f"{step.output.output} will take about {size / 1e9:,.1f} GB; as .mtx it takes far less")
 
     def material(self, step: Step, ordered: bool = False) -> Material:
         """The scanned texts of a step, without its documents that are too short.
@@ -99,14 +108,17 @@ class Workshop:
         # a dictionary never sees marks of punctuation
         marks = preparation.punctuation == "keep" and not step.command.ordered
         cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
-        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered, _least_whole(step))
+        repeats = Repeats() if step.command.name == "profile" else None
+        least = _least_whole(step)
+        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered, least, repeats is None)
         if key not in self._scanned:
             provenance, cleaned = Provenance(), Cleaned()
             documents = documents_of(step, provenance, cleaned)
+            documents = repeats.watch(documents) if repeats else documents
             corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
             corpus = corpus.in_order([*step.reading.order, *provenance.groups])
             _note_odd_documents(corpus, provenance)
-            self._scanned[key] = Material(corpus, provenance, cleaned, too_short)
+            self._scanned[key] = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
         return _long_enough(self._scanned[key], step)
 
 
@@ -207,10 +219,13 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     MillstoneError
         When one of them must not be written.
     """
-    if step.output.output:
+    if step.output.output and not is_folder(step.output.output):
         path = Path(step.output.output)
-        check_ending(path, tuple(FORMATS), "-o")
+        of_matrix = step.command.name == "matrix"
+        check_ending(path, MATRIX_ENDINGS if of_matrix else tuple(FORMATS), "-o")
         outputs.claim(path)
+        for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
+            outputs.claim(beside)
         if path.suffix.lower() in WITH_COMPANION:
             outputs.claim(companion_path(path))
     if step.chart.chart:
@@ -219,13 +234,53 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
         outputs.claim(path)
 
 
-def _add_table(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+def is_folder(output: str) -> bool:
+    """Whether an output is a folder, into which each group gets a file of its own."""
+    return output.endswith(("/", os.sep)) or Path(output).is_dir()
+
+
+def _add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+    """The table as the file that was named, or a file a group in the folder that was named."""
     if not step.output.output:
         return
-    path = Path(step.output.output)
-    comma = step.reading.decimal_comma
-    outputs.add(path, as_bytes(result.frame, path, comma))
+    folder = Path(step.output.output)
+    if result.matrix is not None:
+        _add_matrix(step, result, folder, provenance, outputs)
+        return
+    if not is_folder(step.output.output):
+        _add_table(step, result, folder, provenance, outputs)
+        return
+    blocks = blocks_of(result.frame, result.command)
+    if not blocks:
+        raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
+    parts = list(result.frame.groupby(blocks, sort=False))
+    names = file_names([" against ".join(map(str, values)) for values, _ in parts])
+    make_folder(folder)
+    for name, (_, frame) in zip(names, parts, strict=True):
+        path = folder / f"{name}.csv"
+        outputs.claim(path)
+        outputs.claim(companion_path(path))
+        _add_table(step, replace(result, frame=frame.reset_index(drop=True)), path, provenance, outputs)
+
+
+def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    result = replace(result, frame=chosen_columns(result.frame, step.output.columns))
+    outputs.add(path, as_bytes(result, path, step.reading.decimal_comma))
+    _add_companion(step, result, path, provenance, outputs)
+
+
+def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    if result.matrix is None or is_folder(step.output.output):
+        raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
+    for place, content in matrix_files(result.matrix, path, step.reading.decimal_comma).items():
+        outputs.add(place, content)
+    columns = pd.DataFrame(columns=all_columns(result.matrix))
+    _add_companion(step, replace(result, frame=columns), path, provenance, outputs)
+
+
+def _add_companion(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     if path.suffix.lower() in WITH_COMPANION:
+        comma = step.reading.decimal_comma
         files = map(hashed, provenance.files)
         inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
         outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
@@ -245,5 +300,5 @@ def claimed(step: Step) -> Outputs:
 
 def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
     """Write the table of a step, its outputs claimed before."""
-    _add_table(step, result, provenance, outputs)
+    _add_tables(step, result, provenance, outputs)
     return list(outputs.commit())

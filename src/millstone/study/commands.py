@@ -13,7 +13,9 @@ from millstone.core.settings import (
     FrequencySettings,
     KeynessSettings,
     LogOddsSettings,
+    MatrixSettings,
     Preparation,
+    ProfileSettings,
     Work,
 )
 from millstone.results.settings import Output
@@ -80,6 +82,37 @@ COMMANDS = {
             ),
         ),
         Command(
+            "profile",
+            "how large, how varied, how repetitive is each group?",
+            ProfileSettings,
+            None,
+            True,
+            "tokens are all words, kept_tokens those that no rule left out; all the rest is computed on these, in\n"
+            "the order of the text. ttr falls as texts get longer, so compare groups of different size by msttr,\n"
+            "mattr or mtld. A measure is empty where there are too few tokens for it.",
+            (
+                "profile guestbook.csv --text entry --group hut",
+                "profile journals --lemmas en --window 200",
+                "profile journals --per-document --segment 500 -o journals.csv",
+            ),
+        ),
+        Command(
+            "matrix",
+            "the documents x terms table, for other programs",
+            MatrixSettings,
+            None,
+            False,
+            "A row a document, its group and metadata first, then a column a term. As .mtx only what is not 0 is\n"
+            "written, with the names of rows and columns in two files beside it; .csv, .tsv, .xlsx and .parquet\n"
+            "have every cell. relative is of all word tokens of the row, left-out ones too.",
+            (
+                "matrix journals --stop en --min-docs 3 -o journals.csv",
+                "matrix guestbook.csv --text entry --group hut -o guestbook.mtx",
+                "matrix guestbook.csv --text entry --group hut --by group --transpose --min-freq 50",
+            ),
+            chooses_rows=False,
+        ),
+        Command(
             "keyness",
             "which terms set groups apart",
             KeynessSettings,
@@ -98,6 +131,7 @@ COMMANDS = {
             "logodds",
             "weighted log odds of terms, per group",
             LogOddsSettings,
+            MatrixSettings,
             PanelChartSettings,
             False,
             "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"

@@ -121,7 +121,12 @@ class _File:
             raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(COMMANDS)}")
         own = {name: value for name, value in given.items() if name not in _STEP}
         values = self.values(own, command.parts(), key)
-        results = {name: str(output / values[name]) for name in ("output", "chart") if name in values}
+        results = {
+            # a folder is known by the slash at its end
+            name: f"{output / values[name]}{'/' if values[name].endswith('/') else ''}"
+            for name in ("output", "chart")
+            if name in values
+        }
         placed = {**_placed(values, command.parts(), self.path.parent), **results}
         try:
             made = make_step(command, {**shared, **placed}, {**shown, **values})

@@ -1,0 +1,138 @@
+"""A documents x terms table as files, written in parts, never all of it in memory."""
+
+import csv
+import io
+from collections.abc import Callable, Mapping
+from functools import partial
+from pathlib import Path
+from typing import BinaryIO
+
+import numpy as np
+
+from millstone.core.document_terms import DocumentTerms
+from millstone.core.errors import DataError
+from millstone.results.formats import as_tsv
+from millstone.results.parquet import MISSING_LIBRARY
+
+SPARSE = ".mtx"
+_MOST_COLUMNS = 16_384
+_MOST_ROWS = 1_048_576
+
+
+def names_beside(path: Path) -> tuple[Path, Path]:
+    """Where the names of the rows and of the columns of a Matrix Market file stand."""
+    return path.with_suffix(".rows.tsv"), path.with_suffix(".columns.tsv")
+
+
+def dense_size(table: DocumentTerms) -> int:
+    """About how many bytes the table has as CSV."""
+    cells = table.values.shape[0] * table.values.shape[1]
+    return int(2 * cells + table.values.nnz * (0 if table.values.dtype.kind == "i" else 16))
+
+
+def tsv_parts(table: DocumentTerms) -> Callable[[Callable[[str], object]], None]:
+    """What writes the table as TSV, part by part."""
+
+    def write(out: Callable[[str], object]) -> None:
+        for number, part in enumerate(table.batches()):
+            text = as_tsv(part)
+            out(text if number == 0 else text.partition("\n")[2])
+
+    return write
+
+
+def _csv(table: DocumentTerms, decimal_comma: bool, file: BinaryIO) -> None:
+    out = io.TextIOWrapper(file, encoding="utf-8", newline="", write_through=True)
+    writer = csv.writer(out, delimiter=";" if decimal_comma else ",", lineterminator="\n")
+    for number, part in enumerate(table.batches()):
+        if number == 0:
+            writer.writerow(part.columns)
+        cells = part.map(_with_comma) if decimal_comma else part
+        writer.writerows(cells.astype(object).to_numpy().tolist())
+    out.detach()
+
+
+def _with_comma(value: object) -> object:
+    return str(value).replace(".", ",") if isinstance(value, float) else value
+
+
+def _tsv(table: DocumentTerms, file: BinaryIO) -> None:
+    tsv_parts(table)(lambda text: file.write(text.encode()))
+
+
+def _parquet(table: DocumentTerms, file: BinaryIO) -> None:
+    try:
+        import pyarrow
+        from pyarrow import parquet
+    except ImportError as error:
+        raise DataError(*MISSING_LIBRARY) from error
+    parts = (pyarrow.Table.from_pandas(part, preserve_index=False) for part in table.batches())
+    first = next(parts)
+    with parquet.ParquetWriter(file, first.schema) as writer:
+        writer.write_table(first)
+        for part in parts:
+            writer.write_table(part.cast(first.schema))
+
+
+def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
+    from openpyxl import Workbook
+
+    from millstone.results.workbook import cells_of, without_times
+
+    rows, columns = len(table.rows) + 1, len(table.names) + table.rows.shape[1]
+    if rows > _MOST_ROWS or columns > _MOST_COLUMNS:
+        raise DataError(
+            f"the table has {rows - 1:,} rows and {columns:,} columns, more than a workbook can hold",
+            "save it as .mtx, .csv or .parquet, or choose fewer terms with --min-docs",
+        )
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("matrix")
+    for number, part in enumerate(table.batches()):
+        if number == 0:
+            sheet.append(cells_of(sheet, part.columns))
+        for row in part.astype(object).where(part.notna(), None).to_numpy().tolist():
+            sheet.append(cells_of(sheet, row))
+    content = io.BytesIO()
+    book.save(content)
+    file.write(without_times(content.getvalue()))
+
+
+def _matrix_market(table: DocumentTerms, file: BinaryIO) -> None:
+    from scipy.io import mmwrite
+
+    kind = "integer" if table.values.dtype.kind == "i" else "real"
+    # 17 digits tell any two numbers apart
+    mmwrite(file, table.values.tocoo(), field=kind, precision=17, symmetry="general")
+
+
+def matrix_files(
+    table: DocumentTerms, path: Path, decimal_comma: bool
+) -> Mapping[Path, bytes | Callable[[BinaryIO], None]]:
+    """The files that a table is saved as, and what writes each.
+
+    Raises
+    ------
+    DataError
+        While it is written: too large for a workbook, or a library is missing.
+    """
+    ending = path.suffix.lower()
+    if ending == SPARSE:
+        rows, columns = names_beside(path)
+        what = "term" if "term" not in table.rows.columns else "document"
+        names = "".join(f"{name}\n" for name in [what, *table.names.tolist()])
+        return {path: partial(_matrix_market, table), rows: as_tsv(table.rows).encode(), columns: names.encode()}
+    writers: dict[str, Callable[[BinaryIO], None]] = {
+        ".csv": partial(_csv, table, decimal_comma),
+        ".tsv": partial(_tsv, table),
+        ".xlsx": partial(_workbook, table),
+        ".parquet": partial(_parquet, table),
+    }
+    return {path: writers[ending]}
+
+
+ENDINGS = (".csv", ".tsv", ".xlsx", ".parquet", SPARSE)
+
+
+def all_columns(table: DocumentTerms) -> np.ndarray:
+    """(columns,) the names of all columns of the dense table."""
+    return np.concatenate([table.rows.columns.to_numpy(dtype=object), table.names])
