@@ -129,19 +129,20 @@ class Documents(ProgramTest):
             with self.subTest(name):
                 brief, full = self.help_of(name), self.help_of(name, "--help-all")
                 self.assertLessEqual(len(brief.splitlines()), 60, "two screens of thirty lines")
+                hidden = () if command.chooses_rows else ("top", "sort", "match", "columns")
                 for key in command.names():
-                    if key not in ("input", "fields"):
+                    if key not in ("input", "fields", *hidden):
                         self.assertIn(key.replace("_", "-"), full)
-                for key in declared(command.settings):
-                    self.assertIn(option(key), brief)
+                for key, field in declared(command.settings).items():
+                    self.assertIn(option(f"no_{key}" if field.default is True else key), brief)
         overview = self.succeeds().out
-        for name in (*COMMANDS, "demo", "init", "check", "run", "chart"):
+        for name in (*COMMANDS, "demo", "init", "check", "run", "chart", "cache"):
             self.assertIn(f"\n  {name} ", overview)
 
     def test_every_example_runs_as_it_stands(self):
         self.succeeds("demo", "huts", "--quiet")
         examples = [example for command in (*COMMANDS.values(), CHECK) for example in command.examples]
-        for name in ("init", "run", "chart"):
+        for name in ("init", "run", "chart", "cache"):
             lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
             examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]
         self.assertGreaterEqual(len(examples), 16)

@@ -28,6 +28,8 @@ class Run:
 def environment(**own: str) -> dict[str, str]:
     """The environment as a user has it: output buffered, a plain locale."""
     inherited = {name: value for name, value in os.environ.items() if name != "PYTHONUNBUFFERED"}
+    # what is kept between runs must not lie in the folder of whoever runs the tests
+    own = {"XDG_CACHE_HOME": os.devnull, **own}
     return {**inherited, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C", **own}
 
 
@@ -49,11 +51,11 @@ class ProgramTest(unittest.TestCase):
         self.write("huts/Fallowmere/1.txt", "The boat leaks. The children laugh.")
         self.write("huts/Haskgate/1.txt", "A long stage, wet socks, the stove.")
 
-    def millstone(self, *arguments: object, **settings: object) -> Run:
+    def millstone(self, *arguments: object, own: dict[str, str] | None = None, **settings: object) -> Run:
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
             cwd=self.folder,
-            env=environment(),
+            env=environment(**(own or {})),
             capture_output=True,
             text=True,
             encoding="utf-8",

@@ -52,7 +52,7 @@ def run(arguments: Sequence[str]) -> None:
     _present(step, checked)
     for path in save(step, checked.result, checked.provenance, outputs):
         say(f"wrote {path}")
-    if checked.findings and step.settings.strict:
+    if checked.findings and step.work.strict:
         number = len(checked.findings)
         raise DataError(
             f"{number} {'thing looks' if number == 1 else 'things look'} wrong", "mend them as the lines above say"

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Callable, Sequence
 
 import millstone
-from millstone.cli import analysis, chart, check, init, study
+from millstone.cli import analysis, cache, chart, check, init, study
 from millstone.cli.console import report, say
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
@@ -20,8 +20,9 @@ _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]]
     "check": (CHECK.question, check.parser, check.run),
     "run": (study.RUN_QUESTION, study.run_parser, study.run),
     "chart": (chart.QUESTION, chart.parser, chart.run),
+    "cache": (cache.QUESTION, cache.parser, cache.run),
 }
-_ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart")
+_ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

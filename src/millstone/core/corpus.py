@@ -44,6 +44,13 @@ class Document:
         return replace(self, text=b"".join(self.chunks()).decode("utf-8"), chunks=None)
 
 
+class Lowered(NamedTuple):
+    """The different words in small letters, in code-point order, and the number of each form's word, (F,) int32."""
+
+    words: list[str]
+    number: np.ndarray
+
+
 @dataclass(frozen=True)
 class Corpus:
     """A scanned corpus of D documents, F different forms and T tokens.
@@ -63,6 +70,8 @@ class Corpus:
         The groups in the order of tables and charts.
     annotation : tuple of Token
         (F,) with annotated input, else empty; a form of plain text has neither lemma nor tag.
+    lowered : Lowered or None
+        Where it is known already; `lowered_of` gives it in any case.
     ids, starts, breaks : ndarray or None
         Only after an ordered scan: int32 (T,) the form of each token in text order; int64
         (D + 1,) where each document starts; int64 positions before which a sentence ends.
@@ -74,6 +83,7 @@ class Corpus:
     documents: pd.DataFrame
     groups: tuple[str, ...]
     annotation: tuple[Token, ...] = ()
+    lowered: Lowered | None = None
     ids: np.ndarray | None = None
     starts: np.ndarray | None = None
     breaks: np.ndarray | None = None

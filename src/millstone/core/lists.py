@@ -5,6 +5,8 @@ import unicodedata
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from millstone.core.tokens import normalise, words
 
 GIVEN = "given"
@@ -77,6 +79,13 @@ class Entries:
 
     def __contains__(self, word: str) -> bool:
         return word in self._words or any(fits(word) for fits in self._tests)
+
+    def among(self, words: Sequence[str]) -> np.ndarray:
+        """(words,) bool: which of the words fit an entry."""
+        found = np.fromiter(map(self._words.__contains__, words), dtype=bool, count=len(words))
+        for fits in self._tests:
+            found |= np.fromiter(map(fits, words), dtype=bool, count=len(words))
+        return found
 
 
 def is_pattern(entry: str) -> bool:

@@ -62,6 +62,7 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
         forms=forms,
         form_counts=sparse.coo_array(cells, shape=(len(starts) - 1, len(forms))).tocsr(),
         annotation=annotation,
+        lowered=None,
         ids=new_ids,
         starts=new_starts,
         breaks=np.unique(before[breaks]),

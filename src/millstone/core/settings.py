@@ -116,6 +116,12 @@ class Work:
     jobs: int = setting(
         whole("N"), 0, "count long texts in N processes at once (default: as many as there are processors)"
     )
+    cache: bool = setting(switch(), True, "read all texts anew, and keep nothing in the cache folder")
+    strict: bool = setting(
+        switch(),
+        False,
+        "take nothing on trust: known files by their content; check ends with status 1 on a finding",
+    )
 
 
 @dataclass(frozen=True)
@@ -224,7 +230,13 @@ class CheckSettings:
     explain: str = setting(
         free_text("WORD"), "", "say what preparation makes of a word, or which words become a term, and why"
     )
-    strict: bool = setting(switch(), False, "end with status 1 when something looks wrong")
+
+
+@dataclass(frozen=True)
+class CacheSettings:
+    """What ``cache`` can be asked."""
+
+    clear: bool = setting(switch(), False, "take all kept scans away")
 
 
 @dataclass(frozen=True)

@@ -1,25 +1,31 @@
 """From written forms to terms: each decision is taken once per different word."""
 
-from collections.abc import Callable, Mapping, Sequence, Set
+import re
+from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
-from itertools import count, repeat
+from itertools import repeat
+from typing import overload
 
 import numpy as np
 
-from millstone.core.corpus import Corpus
+from millstone.core.corpus import Corpus, Lowered
 from millstone.core.errors import DataError
 from millstone.core.lists import (
     GIVEN,
     Entries,
     Lemmas,
+    WordList,
     WordLists,
     entry_tokens,
+    fold_case,
     folding,
     glob_test,
     is_pattern,
 )
 from millstone.core.settings import Preparation
 from millstone.core.tokens import normalise
+
+_LETTER = re.compile(r"[^\W\d_]")
 
 
 @dataclass(frozen=True)
@@ -84,18 +90,15 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     preparation, lists = preparation or Preparation(), lists or WordLists()
     check_annotation(corpus, preparation)
     fold = folding(preparation.case)
+    changing = bool(lists.lemmas or lists.stem or lists.merge or preparation.pos)
+    if preparation.case == "lower" and not changing:
+        return _of_words(corpus, preparation, lists, fold)
     stages = _stages(corpus, preparation, lists, fold)
     written, results = stages[0].values, stages[-1].values
     left_out, rules = _left_out(corpus, preparation, lists, written, results)
-    kept = (
-        results
-        if not (left_out >= 0).any()
-        else [results[number] for number in np.flatnonzero(left_out < 0).tolist()]
-    )
-    terms = list(dict.fromkeys(sorted(kept)))
-    numbers = dict(zip(terms, range(len(terms)), strict=True))
-    found = map(numbers.get, results, repeat(0))
-    term_of = np.fromiter(found, dtype=np.int32, count=len(results))
+    terms = sorted({results[number] for number in np.flatnonzero(left_out < 0).tolist()})
+    numbers = {term: number for number, term in enumerate(terms)}
+    term_of = np.fromiter(map(numbers.get, results, repeat(0)), dtype=np.int32, count=len(results))
     return TermMap(
         terms=np.array(terms, dtype=object),
         term_of=np.where(left_out < 0, term_of, -1 - left_out).astype(np.int32),
@@ -105,26 +108,74 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     )
 
 
+class _Spread(Sequence[str]):
+    """The word of each form, from the different words and the number that each form has."""
+
+    def __init__(self, words: Sequence[str], number: np.ndarray) -> None:
+        self._words, self._number = words, number
+
+    def __len__(self) -> int:
+        return len(self._number)
+
+    @overload
+    def __getitem__(self, which: int) -> str: ...
+    @overload
+    def __getitem__(self, which: slice) -> list[str]: ...
+    def __getitem__(self, which: int | slice) -> str | list[str]:
+        if isinstance(which, slice):
+            return [self._words[number] for number in self._number[which].tolist()]
+        return self._words[self._number[which]]
+
+
+def _of_words(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> TermMap:
+    """The map where terms are the words in small letters: each is decided on once, whatever its forms."""
+    lowered = lowered_of(corpus)
+    words = lowered.words
+    left_out, rules = _left_out(corpus, preparation, lists, words, words)
+    kept = left_out < 0
+    term_of = np.where(kept, np.cumsum(kept) - 1, -1 - left_out).astype(np.int32)
+    return TermMap(
+        terms=np.array(words, dtype=object)[kept],
+        term_of=term_of[lowered.number],
+        rules=rules,
+        stages=(Stage("case", _Spread(words, lowered.number)),),
+        idle=_idle(lists, fold, words, words),
+    )
+
+
+def lowered_of(corpus: Corpus) -> Lowered:
+    """The words of a corpus in small letters."""
+    if corpus.lowered is not None:
+        return corpus.lowered
+    written = _folded(corpus.forms, fold_case)
+    words = sorted(set(written))
+    numbers = dict(zip(words, range(len(words)), strict=True))
+    found = map(numbers.__getitem__, written)
+    return Lowered(words, np.fromiter(found, dtype=np.int32, count=len(written)))
+
+
+def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
+    # forms hold no line feed, and neither case nor normalisation looks past one
+    return fold("\n".join(forms)).split("\n") if forms else []
+
+
 def _left_out(
     corpus: Corpus, preparation: Preparation, lists: WordLists, written: Sequence[str], results: Sequence[str]
 ) -> tuple[np.ndarray, tuple[str, ...]]:
-    """(F,) the number of the first rule that leaves each form out, -1 for none; and the names of all rules."""
+    """(words,) the number of the first rule that leaves each word out, -1 for none; and the names of all rules."""
     fold = folding(preparation.case)
-    tests = _tests(corpus, preparation, lists, fold)
-    left_out = np.full(len(corpus.forms), -1, dtype=np.int32)
-    for rule, (_, test) in reversed(list(enumerate(tests))):
-        left_out[np.fromiter(map(test, count(), written, results), dtype=bool, count=len(written))] = rule
+    rules = list(_rules(corpus, preparation, lists, fold, written, results))
+    left_out = np.full(len(results), -1, dtype=np.int32)
+    for rule, (_, unwanted) in reversed(list(enumerate(rules))):
+        left_out[unwanted] = rule
     if lists.spare:
-        spared = Entries(lists.spare, fold)
-        pairs = zip(written, results, strict=True)
-        left_out[[form in spared or result in spared for form, result in pairs]] = -1
-    return left_out, tuple(name for name, _ in tests)
+        left_out[_among(Entries(lists.spare, fold), written, results)] = -1
+    return left_out, tuple(name for name, _ in rules)
 
 
 def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
-    # forms hold no line feed, and case and normalisation do not look past one
-    written = fold("\n".join(corpus.forms)).split("\n") if corpus.forms else []
+    written = _folded(corpus.forms, fold)
     spared = Entries(lists.spare, fold)
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
     totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
@@ -194,36 +245,39 @@ def _shown_stems(
     return [word if word in spared else shown[stems[word]] for word in written]
 
 
-_Test = Callable[[int, str, str], bool]
-
-
-def _tests(
-    corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]
-) -> list[tuple[str, _Test]]:
-    """The rules that leave words out: a name, and whether it leaves out form number n, (written, result)."""
-    tests: list[tuple[str, _Test]] = []
+def _rules(
+    corpus: Corpus,
+    preparation: Preparation,
+    lists: WordLists,
+    fold: Callable[[str], str],
+    written: Sequence[str],
+    results: Sequence[str],
+) -> Iterator[tuple[str, np.ndarray]]:
+    """The rules that leave words out: the name of each, and (words,) bool, which ones."""
     if preparation.pos:
         tags = {tag.casefold() for tag in preparation.pos}
-        tests.append(("part of speech", lambda n, _, __: corpus.annotation[n].tag.casefold() not in tags))
+        yield (
+            "part of speech",
+            np.array([token.tag.casefold() not in tags for token in corpus.annotation], dtype=bool),
+        )
     if preparation.numbers == "drop":
-        tests.append(("numbers", lambda _, __, result: not any(letter.isalpha() for letter in result)))
+        yield "numbers", np.array([_LETTER.search(word) is None for word in results], dtype=bool)
     for pattern in preparation.drop:
-        fits = glob_test(fold(normalise(pattern)))
-        tests.append((f"drop {pattern}", _either(fits)))
+        yield f"drop {pattern}", _among(Entries(WordList("", [pattern]), fold), written, results)
     for stop_list in lists.stop:
-        tests.append((f"stop list {stop_list.name}", _either(Entries(stop_list, fold).__contains__)))
+        yield f"stop list {stop_list.name}", _among(Entries(stop_list, fold), written, results)
     if preparation.length != (0, None):
         least, most = preparation.length
-        tests.append(("length", lambda _, __, r: not least <= len(r) <= (most if most is not None else len(r))))
+        size = np.fromiter(map(len, results), dtype=np.int64, count=len(results))
+        yield "length", (size < least) | (size > (most if most is not None else size))
     if lists.only:
-        wanted = Entries(lists.only, fold)
-        tests.append(("not among --only", lambda _, form, result: form not in wanted and result not in wanted))
-    return tests
+        yield "not among --only", ~_among(Entries(lists.only, fold), written, results)
 
 
-def _either(fits: Callable[[str], bool]) -> _Test:
-    """Whether the written form or the resulting term fits."""
-    return lambda _, form, result: fits(form) or fits(result)
+def _among(entries: Entries, written: Sequence[str], results: Sequence[str]) -> np.ndarray:
+    """(words,) bool: whether the written form or the resulting term is among the entries."""
+    found = entries.among(results)
+    return found if written is results else found | entries.among(written)
 
 
 def _idle(

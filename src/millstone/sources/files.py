@@ -69,6 +69,17 @@ def watched(path: Path, provenance: Provenance) -> Iterator[None]:
     provenance.files.append(_as_read(path, before))
 
 
+def status_of(path: Path) -> SourceFile:
+    """A file as it is now.
+
+    Raises
+    ------
+    DataError
+    """
+    with _told(path):
+        return _as_read(path, path.stat())
+
+
 def _as_read(path: Path, status: os.stat_result) -> SourceFile:
     return SourceFile(str(path), status.st_size, status.st_mtime_ns, status.st_ino)
 

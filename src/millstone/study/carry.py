@@ -1,6 +1,7 @@
 """Carrying out a step: claim its outputs, read and scan its texts, analyse, write."""
 
 import os
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -107,19 +108,41 @@ class Workshop:
         ordered = ordered or step.command.ordered or needs_order(step)
         # a dictionary never sees marks of punctuation
         marks = preparation.punctuation == "keep" and not step.command.ordered
-        cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
         repeats = Repeats() if step.command.name == "profile" else None
-        least = _least_whole(step)
-        key = (step.inputs, step.reading, cleaning, preparation.tokens, marks, ordered, least, repeats is None)
+        key = (step.inputs, step.reading, _text_rules(step), marks, ordered, repeats is None)
         if key not in self._scanned:
-            provenance, cleaned = Provenance(), Cleaned()
-            documents = documents_of(step, provenance, cleaned)
-            documents = repeats.watch(documents) if repeats else documents
-            corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
-            corpus = corpus.in_order([*step.reading.order, *provenance.groups])
-            _note_odd_documents(corpus, provenance)
-            self._scanned[key] = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+            self._scanned[key] = self._kept_or_new(step, ordered, marks, repeats)
         return _long_enough(self._scanned[key], step)
+
+    def _kept_or_new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
+        name = ""
+        if step.work.cache:
+            # few runs need what keeping takes, and none that finds nothing kept
+            from millstone.study import kept
+
+            settings = {"preparation": _text_rules(step), "marks": marks, "repeats": repeats is not None}
+            name = kept.key_of(step, settings, step.work.strict)
+            found = kept.load(name, ordered) if name else None
+            if found is not None:
+                return found
+        start = time.monotonic()
+        provenance, cleaned = Provenance(), Cleaned()
+        documents = documents_of(step, provenance, cleaned)
+        documents = repeats.watch(documents) if repeats else documents
+        corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
+        corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+        _note_odd_documents(corpus, provenance)
+        material = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+        if name and time.monotonic() - start > kept.SECONDS:
+            kept.save(name, material)
+        return material
+
+
+def _text_rules(step: Step) -> tuple[object, ...]:
+    """What of the preparation matters before terms are made."""
+    preparation = step.preparation
+    cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
+    return (*cleaning, preparation.tokens, _least_whole(step))
 
 
 def needs_order(step: Step) -> bool:

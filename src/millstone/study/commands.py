@@ -131,7 +131,6 @@ COMMANDS = {
             "logodds",
             "weighted log odds of terms, per group",
             LogOddsSettings,
-            MatrixSettings,
             PanelChartSettings,
             False,
             "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
