@@ -6,18 +6,27 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, keyness, logodds
+from millstone.charts import categories, frequency, keyness, logodds, profile
 from millstone.charts.draw import chart_bytes
-from millstone.charts.settings import ChartSettings, PanelChartSettings
+from millstone.charts.settings import (
+    ChartSettings,
+    FrequencyChartSettings,
+    PanelChartSettings,
+    ProfileChartSettings,
+)
 from millstone.charts.theme import GroupLook, sizes_line
 from millstone.core import keyness as keyness_core
 from millstone.core import logodds as logodds_core
-from millstone.core.columns import COLUMNS, category_columns
+from millstone.core import profile as profile_core
+from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError
+from millstone.core.frequency import frequency_list
+from millstone.core.profile import vocabulary_growth
 from millstone.core.result import Result
-from millstone.core.settings import KeynessSettings
-from tests.core.builders import MINI, counts_of
+from millstone.core.settings import KeynessSettings, ProfileSettings
+from millstone.core.terms import map_terms
+from tests.core.builders import MINI, corpus_of, counts_of
 
 
 def texts_of(figure: Figure) -> list[str]:
@@ -115,6 +124,43 @@ class Drawing(unittest.TestCase):
         np.testing.assert_allclose(dots, [[3, 0.25], [4, 0.5]])
         self.assertIn("places per 100 tokens", axes.get_xlabel())
         self.assertEqual([text.get_text() for text in figure.legends[0].texts], ["A", "B"])
+
+    def test_frequency_lists(self):
+        frame = frequency_list(counts_of(MINI))
+        counts = counts_of(MINI)
+        result = Result("freq", frame, columns_of_terms(frame.columns), counts.sizes)
+        figure = frequency.draw(result, FrequencyChartSettings(chart_top=2))
+        for axes, (group, rows) in zip(figure.axes, frame.groupby("group", sort=False), strict=True):
+            self.assertEqual(axes.get_title(), group)
+            self.assertEqual([label.get_text() for label in axes.get_yticklabels()], rows["term"].head(2).tolist())
+            self.assertGreater(axes.get_xlim()[1], frame["per_million"].max())
+        for kind, last in (("rank", {"A": 2e5, "B": 2e5, "C": 2e5}), ("share", {"A": 100, "B": 100, "C": 100})):
+            (axes,) = frequency.draw(result, FrequencyChartSettings(chart_kind=kind)).axes
+            drawn = {line.get_label(): line.get_ydata()[-1] for line in axes.get_lines()}
+            self.assertEqual({group: round(value, 6) for group, value in drawn.items()}, last)
+
+    def test_the_growth_of_the_vocabulary(self):
+        corpus = corpus_of(MINI, ordered=True)
+        growth = vocabulary_growth(corpus, map_terms(corpus))
+        met = {group: rows["types"].tolist() for group, rows in growth.groupby("group")}
+        # red red blue red green; blue blue blue green yellow; red blue yellow yellow blue
+        self.assertEqual(met, {"A": [0, 1, 1, 2, 2, 3], "B": [0, 1, 1, 1, 2, 3], "C": [0, 1, 2, 3, 3, 3]})
+        result = Result("freq", pd.DataFrame(), {}, (), growth=growth)
+        (axes,) = frequency.draw(result, FrequencyChartSettings(chart_kind="growth")).axes
+        self.assertEqual([line.get_ydata().tolist() for line in axes.get_lines()], list(met.values()))
+        with self.assertRaisesRegex(DataError, "cannot be drawn from a frequency list"):
+            frequency.draw(Result("freq", pd.DataFrame(), {}, ()), FrequencyChartSettings(chart_kind="growth"))
+
+    def test_profiles(self):
+        corpus = corpus_of(MINI, ordered=True)
+        frame = profile_core.profile(corpus, map_terms(corpus), ProfileSettings(per_document=True, window=2))
+        result = Result("profile", frame, {name: COLUMNS[name] for name in frame}, counts_of(MINI).sizes)
+        figure = profile.draw(result, ProfileChartSettings(chart_measures=("mattr", "types")))
+        self.assertEqual([axes.get_title() for axes in figure.axes], ["mattr", "types"])
+        strokes = figure.axes[1].get_lines()[0]
+        self.assertEqual(strokes.get_xdata().tolist(), frame[frame["group"] == "A"]["types"].tolist())
+        with self.assertRaisesRegex(DataError, "has no measure 'typs'; did you mean 'types'"):
+            profile.draw(result, ProfileChartSettings(chart_measures=("typs",)))
 
     def test_a_group_looks_the_same_in_every_figure_and_unlike_all_others(self):
         look = GroupLook([GroupSize(f"g{n}", 1, 1) for n in range(64)])

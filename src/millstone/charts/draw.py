@@ -9,13 +9,19 @@ from pathlib import Path
 import matplotlib as mpl
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, keyness, logodds
+from millstone.charts import categories, frequency, keyness, logodds, profile
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
-KINDS = {"keyness": keyness.draw, "logodds": logodds.draw, "categories": categories.draw}
+KINDS = {
+    "freq": frequency.draw,
+    "profile": profile.draw,
+    "keyness": keyness.draw,
+    "logodds": logodds.draw,
+    "categories": categories.draw,
+}
 
 # no dates and no program names in the files, so that the same data gives the same bytes
 _METADATA: dict[str, dict[str, str | None]] = {

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import choice, path, setting, whole
+from millstone.core.declare import choice, names, path, setting, whole
 
 ENDINGS = (".png", ".svg", ".pdf")
 
@@ -24,3 +24,29 @@ class PanelChartSettings(ChartSettings):
         "auto",
         "a panel a group or a panel a term (auto: whichever is fewer)",
     )
+
+
+@dataclass(frozen=True)
+class FrequencyChartSettings(ChartSettings):
+    """The figure of frequency lists."""
+
+    chart_kind: str = setting(
+        choice("terms", "rank", "share", "growth"),
+        "terms",
+        "the commonest terms of each group; rank against frequency; the share of the text that the commonest terms "
+        "make up; or how the vocabulary grows",
+    )
+
+
+@dataclass(frozen=True)
+class ProfileChartSettings(ChartSettings):
+    """The figure of a profile."""
+
+    chart_measures: tuple[str, ...] = setting(
+        names("A,B"), ("mattr", "mtld", "mean_sentence_length"), "the measures to draw, a panel each"
+    )
+
+
+@dataclass(frozen=True)
+class AnyChartSettings(PanelChartSettings, FrequencyChartSettings, ProfileChartSettings):
+    """What can be asked of the figure of a saved table, whatever its kind."""

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from millstone.charts.settings import ENDINGS, PanelChartSettings
+from millstone.charts.settings import ENDINGS, AnyChartSettings
 from millstone.cli.console import say
 from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
 from millstone.core.declare import build
@@ -27,7 +27,7 @@ def parser(full: bool) -> Parser:
         "TABLE",
     )
     made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="TABLE", help="the saved table")
-    add_settings(made, PanelChartSettings, True, "chart")
+    add_settings(made, AnyChartSettings, True, "chart")
     add_settings(made, Output, True, only=("force", "quiet"))
     add_common(made, full)
     return made
@@ -50,7 +50,7 @@ def run(arguments: Sequence[str]) -> None:
     if len(tables) != 1:
         raise UsageError("chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
     table = Path(tables[0])
-    settings = build(PanelChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
+    settings = build(AnyChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
     figure = Path(settings.chart)
     check_ending(figure, ENDINGS, "--chart")
     output = build(Output, typed)

@@ -72,6 +72,33 @@ def _table(rows: list[dict[str, float]], settings: ProfileSettings) -> pd.DataFr
     return pd.DataFrame(rows, columns=names)
 
 
+def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> pd.DataFrame:
+    """How the vocabulary of each group grows as its documents are read in their order.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    term_map : TermMap
+    points : int
+        About how many places of each group are given.
+
+    Returns
+    -------
+    DataFrame
+        ``group, tokens, types``: different terms among the first so many kept tokens.
+    """
+    texts = _Texts(corpus, term_map)
+    codes = group_codes(corpus.documents, corpus.groups)
+    parts = []
+    for number, group in enumerate(corpus.groups):
+        types = np.cumsum(previous_places(texts.kept_terms(np.flatnonzero(codes == number))) < 0)
+        places = np.unique(np.linspace(0, len(types), points + 1).round().astype(int))
+        met = np.concatenate(([0], types))[places]
+        parts.append(pd.DataFrame({"group": group, "tokens": places, "types": met}))
+    return pd.concat(parts, ignore_index=True)
+
+
 class _Texts:
     """The kept terms of documents in text order, and the lengths of their sentences."""
 
@@ -87,10 +114,14 @@ class _Texts:
         bounds = np.union1d(breaks, starts)
         self._sentences = np.diff(np.searchsorted(bounds, starts))
 
+    def kept_terms(self, documents: np.ndarray) -> np.ndarray:
+        """(tokens,) the kept terms of some documents, one after the other."""
+        pieces = [self._terms[self._starts[one] : self._starts[one + 1]] for one in documents.tolist()]
+        return np.concatenate([self._terms[:0], *pieces])
+
     def measures(self, documents: np.ndarray, settings: ProfileSettings) -> dict[str, float]:
         """All measures of some documents taken together, those numbered `documents`."""
-        pieces = [self._terms[self._starts[one] : self._starts[one + 1]] for one in documents.tolist()]
-        terms = np.concatenate([self._terms[:0], *pieces])
+        terms = self.kept_terms(documents)
         before = previous_places(terms)
         freq = np.unique(terms, return_counts=True)[1] if len(terms) < _FEW else np.bincount(terms)
         freq = freq[freq > 0]

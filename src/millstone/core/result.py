@@ -31,6 +31,8 @@ class Result:
         The settings in force that are not defaults, as they would be typed.
     left_out : mapping
         Rule -> tokens it left out.
+    growth : DataFrame or None
+        Of ``freq``, where it is to be drawn: ``group, tokens, types``, how the vocabulary grows.
     matrix : DocumentTerms or None
         Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
     """
@@ -41,4 +43,5 @@ class Result:
     groups: tuple[GroupSize, ...]
     settings: Mapping[str, object] = field(default_factory=dict)
     left_out: Mapping[str, int] = field(default_factory=dict)
+    growth: pd.DataFrame | None = None
     matrix: DocumentTerms | None = None

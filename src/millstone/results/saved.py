@@ -16,6 +16,7 @@ from millstone.results.formats import FORMATS, check_ending
 _MARKS = {
     "keyness": {"target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"},
     "logodds": {"group", "against", "term", "log_odds", "std_error", "z"},
+    "profile": {"group", "kept_tokens", "types", "mattr"},
     "freq": {"group", "term", "freq", "per_million"},
     "categories": {"document", "group", "tokens", "matched_percent"},
 }

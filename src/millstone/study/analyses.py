@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -42,7 +42,8 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
         return _profile(step, material, notes)
     if step.command.name == "matrix":
         return _matrix(step, corpus, notes)
-    counted = _counted(step, corpus, notes)
+    prepared = _prepared(step, corpus, notes)
+    counted = _counted(step, prepared, notes)
     analysis = _term_analysis(step)
     frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
     frame = _joined(frames)
@@ -52,7 +53,12 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
         notes.append("no term is left to show: the settings leave all of them out")
     left_out = {rule: tokens for counts in counted.values() for rule, tokens in counts.left_out.items()}
     columns = columns_of_terms(frame.columns, of_ngrams=counted.keys() != {1})
-    return Result(step.command.name, frame, columns, sizes, step.typed, left_out)
+    growth = None
+    if step.shows_growth:
+        from millstone.core.profile import vocabulary_growth
+
+        growth = vocabulary_growth(prepared.corpus, prepared.term_map)
+    return Result(step.command.name, frame, columns, sizes, step.typed, left_out, growth)
 
 
 def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
@@ -93,13 +99,28 @@ def _term_analysis(step: Step) -> Callable[[Counts, Any], pd.DataFrame]:
     return side_by_side if step.settings.wide else frequency_list
 
 
-def _counted(step: Step, corpus: Corpus, notes: list[str]) -> dict[int, Counts]:
-    """What is counted: single terms under 1, n-grams under their size."""
+@dataclass(frozen=True)
+class _Prepared:
+    """A corpus with its phrases, and what its forms count as."""
+
+    corpus: Corpus
+    lists: WordLists
+    term_map: TermMap
+
+
+def _prepared(step: Step, corpus: Corpus, notes: list[str]) -> _Prepared:
     preparation = step.preparation
     lists = read_word_lists(preparation)
     corpus = with_phrases(corpus, read_phrases(preparation.phrases), preparation.case)
     term_map = map_terms(corpus, preparation, lists)
     _note_entries(step, lists, term_map, notes)
+    return _Prepared(corpus, lists, term_map)
+
+
+def _counted(step: Step, prepared: _Prepared, notes: list[str]) -> dict[int, Counts]:
+    """What is counted: single terms under 1, n-grams under their size."""
+    preparation = step.preparation
+    corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
     counted = {}
     for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
         counted[n] = (
@@ -142,7 +163,7 @@ def _entries(number: int) -> str:
 def _matrix(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     from millstone.core.document_terms import document_terms
 
-    counted = _counted(step, corpus, notes)
+    counted = _counted(step, _prepared(step, corpus, notes), notes)
     if len(counted) > 1:
         raise DataError("--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix a size")
     counts = next(iter(counted.values()))
@@ -154,18 +175,15 @@ def _matrix(step: Step, corpus: Corpus, notes: list[str]) -> Result:
         f"{100 * table.filled:.1f} % of the cells are not 0"
     )
     fixed = {name: COLUMNS[name] for name in ("document", "group", "term", *PART_COLUMNS) if name in table.rows}
-    return Result("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, table)
+    return Result("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, matrix=table)
 
 
 def _profile(step: Step, material: Material, notes: list[str]) -> Result:
     from millstone.core.profile import MEASURES, profile
 
-    preparation = step.preparation
-    lists = read_word_lists(preparation)
-    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases), preparation.case)
-    term_map = map_terms(corpus, preparation, lists)
-    _note_entries(step, lists, term_map, notes)
-    if preparation.ngram != (1, 1):
+    prepared = _prepared(step, material.corpus, notes)
+    corpus, term_map = prepared.corpus, prepared.term_map
+    if step.preparation.ngram != (1, 1):
         notes.append("--ngram: no effect on a profile, which is of single terms")
     settings = step.settings
     frame = profile(corpus, term_map, settings, material.repeats.in_group)

@@ -150,7 +150,7 @@ def needs_order(step: Step) -> bool:
     preparation = step.preparation
     by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
     of_ngrams = preparation.ngram != (1, 1)
-    return bool(preparation.phrases) or by_language or of_ngrams or step.reading.unit.by_tokens
+    return bool(preparation.phrases) or by_language or of_ngrams or step.shows_growth or step.reading.unit.by_tokens
 
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:

@@ -5,7 +5,12 @@ Light on purpose: the help is made from this.
 
 from dataclasses import dataclass
 
-from millstone.charts.settings import ChartSettings, PanelChartSettings
+from millstone.charts.settings import (
+    ChartSettings,
+    FrequencyChartSettings,
+    PanelChartSettings,
+    ProfileChartSettings,
+)
 from millstone.core.declare import declared
 from millstone.core.settings import (
     CategorySettings,
@@ -70,7 +75,7 @@ COMMANDS = {
             "freq",
             "frequency lists, one per group",
             FrequencySettings,
-            None,
+            FrequencyChartSettings,
             False,
             "Ranks are among the kept terms; equal frequencies share a rank. Rates are per million of all word\n"
             "tokens of the group, left-out ones too, so a stop list never changes a rate. dp says how evenly a\n"
@@ -78,14 +83,15 @@ COMMANDS = {
             (
                 "freq guestbook.csv --text entry --group hut --stop en",
                 "freq journals --stop en --length 4.. --top 10",
-                "freq guestbook.csv --text entry --min-freq 5 -o words.csv",
+                "freq guestbook.csv --text entry --group hut --ngram 2..3 --stop en --bridge --min-log-dice 10",
+                "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
             ),
         ),
         Command(
             "profile",
             "how large, how varied, how repetitive is each group?",
             ProfileSettings,
-            None,
+            ProfileChartSettings,
             True,
             "tokens are all words, kept_tokens those that no rule left out; all the rest is computed on these, in\n"
             "the order of the text. ttr falls as texts get longer, so compare groups of different size by msttr,\n"
@@ -93,7 +99,7 @@ COMMANDS = {
             (
                 "profile guestbook.csv --text entry --group hut",
                 "profile journals --lemmas en --window 200",
-                "profile journals --per-document --segment 500 -o journals.csv",
+                "profile journals --per-document --segment 500 -o journals.csv --chart journals.png",
             ),
         ),
         Command(

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import ChartSettings, PanelChartSettings
+from millstone.charts.settings import AnyChartSettings, ChartSettings
 from millstone.core.declare import Kind, build, changed, declared, option, written
 from millstone.core.errors import UsageError
 from millstone.core.settings import Preparation, Work
@@ -23,7 +23,7 @@ _KINDS: dict[str, Kind] = {
 _SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
 _WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(PanelChartSettings), *declared(Work), "output", "force", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "output", "force", "quiet"}
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,11 @@ class Step:
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
+
+    @property
+    def shows_growth(self) -> bool:
+        """Whether the growth of the vocabulary is to be drawn."""
+        return bool(self.chart.chart) and getattr(self.chart, "chart_kind", "") == "growth"
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,153 @@
+"""Frequency lists drawn: commonest terms, rank against frequency, share of tokens, growth of the vocabulary."""
+
+import math
+
+import numpy as np
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.ticker import FuncFormatter
+
+from millstone.charts import theme
+from millstone.charts.settings import FrequencyChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+
+MOST_PANELS = 12
+_POINTS = 400
+
+
+def draw(result: Result, settings: FrequencyChartSettings) -> Figure:
+    """The figure of the kind that was asked for.
+
+    Raises
+    ------
+    DataError
+        When the table lacks what this kind shows.
+    """
+    if settings.chart_kind == "growth":
+        return _growth(result)
+    if "group" not in result.frame.columns:
+        raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
+    if settings.chart_kind == "terms":
+        return _terms(result, settings)
+    return _curves(result, settings.chart_kind)
+
+
+def _terms(result: Result, settings: FrequencyChartSettings) -> Figure:
+    lists = list(result.frame.groupby("group", sort=False))
+    shown = lists[:MOST_PANELS]
+    across = min(len(shown), 3 if len(shown) in (1, 2, 3, 5, 6, 9) else 4)
+    down = math.ceil(len(shown) / across)
+    figure = theme.new_figure(max(theme.HEIGHT, down * (settings.chart_top * 0.22 + 0.9) + 1.2))
+    grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
+    look = GroupLook(result.groups)
+    for axes, (group, rows) in zip(grid, shown, strict=False):
+        draw_terms(axes, rows.head(settings.chart_top), look)
+        axes.set_title(theme.plain(str(group)), color=look.text_colour(str(group)))
+    grid[0].set_xlim(0, 1.05 * max(rows["per_million"].max() for _, rows in shown))
+    for axes in grid[len(shown) :]:
+        axes.remove()
+    for axes in grid[max(len(shown) - across, 0) : len(shown)]:
+        axes.set_xlabel(_rate(result))
+        axes.tick_params(labelbottom=True)
+    more = f" {len(lists) - len(shown)} more groups are not drawn." if len(lists) > len(shown) else ""
+    theme.heading(figure, "The commonest terms of each group")
+    first = f"The first {settings.chart_top} terms of each list; at the right: occurrences and documents.{more}"
+    theme.caption(figure, [first, theme.sizes_line(result.groups)])
+    return figure
+
+
+def draw_terms(axes: Axes, rows: pd.DataFrame, look: GroupLook) -> Axes:
+    """The terms of one group by their rate, from the top down."""
+    group = str(rows["group"].iloc[0])
+    axes.grid(axis="x")
+    at = np.arange(len(rows))
+    axes.hlines(at, 0, rows["per_million"], color=look.colour(group), linewidth=2.2, alpha=0.55)
+    axes.plot(rows["per_million"], at, look.mark(group), color=look.colour(group), markersize=6, linestyle="")
+    theme.name_rows(axes, rows["term"].tolist())
+    pairs = zip(rows["freq"], rows["docs"], strict=True)
+    theme.right_edge(axes, [f"{freq:,} in {docs:,}" for freq, docs in pairs], "freq in docs")
+    axes.xaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
+    axes.locator_params(axis="x", nbins=4)
+    return axes
+
+
+def _curves(result: Result, kind: str) -> Figure:
+    figure = theme.new_figure()
+    axes = figure.subplots()
+    look = GroupLook(result.groups)
+    axes.grid()
+    for group, rows in result.frame.groupby("group", sort=False):
+        rate = np.sort(rows["per_million"].to_numpy(float))[::-1]
+        place = np.arange(1, len(rate) + 1)
+        value = rate if kind == "rank" else np.cumsum(rate) / 1e4
+        some = np.unique(np.geomspace(1, len(rate), _POINTS).round().astype(int)) - 1
+        _line(axes, place[some], value[some], str(group), look)
+    axes.set_xscale("log")
+    axes.xaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
+    axes.set_xlabel("rank of the term")
+    if kind == "rank":
+        axes.set_yscale("log")
+        axes.yaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.6g}"))
+        axes.set_ylabel(_rate(result))
+        theme.heading(figure, "Rank and frequency")
+        told = "Each term by its rank in the list and its rate, both on logarithmic axes."
+    else:
+        axes.set_ylim(0, None)
+        axes.set_ylabel("share of all tokens of the group, in percent")
+        theme.heading(figure, "Share of the text that the commonest terms make up")
+        told = "Terms from the commonest on, their occurrences added up."
+    _name_lines(figure, axes)
+    left_out = " Words that were left out are not among them." if result.left_out else ""
+    theme.caption(figure, [told + left_out, theme.sizes_line(result.groups)])
+    return figure
+
+
+def _growth(result: Result) -> Figure:
+    if result.growth is None:
+        raise DataError(
+            "the growth of the vocabulary cannot be drawn from a frequency list",
+            "draw it from the texts: millstone freq ... --chart growth.png --chart-kind growth",
+        )
+    figure = theme.new_figure()
+    axes = figure.subplots()
+    look = GroupLook(result.groups)
+    axes.grid()
+    for group, rows in result.growth.groupby("group", sort=False):
+        _line(axes, rows["tokens"].to_numpy(), rows["types"].to_numpy(), str(group), look)
+    for axis in (axes.xaxis, axes.yaxis):
+        axis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
+    axes.set_xlim(left=0)
+    axes.set_ylim(bottom=0)
+    axes.set_xlabel("kept tokens read")
+    axes.set_ylabel("different terms met")
+    theme.heading(figure, "Growth of the vocabulary")
+    _name_lines(figure, axes)
+    told = "Different terms met so far, the documents of a group read in their order; the order matters."
+    theme.caption(figure, [told, theme.sizes_line(result.groups)])
+    return figure
+
+
+def _line(axes: Axes, x: np.ndarray, y: np.ndarray, group: str, look: GroupLook) -> None:
+    every = max(len(x) // 12, 1)
+    axes.plot(
+        x,
+        y,
+        color=look.colour(group),
+        marker=look.mark(group),
+        markevery=(every // 2, every),
+        markersize=5,
+        linewidth=1.6,
+        label=theme.plain(group),
+    )
+
+
+def _name_lines(figure: Figure, axes: Axes) -> None:
+    handles, _ = axes.get_legend_handles_labels()
+    figure.legend(handles=handles, loc="outside upper right", ncols=min(len(handles), 6))
+
+
+def _rate(result: Result) -> str:
+    return result.columns["per_million"].unit if "per_million" in result.columns else "per million tokens"

@@ -1,0 +1,83 @@
+"""Profiles drawn: how groups differ in the measures chosen."""
+
+import math
+
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from millstone.charts import theme
+from millstone.charts.settings import ProfileChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.declare import nearest
+from millstone.core.errors import DataError
+from millstone.core.means import group_means
+from millstone.core.result import Result
+
+_COLUMNS_OF_PANELS = 3
+
+
+def draw(result: Result, settings: ProfileChartSettings) -> Figure:
+    """A panel a measure, a row a group; with a row a document also the documents and the mean.
+
+    Raises
+    ------
+    DataError
+        For a measure that the table does not have, or that is empty throughout.
+    """
+    frame = result.frame
+    measures = [name for name in settings.chart_measures if _can_draw(frame, name, settings)]
+    if not measures:
+        raise DataError("there is nothing to draw: the measures are empty", "choose others with --chart-measures")
+    across = min(len(measures), _COLUMNS_OF_PANELS)
+    down = math.ceil(len(measures) / across)
+    groups = [size.name for size in result.groups if size.name in set(frame["group"])]
+    figure = theme.new_figure(max(theme.HEIGHT, down * (len(groups) * 0.3 + 1.2) + 1.2))
+    grid = figure.subplots(down, across, squeeze=False, sharey=True).ravel()
+    look = GroupLook(result.groups)
+    by_document = "document" in frame.columns
+    for number, (axes, name) in enumerate(zip(grid, measures, strict=False)):
+        draw_measure(axes, frame, name, groups, look)
+        if number % across == 0:
+            theme.name_rows(axes, groups)
+        column = result.columns[name]
+        axes.set_title(column.title)
+        axes.set_xlabel(column.unit)
+    for axes in grid[len(measures) :]:
+        axes.remove()
+    theme.heading(figure, "Profile: how the groups differ")
+    told = "; ".join(f"{result.columns[name].title}: {result.columns[name].meaning}" for name in measures)
+    how = " Strokes: documents; dots: their mean with its 95 % interval (Student's t)." if by_document else ""
+    theme.caption(figure, [f"{told}.{how} The axes do not begin at 0.", theme.sizes_line(result.groups)])
+    return figure
+
+
+def _can_draw(frame: pd.DataFrame, name: str, settings: ProfileChartSettings) -> bool:
+    if name not in frame.columns or not pd.api.types.is_numeric_dtype(frame[name]):
+        if settings.chart_measures == ProfileChartSettings.chart_measures:
+            return False
+        known = [str(one) for one in frame.columns if pd.api.types.is_numeric_dtype(frame[one])]
+        raise DataError(
+            f"--chart-measures: the table has no measure {name!r}{nearest(name, known)}",
+            f"its measures: {', '.join(known)}",
+        )
+    return bool(frame[name].notna().any())
+
+
+def draw_measure(axes: Axes, frame: pd.DataFrame, name: str, groups: list[str], look: GroupLook) -> Axes:
+    """One measure, a row a group."""
+    axes.grid(axis="x")
+    by_document = "document" in frame.columns
+    means = group_means(frame, [name], groups).set_index("group") if by_document else None
+    for row, group in enumerate(groups):
+        values = frame.loc[frame["group"] == group, name].dropna()
+        colour, mark = look.colour(group), look.mark(group)
+        if means is None:
+            axes.plot(values, [row] * len(values), mark, color=colour, markersize=9)
+            continue
+        axes.plot(
+            values, [row + 0.16] * len(values), "|", color=colour, alpha=0.75, markersize=10, markeredgewidth=1.4
+        )
+        mean = means.loc[group]
+        theme.dots_with_intervals(axes, [row - 0.1], [mean["mean"]], [mean["low"]], [mean["high"]], colour, mark)
+    return axes
