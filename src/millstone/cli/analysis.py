@@ -9,7 +9,7 @@ from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
 from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
-from millstone.sources.settings import Reading
+from millstone.sources.settings import Counted, Reading
 from millstone.study.commands import COMMANDS, Command
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ def parser_of(command: Command, full: bool) -> Parser:
     add_settings(parser, command.settings, full, f"{command.name} options")
     if command.charts:
         add_settings(parser, command.charts, full, "chart")
-    for settings in (Reading, Preparation):
+    for settings in (Reading, *((Counted,) if command.of_terms else ()), Preparation):
         add_settings(parser, settings, full)
     add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "quiet"))
     add_settings(parser, Work, full)

@@ -11,10 +11,11 @@ from millstone.core.declare import Kind, declared, nearest, option, written
 from millstone.core.errors import UsageError
 from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
-from millstone.sources.settings import Inputs, Reading
+from millstone.sources.settings import Counted, Inputs, Reading
 
 SHARED = {
     Reading: "input",
+    Counted: "lists and fields",
     Preparation: "preparation",
     Output: "output",
     Work: "work",

@@ -26,6 +26,10 @@ def summary(outcome: Outcome) -> list[str]:
 
 def _read(outcome: Outcome) -> str:
     groups = outcome.result.groups
+    if outcome.material.lists is not None:
+        more = ", ..." if len(groups) > _GROUPS_NAMED else ""
+        named = ", ".join(size.name for size in groups[:_GROUPS_NAMED]) + more
+        return f"read {numbered(len(groups), 'frequency list')}: {named}"
     documents = sum(size.documents for size in groups)
     tokens = sum(size.tokens for size in groups)
     named = "; ".join(_size(size) for size in groups[:_GROUPS_NAMED])

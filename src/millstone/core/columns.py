@@ -100,18 +100,22 @@ COLUMNS: Mapping[str, Column] = {
 }
 
 
-def columns_of_terms(names: Iterable[str], of_ngrams: bool = False) -> dict[str, Column]:
-    """The columns of a table of terms; rates of n-grams are of their places.
+_COUNTED = {
+    "ngrams": ("per million n-gram places", "the n-gram: its words as they were counted, after preparation"),
+    "values": ("per million documents", "a value of the field that was counted"),
+}
+
+
+def columns_of_terms(names: Iterable[str], what: str = "terms") -> dict[str, Column]:
+    """The columns of a table of ``terms``; rates of ``ngrams`` are of their places, those of ``values`` of documents.
 
     Where groups stand side by side, ``freq_A`` is the column ``freq`` of group A.
     """
     found = {name: COLUMNS[name] if name in COLUMNS else _of_group(name) for name in names}
-    if of_ngrams:
-        unit = "per million n-gram places"
+    if what != "terms":
+        unit, meaning = _COUNTED[what]
         found |= {name: replace(one, unit=unit) for name, one in found.items() if name.startswith("per_million")}
-        found["term"] = replace(
-            found["term"], meaning="the n-gram: its words as they were counted, after preparation"
-        )
+        found["term"] = replace(found["term"], meaning=meaning)
     return found
 
 

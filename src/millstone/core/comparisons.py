@@ -74,7 +74,9 @@ def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Ite
 def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:
     """(terms,) bool: those in the bands of frequency and documents that were asked for, both sides together."""
     freq = target.freq + reference.freq
-    chosen = (freq >= settings.min_freq) & (target.docs + reference.docs >= settings.min_docs)
+    chosen = freq >= settings.min_freq
+    if settings.min_docs:
+        chosen &= target.docs + reference.docs >= settings.min_docs
     return chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
 
 

@@ -1,7 +1,7 @@
 """The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -53,6 +53,8 @@ class Counts:
         The words behind the terms, where several words may count as one.
     left_out_ngrams : mapping
         Name of a stop list -> occurrences of n-grams that it left out.
+    listed : Listed or None
+        Where the counts are those of frequency lists: each row of the matrix is a list.
     """
 
     matrix: sparse.csr_array
@@ -63,6 +65,7 @@ class Counts:
     left_out: Mapping[str, int]
     forms: "FormCounts | None" = None
     left_out_ngrams: Mapping[str, int] = field(default_factory=dict)
+    listed: "Listed | None" = None
 
     @cached_property
     def codes(self) -> np.ndarray:
@@ -71,13 +74,28 @@ class Counts:
 
     @cached_property
     def sizes(self) -> tuple[GroupSize, ...]:
-        """The groups with their documents and tokens."""
-        return group_sizes(self.documents, self.base, self.groups)
+        """The groups with their documents, 0 where a list does not tell, and tokens."""
+        sizes = group_sizes(self.documents, self.base, self.groups)
+        if self.listed is None:
+            return sizes
+        known = dict(zip(self.documents["group"], np.nan_to_num(self.listed.documents).astype(int), strict=True))
+        return tuple(replace(size, documents=int(known[size.name])) for size in sizes)
 
     def part(self, groups: tuple[str, ...]) -> "Part":
         """The documents of `groups` taken together."""
         wanted = [self.groups.index(group) for group in groups]
         return Part(self, np.flatnonzero(np.isin(self.codes, wanted)))
+
+
+@dataclass(frozen=True)
+class Listed:
+    """What frequency lists say of documents, NaN where they say nothing.
+
+    `docs` is (lists, terms), `documents` (lists,).
+    """
+
+    docs: np.ndarray
+    documents: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -120,7 +138,9 @@ class Part:
 
     @cached_property
     def docs(self) -> np.ndarray:
-        """(terms,) int64 documents with the term."""
+        """(terms,) int64 documents with the term; of lists float, NaN where not known."""
+        if self.counts.listed is not None:
+            return self.counts.listed.docs[self.rows].sum(axis=0)
         return np.bincount(self.matrix.indices, minlength=len(self.counts.terms)).astype(np.int64)
 
     @property
@@ -129,8 +149,10 @@ class Part:
         return int(self.base.sum())
 
     @property
-    def documents(self) -> int:
-        """Number of documents, those without tokens too."""
+    def documents(self) -> float:
+        """Number of documents, those without tokens too; of lists NaN where not known."""
+        if self.counts.listed is not None:
+            return float(self.counts.listed.documents[self.rows].sum())
         return len(self.rows)
 
 

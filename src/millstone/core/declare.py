@@ -27,6 +27,7 @@ class Kind:
     split_at: str = ""
     is_path: Callable[[str], bool] = lambda value: False
     check: Callable[[Any], Any] | None = None
+    shown: Callable[[Any], str] | None = None
 
     @property
     def study_only(self) -> bool:
@@ -258,6 +259,8 @@ def changed(settings: Any) -> dict[str, Any]:
 
 def written(kind: Kind, value: Any) -> str:
     """A value as it would be typed."""
+    if kind.shown is not None:
+        return kind.shown(value)
     if kind.switch:
         return "yes" if value else "no"
     if isinstance(value, tuple) and not kind.repeatable:

@@ -64,8 +64,16 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
         columns[f"freq_{name}"] = freq
         columns[f"per_million_{name}"] = 1e6 * freq / max(part.tokens, 1)
         columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(part.freq)[terms], freq == 0)
-        columns[f"docs_{name}"] = part.docs[terms]
+        columns[f"docs_{name}"] = whole_numbers(part.docs[terms])
     return pd.DataFrame(columns)
+
+
+def whole_numbers(values: np.ndarray) -> Any:
+    """Whole numbers, of which some may be missing."""
+    if values.dtype.kind == "i":
+        return values
+    missing = np.isnan(values)
+    return pd.arrays.IntegerArray(np.where(missing, 0, values).astype(np.int64), missing)
 
 
 def _chosen(
@@ -76,7 +84,9 @@ def _chosen(
     rank = competition_ranks(part.freq[present])
     association = _association(counts, part, present)
     freq, docs = part.freq[present], part.docs[present]
-    wanted = (freq >= settings.min_freq) & (docs >= settings.min_docs)
+    wanted = freq >= settings.min_freq
+    if settings.min_docs:
+        wanted &= docs >= settings.min_docs
     if settings.max_freq:
         wanted &= freq <= settings.max_freq
     if settings.min_log_dice is not None and association:
@@ -96,8 +106,8 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.Data
         "term": counts.terms[terms],
         "freq": freq[order],
         "per_million": 1e6 * freq[order] / max(part.tokens, 1),
-        "docs": docs[order],
-        "docs_percent": 100 * docs[order] / max(part.documents, 1),
+        "docs": whole_numbers(docs[order]),
+        "docs_percent": 100 * docs[order] / (part.documents or 1),
         "dp": deviation_of_proportions(part.matrix, part.base)[terms],
         **{name: values[order] for name, values in association.items()},
     }

@@ -107,7 +107,7 @@ def _notes(
 
 def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> np.ndarray:
     notes = np.full(len(wanted), "", dtype=object)
-    if len(part.base) < 2:
+    if len(part.base) < 2 or part.counts.listed is not None:
         return notes
     columns = part.matrix[:, wanted].tocsc()
     freq = part.freq[wanted]
@@ -121,7 +121,7 @@ def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) ->
 
 
 def _not_by_documents(target: Part, reference: Part, wanted: np.ndarray, p_adjusted: np.ndarray) -> np.ndarray:
-    if min(len(target.base), len(reference.base)) < DOCUMENTS_FOR_TEST:
+    if min(len(target.base), len(reference.base)) < DOCUMENTS_FOR_TEST or target.counts.listed is not None:
         return np.full(len(wanted), "")
     p = mann_whitney(target.matrix, reference.matrix, target.base, reference.base)[wanted]
     return np.where((p_adjusted < ALPHA) & (p >= ALPHA), "not by documents", "")

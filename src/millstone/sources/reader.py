@@ -2,7 +2,7 @@
 
 import glob
 import sys
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cache
 from hashlib import sha256
@@ -81,6 +81,32 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
         For a path that does not exist.
     """
     return [place.path for typed in inputs for place in _places(typed) if str(place.path) != STANDARD_INPUT]
+
+
+def input_files(
+    inputs: Iterable[str], reading: Reading, endings: Collection[str], provenance: Provenance
+) -> Iterator[tuple[Path, str]]:
+    """The files of all inputs that have one of the `endings`, each with the NAME it was given, if any.
+
+    Raises
+    ------
+    DataError
+        For a path that does not exist, an input without such a file.
+    """
+
+    def pass_over(path: Path, reason: str) -> None:
+        provenance.skipped.append((path.name, reason))
+
+    for place in (place for typed in inputs for place in _places(typed)):
+        here = [place.path]
+        if place.path.is_dir():
+            here = files_below(place.path, reading.recursive, pass_over)
+            here = [path for path in here if not path.name.startswith((".", "~$"))]
+        wanted = [path for path in here if ending_of(path) in endings]
+        if not wanted:
+            raise DataError(f"there is no table in {place.path}", f"name a file that ends in {', '.join(endings)}")
+        for path in wanted:
+            yield path, place.name
 
 
 def _places(typed: str) -> list[_Place]:

@@ -94,6 +94,36 @@ class Reading:
     )
 
 
+def _read_size(typed: str) -> tuple[str, int]:
+    name, _, number = typed.rpartition("=")
+    if not name.strip() or not number.strip().isdecimal():
+        raise ValueError(f"must be NAME=N, a group and a whole number, not {typed!r}")
+    return name.strip(), int(number)
+
+
+def _sizes() -> Kind:
+    return Kind("NAME=N", _read_size, repeatable=True, split_at=",", shown=lambda size: f"{size[0]}={size[1]}")
+
+
+@dataclass(frozen=True)
+class Counted:
+    """What is counted, when it is not the words of texts."""
+
+    lists: bool = setting(
+        switch(), False, "the inputs are frequency lists, not texts: one a file, or a long table with a group column"
+    )
+    term: str = setting(free_text("COLUMN"), "", "lists: the column of the terms")
+    freq: str = setting(free_text("COLUMN"), "", "lists: the column of the frequencies")
+    docs: str = setting(free_text("COLUMN"), "", "lists: the column of the numbers of documents (default: docs)")
+    base_size: tuple[tuple[str, int], ...] = setting(
+        _sizes(), (), "lists: how many tokens a group's corpus has (default: its companion, else the sum of its list)"
+    )
+    documents: tuple[tuple[str, int], ...] = setting(_sizes(), (), "lists: how many documents a group's corpus has")
+    count_field: str = setting(
+        free_text("FIELD"), "", "count the values of a field of the documents instead of words, once a document"
+    )
+
+
 @dataclass(frozen=True)
 class Inputs:
     """The inputs themselves, typed without an option."""

@@ -91,7 +91,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
     else:
         grid = (
             (number, cells)
-            for number, cells in _GRIDS[ending](path, reading, provenance)
+            for number, cells in _GRIDS.get(ending, delimited_rows)(path, reading, provenance)
             if any(map(str.strip, cells))
         )
         header, body = _with_header(path, grid, reading, provenance)

@@ -15,6 +15,7 @@ from millstone.core.corpus import Corpus, GroupSize, group_sizes
 from millstone.core.counts import Counts, count, left_out_words
 from millstone.core.declare import declared, nearest, option
 from millstone.core.errors import DataError
+from millstone.core.listed import count_values, with_documents
 from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
@@ -41,18 +42,19 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
     if step.command.name == "profile":
         return _profile(step, material, notes)
     if step.command.name == "matrix":
-        return _matrix(step, corpus, notes)
+        return _matrix(step, material, notes)
     prepared = _prepared(step, corpus, notes)
-    counted = _counted(step, prepared, notes)
+    counted = _counted(step, prepared, material, notes)
     analysis = _term_analysis(step)
     frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
     frame = _joined(frames)
-    sizes = _with_places(group_sizes(corpus.documents, corpus.tokens, corpus.groups), counted)
+    sizes = _sizes(corpus, counted)
     check_group_names(sizes, words_needed=False)
     if frame.empty:
         notes.append("no term is left to show: the settings leave all of them out")
     left_out = {rule: tokens for counts in counted.values() for rule, tokens in counts.left_out.items()}
-    columns = columns_of_terms(frame.columns, of_ngrams=counted.keys() != {1})
+    what = "values" if step.counted.count_field else "terms" if counted.keys() == {1} else "ngrams"
+    columns = columns_of_terms(frame.columns, what)
     growth = None
     if step.shows_growth:
         from millstone.core.profile import vocabulary_growth
@@ -75,7 +77,12 @@ def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
     return frame.iloc[np.argsort(in_order.to_numpy(), kind="stable")].reset_index(drop=True)
 
 
-def _with_places(sizes: tuple[GroupSize, ...], counted: dict[int, Counts]) -> tuple[GroupSize, ...]:
+def _sizes(corpus: Corpus, counted: dict[int, Counts]) -> tuple[GroupSize, ...]:
+    """The sizes in words, with the places of n-grams."""
+    single = counted.get(1)
+    if single is not None and single.listed is not None:
+        return single.sizes
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     found = []
     for number, size in enumerate(sizes):
         places = {str(n): counts.sizes[number].tokens for n, counts in counted.items() if n > 1}
@@ -117,10 +124,15 @@ def _prepared(step: Step, corpus: Corpus, notes: list[str]) -> _Prepared:
     return _Prepared(corpus, lists, term_map)
 
 
-def _counted(step: Step, prepared: _Prepared, notes: list[str]) -> dict[int, Counts]:
+def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[str]) -> dict[int, Counts]:
     """What is counted: single terms under 1, n-grams under their size."""
     preparation = step.preparation
     corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
+    if step.counted.count_field:
+        return {1: count_values(corpus, step.counted.count_field)}
+    if material.lists is not None:
+        counts = count(corpus, term_map, preparation.base)
+        return {1: with_documents(counts, corpus, term_map, material.lists)}
     counted = {}
     for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
         counted[n] = (
@@ -160,10 +172,10 @@ def _entries(number: int) -> str:
     return "1 entry" if number == 1 else f"{number:,} entries"
 
 
-def _matrix(step: Step, corpus: Corpus, notes: list[str]) -> Result:
+def _matrix(step: Step, material: Material, notes: list[str]) -> Result:
     from millstone.core.document_terms import document_terms
 
-    counted = _counted(step, _prepared(step, corpus, notes), notes)
+    counted = _counted(step, _prepared(step, material.corpus, notes), material, notes)
     if len(counted) > 1:
         raise DataError("--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix a size")
     counts = next(iter(counted.values()))

@@ -31,6 +31,7 @@ from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
+from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -104,6 +105,8 @@ class Workshop:
         ------
         MillstoneError
         """
+        if step.counted.lists:
+            return material_of_lists(step)
         preparation = step.preparation
         ordered = ordered or step.command.ordered or needs_order(step)
         # a dictionary never sees marks of punctuation

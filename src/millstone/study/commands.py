@@ -24,7 +24,7 @@ from millstone.core.settings import (
     Work,
 )
 from millstone.results.settings import Output
-from millstone.sources.settings import Inputs, Reading
+from millstone.sources.settings import Counted, Inputs, Reading
 
 
 @dataclass(frozen=True)
@@ -47,6 +47,8 @@ class Command:
         Arguments that run as they stand in the folder of the demo.
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
+    of_terms : bool
+        It works on counts of terms, whether they come from texts or from frequency lists.
     """
 
     name: str
@@ -57,10 +59,11 @@ class Command:
     about: str
     examples: tuple[str, ...]
     chooses_rows: bool = True
+    of_terms: bool = False
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
-        shared = (Inputs, Reading, Preparation, Output, Work)
+        shared = (Inputs, Reading, *((Counted,) if self.of_terms else ()), Preparation, Output, Work)
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)
 
     def names(self) -> tuple[str, ...]:
@@ -86,6 +89,7 @@ COMMANDS = {
                 "freq guestbook.csv --text entry --group hut --ngram 2..3 --stop en --bridge --min-log-dice 10",
                 "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
             ),
+            of_terms=True,
         ),
         Command(
             "profile",
@@ -132,6 +136,7 @@ COMMANDS = {
                 "keyness journals --against pairs --stop en --chart keyness.svg",
                 "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
             ),
+            of_terms=True,
         ),
         Command(
             "logodds",
@@ -146,6 +151,7 @@ COMMANDS = {
                 "logodds guestbook.csv --text entry --group season --against winter --top 8",
                 "logodds journals --prior uniform --chart logodds.png --panels group",
             ),
+            of_terms=True,
         ),
         Command(
             "categories",

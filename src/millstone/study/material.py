@@ -1,19 +1,25 @@
 """What a step works on: scanned texts, and how they came about."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import Corpus
+from millstone.core.listed import FrequencyList
 from millstone.core.repeats import Repeats
 from millstone.sources.provenance import Provenance
 
 
 @dataclass(frozen=True)
 class Material:
-    """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur."""
+    """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
+
+    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them.
+    """
 
     corpus: Corpus
     provenance: Provenance
     cleaned: Cleaned
     too_short: int = 0
     repeats: Repeats = field(default_factory=Repeats)
+    lists: Mapping[str, FrequencyList] | None = None

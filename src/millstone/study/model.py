@@ -11,7 +11,7 @@ from millstone.core.declare import Kind, build, changed, declared, option, writt
 from millstone.core.errors import UsageError
 from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
-from millstone.sources.settings import Inputs, Reading
+from millstone.sources.settings import Counted, Inputs, Reading
 from millstone.study.commands import CHECK, COMMANDS, Command
 
 _KINDS: dict[str, Kind] = {
@@ -42,6 +42,7 @@ class Step:
     chart: Any
     output: Output
     work: Work
+    counted: Counted = field(default_factory=Counted)
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
@@ -88,6 +89,7 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         build(command.charts or ChartSettings, values),
         build(Output, values),
         build(Work, values),
+        build(Counted, values if command.of_terms else {}),
         _as_typed(command, shown or values),
     )
     if not step.inputs.input:

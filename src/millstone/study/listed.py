@@ -1,0 +1,131 @@
+"""Frequency lists as the material of a step: read, sized, and compared in their preparation."""
+
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from millstone.core.cleaning import Cleaned
+from millstone.core.declare import declared, looks_like_path, option
+from millstone.core.errors import DataError, UsageError
+from millstone.core.listed import FrequencyList, corpus_of_lists
+from millstone.core.lists import GIVEN
+from millstone.core.settings import Preparation
+from millstone.core.wording import numbered
+from millstone.results.companion import read_companion
+from millstone.sources.frequency_lists import ListFile, read_lists
+from millstone.sources.provenance import Provenance
+from millstone.study.material import Material
+from millstone.study.model import Step
+
+_GROUPS_NAMED = 4
+
+
+def material_of_lists(step: Step) -> Material:
+    """The frequency lists of a step; those of one group are added up.
+
+    Raises
+    ------
+    DataError
+    """
+    _check_no_order(step)
+    provenance = Provenance()
+    files = read_lists(step.inputs.input, step.reading, step.counted, provenance)
+    companions = {file.path: read_companion(file.path) for file in files}
+    lists: dict[str, FrequencyList] = {}
+    for file in files:
+        for group, rows in file.rows.items():
+            _add(lists.setdefault(group, FrequencyList()), rows, _size(companions[file.path], file, group))
+    told = _given_sizes(step, lists)
+    provenance.note(_sizes_line(lists, told))
+    differing = _differing(files, companions)
+    if differing:
+        if step.work.strict:
+            raise DataError(
+                f"the lists were prepared differently: {differing}", "make them anew with the same settings"
+            )
+        provenance.note(f"the lists were prepared differently: {differing}")
+    provenance.groups = list(lists)
+    corpus = corpus_of_lists(lists).in_order(step.reading.order)
+    return Material(corpus, provenance, Cleaned(), lists=lists)
+
+
+def _check_no_order(step: Step) -> None:
+    preparation = step.preparation
+    by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
+    needs = {
+        "--ngram": preparation.ngram != (1, 1),
+        "--phrases": bool(preparation.phrases),
+        "--lemmas": by_language,
+        "--unit": step.reading.unit.kind != "whole",
+        "--chart-kind growth": step.shows_growth,
+        "--count-field": bool(step.counted.count_field),
+    }
+    for name, is_asked in needs.items():
+        if is_asked:
+            raise UsageError(f"{name} needs texts, and --lists says that the inputs are lists", f"leave {name} out")
+
+
+def _size(companion: Mapping[str, Any], file: ListFile, group: str) -> tuple[int | None, int | None]:
+    """Tokens (of n-grams: places) and documents of a group, as its companion has them."""
+    sizes = {size.name: size for size in companion.get("groups", ())}
+    names = file.own_names[group]
+    if not all(name in sizes for name in names):
+        return None, None
+    words = {str(len(term.split())) for term, _, _ in file.rows[group]}
+    size = words.pop() if len(words) == 1 else ""
+    tokens = sum(sizes[name].places.get(size, sizes[name].tokens) for name in names)
+    return tokens, sum(sizes[name].documents for name in names)
+
+
+def _add(
+    one: FrequencyList, rows: Sequence[tuple[str, int, int | None]], size: tuple[int | None, int | None]
+) -> None:
+    is_first = not one.freq
+    for term, freq, docs in rows:
+        one.add(term, freq, docs)
+    tokens, documents = size
+    one.tokens = tokens if is_first else one.tokens + tokens if one.tokens and tokens else None
+    one.documents = documents if is_first else one.documents + documents if one.documents and documents else None
+
+
+def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
+    """Take over the sizes that were typed; the groups whose tokens were."""
+    for name, sizes in (("base_size", step.counted.base_size), ("documents", step.counted.documents)):
+        for group, number in sizes:
+            if group not in lists:
+                raise DataError(f"{option(name)}: there is no list {group!r}", f"the lists are {', '.join(lists)}")
+            setattr(lists[group], "tokens" if name == "base_size" else name, number)
+    return {group for group, _ in step.counted.base_size}
+
+
+def _sizes_line(lists: Mapping[str, FrequencyList], told: set[str]) -> str:
+    parts = []
+    for group, one in list(lists.items())[:_GROUPS_NAMED]:
+        tokens = sum(one.freq.values()) if one.tokens is None else one.tokens
+        why = "--base-size" if group in told else "the sum of its list" if one.tokens is None else "its companion"
+        parts.append(f"{group} {numbered(tokens, 'token')} ({why})")
+    more = ", ..." if len(lists) > _GROUPS_NAMED else ""
+    return f"corpus sizes: {', '.join(parts)}{more}"
+
+
+def _differing(files: Sequence[ListFile], companions: Mapping[Path, Mapping[str, Any]]) -> str:
+    """The settings of preparation in which the companions differ, with the values of two of them."""
+    names = [*declared(Preparation), "unit", "millstone"]
+    known = {file.path.name: companions[file.path] for file in files if companions[file.path]}
+    found = []
+    for name in names:
+        values = {
+            path: _shown(notes.get("settings", {}).get(name) if name != "millstone" else notes.get(name))
+            for path, notes in known.items()
+        }
+        if len(set(values.values())) > 1:
+            (path, value), *others = values.items()
+            other = next(pair for pair in others if pair[1] != value)
+            found.append(f"{option(name)[2:]} ({path}: {value}; {other[0]}: {other[1]})")
+    return "; ".join(found)
+
+
+def _shown(value: object) -> str:
+    if value is None:
+        return "default"
+    return ",".join(map(str, value)) if isinstance(value, list) else str(value)
