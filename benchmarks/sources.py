@@ -16,7 +16,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-from freq import MILLSTONE, measured, write_text
+from corpus import write_text
+from measure import MILLSTONE, measured
 
 READ_ONLY = (
     "import sys, pathlib\n"
@@ -43,6 +44,8 @@ PARTS = {
     'Target="worksheets/sheet1.xml"/><Relationship Id="r2" Type="http://schemas.openxmlformats.org/officeDocument/'
     '2006/relationships/sharedStrings" Target="sharedStrings.xml"/></Relationships>',
 }
+# on average, with the space after it
+BYTES_OF_A_TOKEN = 6.1
 MAIN = 'xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"'
 
 
@@ -99,8 +102,8 @@ def main(scale: float) -> None:
             # in a process of its own: the memory of a started program counts from that of the starter
             subprocess.run(make, check=True)
             column = ["--text", "text"] if ending else []
-            seconds, peak = measured([MILLSTONE, "freq", str(source), *column, "--quiet"])
-            alone, its_peak = measured([MILLSTONE, "freq", str(text), "--quiet"])
+            seconds, peak = measured([MILLSTONE, "freq", str(source), *column, "--quiet", "--no-cache"])
+            alone, its_peak = measured([MILLSTONE, "freq", str(text), "--quiet", "--no-cache"])
             size = (source if ending else text).stat().st_size / 1e6
             rate, ratio = tokens * scale / seconds, seconds / alone
             print(f"{kind:22}{size:7.0f}{rate:12,.0f}{peak:9.0f}{ratio:13.2f}{its_peak:8.0f}", flush=True)
@@ -113,7 +116,7 @@ def main(scale: float) -> None:
 if __name__ == "__main__":
     if sys.argv[1:2] == ["--make"]:
         made, number = Path(sys.argv[4]), int(sys.argv[3])
-        write_text(made, number)
+        write_text(made, number * BYTES_OF_A_TOKEN / 1e6)
         KINDS[sys.argv[2]][1](made, Path(sys.argv[5]))
         raise SystemExit
     main(float(sys.argv[1]) if len(sys.argv) > 1 else 1.0)

@@ -10,7 +10,8 @@ import pandas as pd
 
 from millstone.cli.analysis import step_from
 from millstone.results.writing import Outputs
-from millstone.study import carry, kept
+from millstone.sources import lemmas
+from millstone.study import carry, kept, lemma_memory
 from millstone.study.carry import Outcome, Workshop
 from millstone.study.commands import COMMANDS
 from tests.cli.program import ProgramTest
@@ -126,6 +127,26 @@ class Kept(ProgramTest):
         self.cache = self.write("no folder", "a file")
         self.assert_scans(1)
         self.assert_scans(1)
+
+    def test_lemmas_are_remembered_beside_it(self):
+        asked: list[str] = []
+        real = lemmas._of_language
+
+        def of_language(code: str):
+            known = real(code)
+            return lambda form: asked.append(form) or known(form)
+
+        with mock.patch.object(lemmas, "_of_language", of_language), mock.patch.object(lemma_memory, "_LEAST_NEW", 1):
+            first = self.carried_out("freq", "--lemmas", "en").result.frame
+            looked_up = len(asked)
+            self.assertGreater(looked_up, 10)
+            again = self.carried_out("freq", "--lemmas", "en", "--stop", "en").result.frame
+            self.assertEqual(len(asked), looked_up, "nothing is looked up again")
+            self.assertLess(len(again), len(first))
+            (path,) = self.cache.rglob("lemmas-en-*")
+            path.write_bytes(path.read_bytes().replace(b"leak\n", b"lark\n"))
+            pd.testing.assert_frame_equal(self.carried_out("freq", "--lemmas", "en").result.frame, first)
+            self.assertEqual(len(asked), 2 * looked_up, "a damaged one is made anew")
 
     def test_the_oldest_make_room(self):
         self.assert_scans(1)

@@ -43,11 +43,12 @@ def run(name: str, arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.study.carry import Workshop, claimed
+    from millstone.study.carry import Workshop, bytes_to_read, claimed
 
     step = step_from(COMMANDS[name], arguments)
     outputs = claimed(step)
-    progress = Progress(shown=not step.output.quiet)
+    shown = not step.output.quiet and sys.stderr.isatty()
+    progress = Progress(shown, bytes_to_read(step) if shown else 0)
     try:
         outcome = Workshop(progress, say).carry_out(step, outputs)
     finally:

@@ -23,27 +23,38 @@ def _one_line(text: str) -> str:
 
 
 class Progress:
-    """A bar with the characters read so far, on a terminal, once the work has taken a second."""
+    """A bar with what was read so far, how fast, and the time left, once the work has taken a second.
 
-    def __init__(self, shown: bool) -> None:
+    `total` is how many bytes there are, 0 where that is not known.
+    """
+
+    def __init__(self, shown: bool, total: int = 0) -> None:
         self._shown = shown and sys.stderr.isatty()
-        self._characters = 0
+        self._size = self._tokens = 0
+        self._total = total
         self._since = time.monotonic()
         self._bar: Any = None
 
-    def __call__(self, characters: int) -> None:
-        self._characters += characters
-        if self._bar is None and self._shown and time.monotonic() - self._since > 1:
-            from rich.console import Console
-            from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn
-
-            text = TextColumn("reading, {task.completed:,.1f} million characters")
-            columns = (BarColumn(pulse_style="blue"), text, TimeElapsedColumn())
-            self._bar = Progress(*columns, console=Console(stderr=True), transient=True)
-            self._bar.add_task("", total=None)
-            self._bar.start()
+    def __call__(self, size: int, tokens: int) -> None:
+        self._size += size
+        self._tokens += tokens
+        took = time.monotonic() - self._since
+        if self._bar is None and self._shown and took > 1:
+            self._start()
         if self._bar is not None:
-            self._bar.update(self._bar.task_ids[0], completed=self._characters / 1e6)
+            rate = f"{self._tokens / took:,.0f} tokens a second" if self._tokens else ""
+            self._bar.update(self._bar.task_ids[0], completed=self._size / 1e6, rate=rate)
+
+    def _start(self) -> None:
+        from rich.console import Console
+        from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn, TimeRemainingColumn
+
+        read = "reading, {task.completed:,.1f}" + (" of {task.total:,.1f} MB" if self._total else " MB")
+        times = (TimeRemainingColumn(), TextColumn("left")) if self._total else (TimeElapsedColumn(),)
+        columns = (BarColumn(pulse_style="blue"), TextColumn(read), TextColumn("{task.fields[rate]}"), *times)
+        self._bar = Progress(*columns, console=Console(stderr=True), transient=True)
+        self._bar.add_task("", total=self._total / 1e6 or None, rate="")
+        self._bar.start()
 
     def close(self) -> None:
         """Take the bar away."""

@@ -39,6 +39,8 @@ SHOWN = {
 }
 # what goes first where the screen is narrow
 _MAY_GO = (
+    *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
+    *("hapax_percent", "ttr"),
     *("longest_document", "repeated", "empty", "shortest"),
     *(
         "t_score",
@@ -69,7 +71,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         columns = list(wanted) or _columns(result, rows.head(limit), console.width)
         shown.update(columns)
         _show_block(_heading(blocks, names, result) if blocks else "", rows, columns, result, limit, console)
-    return [str(name) for name in result.frame.columns if name not in shown] if not wanted else []
+    if wanted or result.matrix is not None:
+        return []
+    return [str(name) for name in result.frame.columns if name not in shown]
 
 
 def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
@@ -96,7 +100,7 @@ def _show_block(
     )
     for name in columns:
         column = result.columns.get(name)
-        is_number = column is not None and column.datatype != "string"
+        is_number = column.datatype != "string" if column else pd.api.types.is_numeric_dtype(rows[name])
         table.add_column(
             Text(_title(name, column, rows)),
             justify="right" if is_number else "left",
@@ -124,6 +128,8 @@ def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
     if result.command == "freq" and "group" not in rows.columns:
         names = list(rows.columns)
         drop = [name for kind in ("docs_", "rank_", "per_million_") for name in names if name.startswith(kind)]
+    elif result.command == "matrix":
+        names = list(rows.columns)
     elif result.command in SHOWN:
         names = [name for name in SHOWN[result.command] if name in rows.columns]
     else:
@@ -131,7 +137,7 @@ def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
     while _width(names, rows, result) > width and drop:
         candidate = drop.pop(0)
         names = [name for name in names if name != candidate]
-    while result.command == "categories" and _width(names, rows, result) > width and len(names) > 5:
+    while result.command in ("categories", "matrix") and _width(names, rows, result) > width and len(names) > 5:
         names.pop()
     return names
 

@@ -12,7 +12,6 @@ from millstone.core.errors import MillstoneError
 from millstone.core.tally import Block, RunTally
 
 _AHEAD = 2
-_COUNTED = None
 
 
 class Crew:
@@ -39,15 +38,20 @@ class Crew:
             there.close()
             self._processes.append(process)
 
-    def add(self, block: Block) -> None:
-        """Give a block to the process that has least to do; waits while all have enough."""
+    def add(self, block: Block) -> int:
+        """Give a block to the process that has least to do; waits while all have enough.
+
+        The result says how many tokens were counted in blocks that were finished meanwhile.
+        """
+        counted = 0
         while min(self._busy.values()) >= _AHEAD:
             for one in wait(list(self._busy)):
-                self._receive(one)
+                counted += self._receive(one)
                 self._busy[one] -= 1
         free = min(self._busy, key=self._busy.__getitem__)
         self._send(free, block)
         self._busy[free] += 1
+        return counted
 
     def tallies(self) -> Iterator[RunTally]:
         """The tally of each process, once everything is counted."""
@@ -91,8 +95,7 @@ def _work(connection: Any, inherited: Sequence[Any], ordered: bool) -> None:
     tally = RunTally(ordered)
     try:
         while (block := connection.recv()) is not None:
-            tally.add(block)
-            connection.send(_COUNTED)
+            connection.send(tally.add(block))
         tally.tally.finish()
         connection.send(tally)
     except (EOFError, BrokenPipeError):

@@ -26,12 +26,14 @@ class WordList:
 class Lemmas:
     """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
 
-    With `spare_names`, forms that stand in capitals within sentences are not asked for.
+    With `spare_names`, forms that stand in capitals within sentences are not asked for. `version` changes
+    with its data; "" where looking up is so quick that nothing need be remembered.
     """
 
     name: str
     lemma_of: Callable[[str], str | None]
     spare_names: bool = False
+    version: str = ""
 
 
 @dataclass(frozen=True)

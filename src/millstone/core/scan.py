@@ -18,13 +18,13 @@ _BY_RUNS = "words"
 # starting processes pays for itself from so many bytes on
 _LONG = 16 << 20
 
-Progress = Callable[[int], None]
+Progress = Callable[[int, int], None]
 
 
 def scan(
     documents: Iterable[Document],
     ordered: bool = False,
-    progress: Progress = lambda size: None,
+    progress: Progress = lambda size, tokens: None,
     rule: str = "words",
     marks: bool = False,
     jobs: int = 1,
@@ -38,7 +38,7 @@ def scan(
     ordered : bool
         Keep the order of tokens and the sentence bounds, for what needs more than counts.
     progress : callable
-        Told the number of bytes of each block.
+        Told the bytes of each block that was read, and how many tokens were counted meanwhile.
     rule : str
         The token rule, as in `tokenrules.cutter`.
     marks : bool
@@ -109,7 +109,7 @@ class _Counting:
             for text in text_blocks(document.whole()):
                 if self.pieces.add(number, pieces_of(text, self._ordered)):
                     self._count_pieces()
-                self._progress(len(text))
+                self._progress(len(text), 0)
             return
         self._count_pieces()
         if document.chunks is None:
@@ -126,8 +126,8 @@ class _Counting:
             self._size += len(block.data)
             if self._crew is None and self._jobs > 1 and self._size > _LONG:
                 self._crew = Crew(self._jobs, self._ordered)
-            (self._crew or self._runs).add(block)
-            self._progress(len(block.data))
+            counted = (self._crew or self._runs).add(block)
+            self._progress(len(block.data), counted)
 
     def tallies(self) -> list[RunTally]:
         """All that was counted in runs."""

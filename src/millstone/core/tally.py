@@ -126,8 +126,8 @@ class RunTally:
         self.tally = Tally(ordered)
         self._sentence_ends = SentenceEnds()
 
-    def add(self, block: Block) -> None:
-        """Count a block."""
+    def add(self, block: Block) -> int:
+        """Count a block; how many tokens it has, nearly."""
         data = block.data + PADDING
         starts, lengths = find_runs(data)
         numbers = self.numbering.numbers(data, starts, lengths)
@@ -139,6 +139,7 @@ class RunTally:
             within[-1] = len(numbers) + len(before)
             sequence = np.insert(numbers, before, np.int32(END))
             self.tally.sequences[block.number] = Sequence(block.documents, np.diff(within, prepend=0), sequence)
+        return len(numbers)
 
 
 class PieceTally:

@@ -2,9 +2,10 @@
 
 import tomllib
 from collections.abc import Callable, Mapping
-from importlib import resources
+from importlib import metadata, resources
 from pathlib import Path
 
+import millstone
 from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
 from millstone.core.lists import GIVEN, Lemmas
@@ -27,7 +28,9 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
     if looks_like_path(name):
         table = {form.lower(): lemma for form, lemma in read_table(name).items()}
         return Lemmas(Path(name).name, lambda form: table.get(form.lower()))
-    return Lemmas(name, _of_language(name), spare_names=name not in _CAPITAL_NOUNS)
+    lemma_of = _of_language(name)
+    version = f"{metadata.version('simplemma')} {millstone.__version__} {sorted(_exceptions(name).items())}"
+    return Lemmas(name, lemma_of, spare_names=name not in _CAPITAL_NOUNS, version=version)
 
 
 def _of_language(code: str) -> Callable[[str], str | None]:

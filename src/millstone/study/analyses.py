@@ -25,6 +25,7 @@ from millstone.core.terms import TermMap, map_terms
 from millstone.core.wording import numbered
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.study.lemma_memory import remembered
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -32,6 +33,7 @@ from millstone.study.model import Step
 _TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
 _WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
 _NEAREST_AMONG = 20_000
+_GROUPS_NAMED = 6
 
 
 def analyse(step: Step, material: Material, notes: list[str]) -> Result:
@@ -43,7 +45,7 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
         return _profile(step, material, notes)
     if step.command.name == "matrix":
         return _matrix(step, material, notes)
-    prepared = _prepared(step, corpus, notes)
+    prepared = _prepared(step, material, notes)
     counted = _counted(step, prepared, material, notes)
     analysis = _term_analysis(step)
     frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
@@ -115,11 +117,12 @@ class _Prepared:
     term_map: TermMap
 
 
-def _prepared(step: Step, corpus: Corpus, notes: list[str]) -> _Prepared:
+def _prepared(step: Step, material: Material, notes: list[str]) -> _Prepared:
     preparation = step.preparation
     lists = read_word_lists(preparation)
-    corpus = with_phrases(corpus, read_phrases(preparation.phrases), preparation.case)
-    term_map = map_terms(corpus, preparation, lists)
+    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases), preparation.case)
+    with remembered(lists, material.kept_in) as known:
+        term_map = map_terms(corpus, preparation, known)
     _note_entries(step, lists, term_map, notes)
     return _Prepared(corpus, lists, term_map)
 
@@ -140,6 +143,10 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
             if n == 1
             else count_ngrams(corpus, term_map, n, preparation.bridge, lists, preparation.case)
         )
+        if n > 1:
+            places = ", ".join(f"{size.name} {size.tokens:,}" for size in counted[n].sizes[:_GROUPS_NAMED])
+            more = ", ..." if len(counted[n].sizes) > _GROUPS_NAMED else ""
+            notes.append(f"rates of {n}-grams are of their places: {places}{more}")
     stopped: Counter[str] = Counter()
     for counts in counted.values():
         stopped.update(counts.left_out_ngrams)
@@ -175,7 +182,7 @@ def _entries(number: int) -> str:
 def _matrix(step: Step, material: Material, notes: list[str]) -> Result:
     from millstone.core.document_terms import document_terms
 
-    counted = _counted(step, _prepared(step, material.corpus, notes), material, notes)
+    counted = _counted(step, _prepared(step, material, notes), material, notes)
     if len(counted) > 1:
         raise DataError("--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix a size")
     counts = next(iter(counted.values()))
@@ -193,7 +200,7 @@ def _matrix(step: Step, material: Material, notes: list[str]) -> Result:
 def _profile(step: Step, material: Material, notes: list[str]) -> Result:
     from millstone.core.profile import MEASURES, profile
 
-    prepared = _prepared(step, material.corpus, notes)
+    prepared = _prepared(step, material, notes)
     corpus, term_map = prepared.corpus, prepared.term_map
     if step.preparation.ngram != (1, 1):
         notes.append("--ngram: no effect on a profile, which is of single terms")

@@ -27,7 +27,7 @@ from millstone.results.matrix import SPARSE, all_columns, dense_size, matrix_fil
 from millstone.results.names import file_names
 from millstone.results.rows import arrange, blocks_of, chosen_columns, first_rows
 from millstone.results.writing import Outputs, make_folder
-from millstone.sources.files import hashed
+from millstone.sources.files import files_below, hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths, read_documents
 from millstone.study.analyses import analyse
@@ -35,9 +35,11 @@ from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
 
-Progress = Callable[[int], None]
+Progress = Callable[[int, int], None]
 
 _LARGE = 1_000_000_000
+# as many bytes of text as the file has
+_FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
 
 
 @dataclass(frozen=True)
@@ -56,7 +58,7 @@ class Outcome:
 class Workshop:
     """Carries out steps; texts that several steps share are read and scanned once."""
 
-    progress: Progress = lambda characters: None
+    progress: Progress = lambda size, tokens: None
     warn: Callable[[str], None] = lambda text: None
     _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
 
@@ -137,7 +139,7 @@ class Workshop:
         _note_odd_documents(corpus, provenance)
         material = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
         if name and time.monotonic() - start > kept.SECONDS:
-            kept.save(name, material)
+            return kept.save(name, material)
         return material
 
 
@@ -310,6 +312,18 @@ def _add_companion(step: Step, result: Result, path: Path, provenance: Provenanc
         files = map(hashed, provenance.files)
         inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
         outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
+
+
+def bytes_to_read(step: Step) -> int:
+    """How many bytes of text the inputs have; 0 where that cannot be told before they are read."""
+    if step.counted.lists:
+        return 0
+    paths = [
+        path
+        for one in input_paths(step.inputs.input)
+        for path in (files_below(one, step.reading.recursive, lambda path, why: None) if one.is_dir() else [one])
+    ]
+    return sum(path.stat().st_size for path in paths) if all(path.suffix in _FLAT for path in paths) else 0
 
 
 def claimed(step: Step) -> Outputs:

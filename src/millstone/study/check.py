@@ -31,7 +31,7 @@ class Checked:
     too_short: int
 
 
-def check(step: Step, progress: Callable[[int], None]) -> Checked:
+def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     """Look at the texts of a step.
 
     Raises
@@ -56,7 +56,7 @@ def first_documents(step: Step) -> Iterator[Document]:
     return islice(documents_of(step, Provenance(), Cleaned()), step.settings.show)
 
 
-def explain(step: Step, progress: Callable[[int], None]) -> list[str]:
+def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     """What happens to a word, a line for each of its forms.
 
     Raises

@@ -11,7 +11,7 @@ import unicodedata
 import zlib
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -161,6 +161,7 @@ def _loaded(folder: Path, ordered: bool) -> Material:
         _cleaned(state["cleaned"]),
         state["too_short"],
         Repeats(Counter(state["repeats"])),
+        kept_in=folder,
     )
 
 
@@ -181,7 +182,7 @@ def _cleaned(state: dict[str, Any]) -> Cleaned:
     return Cleaned(**state, **counters, pieces=pieces)
 
 
-def save(key: str, material: Material) -> None:
+def save(key: str, material: Material) -> Material:
     """Keep a scan; where that is not possible, or another run did so meanwhile, nothing happens."""
     corpus, provenance = material.corpus, material.provenance
     is_ordered = corpus.ids is not None
@@ -212,8 +213,9 @@ def save(key: str, material: Material) -> None:
             Path(new, _SUMS).write_text(json.dumps(sums), "utf-8")
             Path(new).rename(target)
     except OSError:
-        return
+        return material
     make_room(target)
+    return replace(material, kept_in=target)
 
 
 def _lines(words: list[str]) -> bytes:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from pathlib import Path
 
 from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import Corpus
@@ -14,7 +15,8 @@ from millstone.sources.provenance import Provenance
 class Material:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
-    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them.
+    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the
+    folder of a scan that is kept.
     """
 
     corpus: Corpus
@@ -23,3 +25,4 @@ class Material:
     too_short: int = 0
     repeats: Repeats = field(default_factory=Repeats)
     lists: Mapping[str, FrequencyList] | None = None
+    kept_in: Path | None = None
