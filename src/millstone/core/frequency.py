@@ -103,7 +103,8 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.Data
     columns: dict[str, Any] = {
         "group": group,
         "rank": rank[order],
-        "term": counts.terms[terms],
+        # objects as they are: the other kind of text takes long to make
+        "term": pd.Series(counts.terms[terms], dtype=object),
         "freq": freq[order],
         "per_million": 1e6 * freq[order] / max(part.tokens, 1),
         "docs": whole_numbers(docs[order]),

@@ -1,15 +1,15 @@
 """The general road from text to tokens: each different piece between white space is cut once by the rule."""
 
+from bisect import bisect
 from collections.abc import Collection, Iterable, Sequence
 from itertools import chain, compress
-from operator import not_
 
 import numpy as np
 from scipy import sparse
 
 from millstone.core.corpus import Document, Token
 from millstone.core.tokenrules import Cutter, is_mark
-from millstone.core.tokens import SENTENCE_END, is_lone_word, normalise, paragraphs, words_of_runs
+from millstone.core.tokens import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
 
 PARAGRAPH_END = ""
 """Stands among the pieces where a line of nothing but white space is."""
@@ -49,9 +49,14 @@ class PieceTable:
     def __init__(
         self, runs: Sequence[str], is_ascii: np.ndarray, pieces: Collection[str | Token], cut: Cutter, marks: bool
     ) -> None:
-        lone = [plain or is_lone_word(run) for plain, run in zip(is_ascii.tolist(), runs, strict=True)]
-        self._forms = Numbering(zip(compress(runs, lone), range(len(runs)), strict=False))
-        several, lengths = self._numbered(words_of_runs([*compress(runs, map(not_, lone))]))
+        beyond = np.flatnonzero(~is_ascii)
+        lone = is_ascii.copy()
+        lone[beyond] = are_lone_words([runs[number] for number in beyond.tolist()])
+        words = runs if lone.all() else list(compress(runs, lone.tolist()))
+        self._lone = len(words)
+        # a comprehension is several times as fast as a dict of pairs
+        self._forms = Numbering({word: number for number, word in enumerate(words)})
+        several, lengths = self._numbered(words_of_runs([runs[number] for number in np.flatnonzero(~lone).tolist()]))
         rest = (_tokens(piece, cut, marks) for piece in chain(pieces, [PARAGRAPH_END]))
         others, other_lengths = self._numbered(rest)
         is_lone = np.zeros(len(runs) + len(other_lengths), dtype=bool)
@@ -75,14 +80,23 @@ class PieceTable:
         found = list(self._forms)
         self.annotation: tuple[Token, ...] = ()
         if not any(isinstance(piece, Token) for piece in pieces):
-            order = sorted(range(len(found)), key=found.__getitem__)
-            self.forms = [str(found[number]) for number in order]
-            return np.argsort(order)
+            return self._merged([str(one) for one in found])
         tokens = [one if isinstance(one, Token) else Token(one) for one in found]
         self.annotation = tuple(sorted(set(tokens)))
         self.forms = [token.form for token in self.annotation]
         place = {token: number for number, token in enumerate(self.annotation)}
         return np.array([place[token] for token in tokens])
+
+    def _merged(self, found: list[str]) -> np.ndarray:
+        """The same for words alone, of which the lone ones are in order already."""
+        first, further = found[: self._lone], found[self._lone :]
+        order = sorted(range(len(further)), key=further.__getitem__)
+        before = np.array([bisect(first, further[number]) for number in order], dtype=np.int64)
+        place = np.empty(len(found), dtype=np.int64)
+        place[self._lone + np.array(order, dtype=np.int64)] = before + np.arange(len(order))
+        place[: self._lone] = np.arange(self._lone) + np.searchsorted(before, np.arange(self._lone), side="right")
+        self.forms = sorted(found)
+        return place
 
     def _numbered(self, pieces: Iterable[Sequence[str | Token | None]]) -> tuple[list[int], list[int]]:
         """The content of pieces, given as tokens, one after the other, and how much each gives."""

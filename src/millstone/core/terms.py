@@ -148,8 +148,9 @@ def lowered_of(corpus: Corpus) -> Lowered:
     if corpus.lowered is not None:
         return corpus.lowered
     written = _folded(corpus.forms, fold_case)
-    words = sorted(set(written))
-    numbers = dict(zip(words, range(len(words)), strict=True))
+    # the forms are in order, so that their small letters nearly are
+    words = list(dict.fromkeys(sorted(written)))
+    numbers = {word: number for number, word in enumerate(words)}
     found = map(numbers.__getitem__, written)
     return Lowered(words, np.fromiter(found, dtype=np.int32, count=len(written)))
 

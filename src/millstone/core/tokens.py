@@ -86,12 +86,18 @@ def words_and_ends(piece: str) -> list[str | None]:
     return with_ends(normalise(piece), lambda part: _cut(part, _CLASSES))
 
 
-def is_lone_word(run: str) -> bool:
-    """Whether a run beyond ASCII is a token as it stands; a quick look, which may miss some.
+def are_lone_words(runs: Sequence[str]) -> list[bool]:
+    """Which runs beyond ASCII are tokens as they stand; a quick look, which may miss some.
 
-    A run is a stretch of text between characters that no word can span (`runs.find_runs`).
+    A run is a stretch of text between characters that no word can span (`runs.find_runs`), so that an
+    apostrophe or a hyphen in it stands beside other characters of words.
     """
-    return run.isalpha() and _CHANGED_LETTERS.isdisjoint(run) and unicodedata.is_normalized("NFC", run)
+    joined = "\n".join(runs)
+    if _CHANGED_LETTERS.isdisjoint(joined) and unicodedata.is_normalized("NFC", joined):
+        return [run.isalpha() or run.replace("-", "").replace("'", "").isalpha() for run in runs]
+    return [
+        run.isalpha() and _CHANGED_LETTERS.isdisjoint(run) and unicodedata.is_normalized("NFC", run) for run in runs
+    ]
 
 
 def word_spans(piece: str) -> Iterator[tuple[int, int]]:

@@ -16,7 +16,8 @@ from millstone.core.result import Result
 from millstone.results.parquet import as_parquet
 from millstone.results.workbook import as_workbook
 
-_WHITE = re.compile(r"[\t\r\n\x0b\x0c\x85\u2028\u2029]+")
+_BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
+_WHITE = re.compile(f"[{_BREAKING}]+")
 _PAGE = """<!doctype html>
 <html lang="en">
 <head>
@@ -64,7 +65,8 @@ def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
     if not _is_number(column):
         values = column.to_numpy(dtype=object)
         missing = column.isna().to_numpy()
-        return [str(value) for value in (np.where(missing, "", values) if missing.any() else values).tolist()]
+        found = (np.where(missing, "", values) if missing.any() else values).tolist()
+        return found if set(map(type, found)) == {str} else list(map(str, found))
     # many rows have the same number, and writing numbers is slow
     codes, different = pd.factorize(column)
     texts = [repr(value) for value in different.tolist()]
@@ -78,7 +80,8 @@ def _is_number(column: pd.Series) -> bool:
 
 
 def _on_one_line(cells: list[str]) -> list[str]:
-    return [_WHITE.sub(" ", cell) for cell in cells] if _WHITE.search("\0".join(cells)) else cells
+    joined = "".join(cells)
+    return [_WHITE.sub(" ", cell) for cell in cells] if any(one in joined for one in _BREAKING) else cells
 
 
 def _objects(frame: pd.DataFrame) -> list[str]:
