@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 PROGRAM = Path(sys.executable).with_name("millstone")
+_CACHE = tempfile.TemporaryDirectory()
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ def environment(**own: str) -> dict[str, str]:
     """The environment as a user has it: output buffered, a plain locale."""
     inherited = {name: value for name, value in os.environ.items() if name != "PYTHONUNBUFFERED"}
     # what is kept between runs must not lie in the folder of whoever runs the tests
-    own = {"XDG_CACHE_HOME": os.devnull, **own}
+    own = {"XDG_CACHE_HOME": _CACHE.name, **own}
     return {**inherited, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C", **own}
 
 

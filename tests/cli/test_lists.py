@@ -153,6 +153,112 @@ class Lists(ProgramTest):
         )
 
 
+class Study(ProgramTest):
+    """The commands of lists as steps of a study, and their figures."""
+
+    STUDY = """
+[study]
+output = "results"
+[corpus]
+input = ["huts"]
+[prepare]
+stop = ["en"]
+[[step]]
+command = "freq"
+output = "lists/"
+ngram = "1..2"
+bridge = true
+[[step]]
+command = "freq"
+output = "wide.xlsx"
+wide = true
+chart = "growth.png"
+chart_kind = "growth"
+prepare_is = 1
+[[step]]
+command = "profile"
+per_document = true
+segment = 2
+window = 2
+output = "profile.csv"
+chart = "profile.svg"
+chart_measures = ["types", "mattr"]
+[[step]]
+command = "matrix"
+by = "group"
+weight = "relative"
+output = "matrix.mtx"
+"""
+
+    def setUp(self):
+        super().setUp()
+        for name, text in TEXTS.items():
+            self.write(f"huts/{name}", text)
+
+    def test_all_of_them_as_steps(self):
+        self.write("study.toml", self.STUDY)
+        self.fails(1, "unknown key 'prepare_is'", "known keys here", "run", "study.toml")
+        self.write(
+            "study.toml",
+            self.STUDY.replace("prepare_is = 1\n", "").replace(
+                "wide = true\nchart", "wide = true\nforce = true\nchart"
+            ),
+        )
+        self.succeeds("run", "study.toml")
+        results = self.folder / "results"
+        names = sorted(str(path.relative_to(results)) for path in results.rglob("*") if path.is_file())
+        expected = ["growth.png", "lists/A.csv", "lists/B.csv", "matrix.columns.tsv", "matrix.mtx", "matrix.rows.tsv"]
+        expected += ["profile.csv", "profile.svg", "wide.xlsx"]
+        self.assertEqual([name for name in names if not name.endswith(".json")], expected)
+        sizes = {row["n"] for row in self.table("results/lists/A.csv")}
+        self.assertEqual(sizes, {"1", "2"})
+        self.assertEqual([row["document"] for row in self.table("results/profile.csv")], list(TEXTS))
+        before = self.files()
+        self.succeeds("run", "study.toml")
+        self.assertEqual(self.files(), before, "the same study gives the same files")
+
+    def test_figures_of_saved_tables(self):
+        self.succeeds("freq", "huts", "-o", "f.csv", "--chart", "f.png", "--chart-kind", "rank")
+        self.succeeds("profile", "huts", "-o", "p.csv", "--chart", "p.png", "--chart-measures", "ttr")
+        for table, options in (("f", ("--chart-kind", "rank")), ("p", ("--chart-measures", "ttr"))):
+            self.succeeds("chart", f"{table}.csv", "--chart", f"{table}2.png", *options)
+            files = self.files()
+            self.assertEqual(files[f"{table}2.png"], files[f"{table}.png"], "drawn again it is the same")
+        self.succeeds("freq", "huts", "-o", "w.csv", "--wide")
+        self.each_fails(
+            [
+                (
+                    1,
+                    "cannot be drawn from a frequency list",
+                    "millstone freq",
+                    "chart",
+                    "f.csv",
+                    "--chart-kind",
+                    "growth",
+                    "--chart",
+                    "g.png",
+                ),
+                (
+                    1,
+                    "no measure 'ttt'; did you mean 'ttr'?",
+                    "its measures",
+                    "chart",
+                    "p.csv",
+                    "--chart-measures",
+                    "ttt",
+                ),
+                (1, "side by side cannot be drawn", "--wide", "chart", "w.csv"),
+                (2, "must be one of terms, rank, share, growth", "--help", "freq", "huts", "--chart-kind", "ranks"),
+                (2, "must be a size such as 2", "--help", "freq", "huts", "--ngram", "0..2"),
+                (2, "the range 3..2 runs backwards", "--help", "freq", "huts", "--ngram", "3..2"),
+                (2, "the ending of 'm.json' is none", ".mtx", "matrix", "huts", "-o", "m.json"),
+                (1, "a matrix holds n-grams of one size", "--ngram 2", "matrix", "huts", "--ngram", "1..2"),
+                (1, "the table has no terms", "leave the option out", "profile", "huts", "--match", "a*"),
+                (2, "there is no option --pages", "--help-all", "cache", "--pages"),
+            ]
+        )
+
+
 class Fields(ProgramTest):
     def test_values_of_a_field_are_counted_once_a_document(self):
         self.write("book.csv", "entry,hut,party\nice ice,A,club\nsnow,A,family\nrope,B,club\nfog,B,\nsun,B,club\n")

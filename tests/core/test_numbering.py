@@ -1,0 +1,122 @@
+"""Numbers for byte strings against a dictionary, and the places where texts are cut."""
+
+import random
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from millstone.core.blocks import Packer
+from millstone.core.numbering import PADDING, ByteNumbering
+from millstone.core.runs import find_runs
+from millstone.core.sentences import WHITE_SPACE
+
+
+def laid_out(strings: list[bytes]) -> tuple[bytes, np.ndarray, np.ndarray]:
+    """Strings one after the other, where they start, and how long they are."""
+    lengths = np.array([len(one) for one in strings], dtype=np.int64)
+    starts = np.cumsum(lengths + 1) - lengths - 1
+    return b"\x01".join(strings) + b"\x01" + PADDING, starts, lengths
+
+
+def random_strings(chance: random.Random, number: int) -> list[bytes]:
+    """Many that share beginnings, of all lengths around the bounds of words and chains."""
+    sizes = [1, 2, 7, 8, 9, 15, 16, 17, 23, 24, 25, 40, 255, 256, 257, 700]
+    beginnings = [bytes([letter]) * chance.choice(sizes) for letter in b"abc\xff"]
+    return [
+        (chance.choice(beginnings) + bytes(chance.choices(b"ab\xfe", k=chance.randrange(1, 5))))[
+            : chance.choice(sizes)
+        ]
+        for _ in range(number)
+    ]
+
+
+class Numbering(unittest.TestCase):
+    def test_as_a_dictionary_does(self):
+        chance = random.Random(1)
+        numbering = ByteNumbering()
+        known: dict[bytes, int] = {}
+        for number in (1, 3, 400, 5000, 2):
+            strings = random_strings(chance, number)
+            found = numbering.numbers(*laid_out(strings)).tolist()
+            for string, at in zip(strings, found, strict=True):
+                self.assertEqual(known.setdefault(string, at), at, string[:40])
+        self.assertEqual(len(set(known.values())), len(known), "no two strings have one number")
+        self.assertGreaterEqual(len(numbering), len(known))
+
+    def test_strings_come_back_and_in_order(self):
+        strings = sorted(set(random_strings(random.Random(2), 3000)))
+        numbering = ByteNumbering()
+        numbers = numbering.numbers(*laid_out(strings[::-1]))
+        ordered = numbering.ordered(numbers)
+        spelled, lengths = numbering.strings(ordered)
+        self.assertEqual(spelled, b"".join(one + b"\n" for one in strings))
+        self.assertEqual(lengths.tolist(), list(map(len, strings)))
+        self.assertEqual(numbering.strings(ordered[:0])[0], b"")
+
+    def test_growing_keeps_all_numbers(self):
+        numbering = ByteNumbering()
+        strings = [str(number).encode() * (number % 7 + 1) for number in range(120_000)]
+        first = numbering.numbers(*laid_out(strings[:1000]))
+        numbering.numbers(*laid_out(strings))
+        self.assertEqual(numbering.numbers(*laid_out(strings[:1000])).tolist(), first.tolist())
+
+    def test_taking_over_another(self):
+        chance = random.Random(3)
+        one, other = ByteNumbering(), ByteNumbering()
+        here, there = random_strings(chance, 2000), random_strings(chance, 2000)
+        one.numbers(*laid_out(here))
+        theirs = other.numbers(*laid_out(there))
+        mapped = one.add(other)
+        self.assertEqual(one.numbers(*laid_out(there)).tolist(), mapped[theirs].tolist())
+        self.assertEqual(len(mapped), len(other))
+
+
+class Runs(unittest.TestCase):
+    def runs_of(self, text: str) -> list[str]:
+        data = f" {text} ".encode() + PADDING
+        starts, lengths = find_runs(data)
+        return [data[one : one + size].decode() for one, size in zip(starts, lengths, strict=True)]
+
+    def test_what_a_run_is(self):
+        table = {
+            "don't well-kept 3.5 1,000": ["don't", "well-kept", "3.5", "1,000"],
+            "'tis rock- -and a.b 3.a .5 5.": ["tis", "rock", "and", "a", "b", "3", "a", "5", "5"],
+            "a--b a''b 1..2": ["a", "b", "a", "b", "1", "2"],
+            "“Guten Tag”, sagte… — »so« \u00a0und\u3000da": ["Guten", "Tag", "sagte", "so", "und", "da"],
+            # what may be part of a word is left to the token rule
+            "rock’n’roll ªµº a\u00adb x\u200dy": ["rock’n’roll", "ªµº", "a\u00adb", "x\u200dy"],
+            "é.é é-é snake_case a/b": ["é.é", "é-é", "snake", "case", "a", "b"],
+            "": [],
+            "... !?": [],
+        }
+        for text, expected in table.items():
+            with self.subTest(text):
+                self.assertEqual(self.runs_of(text), expected)
+
+
+class Blocks(unittest.TestCase):
+    def test_nothing_is_lost_and_no_word_is_cut(self):
+        chance = random.Random(4)
+        spaces = [white.decode() for white in WHITE_SPACE] + [" ", "\n"] * 8
+        for _ in range(200):
+            words = ["".join(chance.choices("abéж雪", k=chance.randrange(1, 9))) for _ in range(chance.randrange(30))]
+            text = "".join(word + chance.choice(spaces) * chance.randrange(1, 4) for word in words)
+            packer = Packer()
+            data = text.encode()
+            cuts = sorted(chance.randrange(len(data) + 1) for _ in range(3))
+            chunks = [data[one:two] for one, two in zip([0, *cuts], [*cuts, len(data)], strict=True)]
+            with mock.patch("millstone.core.blocks.SIZE", 16):
+                blocks = [*packer.text(0, text), *packer.stream(1, chunks), *packer.text(2, "end"), *packer.rest()]
+            of_each: dict[int, list[str]] = {0: [], 1: [], 2: []}
+            for block in blocks:
+                start = 0
+                for document, end in zip(block.documents.tolist(), block.ends.tolist(), strict=True):
+                    of_each[document] += block.data[start:end].decode().split()
+                    start = end
+            self.assertEqual(of_each, {0: text.split(), 1: text.split(), 2: ["end"]})
+            self.assertEqual([block.number for block in blocks], list(range(1, len(blocks) + 1)))
+
+
+if __name__ == "__main__":
+    unittest.main()
