@@ -152,7 +152,7 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
         stopped.update(counts.left_out_ngrams)
     notes += [f"stop list {name} left out {numbered(number, 'n-gram')}" for name, number in stopped.items()]
     lone = [size.name for size in next(iter(counted.values())).sizes if size.documents == 1]
-    if lone and step.command.name != "logodds":
+    if lone and step.command.name in ("freq", "keyness"):
         dispersion = "dp is empty" if step.command.name == "freq" else "no check by documents is possible"
         notes.append(f"one document only in {', '.join(lone)}: {dispersion}")
     return counted
@@ -190,7 +190,7 @@ def _matrix(step: Step, material: Material, notes: list[str]) -> Result:
     if not len(table.names) or not len(table.rows):
         notes.append("no term is left to show: the settings leave all of them out")
     notes.append(
-        f"{len(table.rows):,} rows, {numbered(len(table.names), 'column')}; "
+        f"{numbered(len(table.rows), 'row')}, {numbered(len(table.names), 'column')}; "
         f"{100 * table.filled:.1f} % of the cells are not 0"
     )
     fixed = {name: COLUMNS[name] for name in ("document", "group", "term", *PART_COLUMNS) if name in table.rows}
