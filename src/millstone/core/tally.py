@@ -92,6 +92,8 @@ class Tally:
             self._add_waiting()
 
     def _add_waiting(self) -> None:
+        if not self._waiting:
+            return
         counted = np.bincount(np.concatenate(self._waiting), minlength=len(self._dense))
         counted[: len(self._dense)] += self._dense
         self._dense, self._waiting = counted, []

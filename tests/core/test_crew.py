@@ -1,0 +1,106 @@
+"""Counting in several processes: the same result, faults told, nothing left running."""
+
+import os
+import signal
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from millstone.core import blocks
+from millstone.core import scan as scan_module
+from millstone.core.corpus import Document
+from millstone.core.crew import Crew
+from millstone.core.errors import MillstoneError
+from millstone.core.scan import scan
+from millstone.core.tally import Block, RunTally
+
+
+def block(number: int, text: str) -> Block:
+    data = f" {text} ".encode()
+    return Block(number, np.array([number]), data, np.array([len(data)]))
+
+
+class Processes(unittest.TestCase):
+    def crew(self, ordered: bool = False) -> Crew:
+        crew = Crew(2, ordered)
+        self.addCleanup(crew.close)
+        return crew
+
+    def test_all_blocks_are_counted_once(self):
+        crew = self.crew(ordered=True)
+        counted = sum(crew.add(block(number, "ice and snow " * (number + 1))) for number in range(30))
+        tallies = list(crew.tallies())
+        self.assertEqual(len(tallies), 2)
+        found = [number for tally in tallies for number in tally.tally.sequences]
+        self.assertEqual(sorted(found), list(range(30)))
+        tokens = sum(int(cells.times.sum()) for tally in tallies for cells in tally.tally.cells)
+        self.assertEqual(tokens, 3 * sum(range(1, 31)))
+        self.assertLessEqual(counted, tokens)
+
+    def test_one_that_is_ended_from_outside_is_told(self):
+        crew = self.crew()
+        for process in crew._processes:
+            os.kill(process.pid, signal.SIGKILL)
+            process.join()
+        with self.assertRaises(MillstoneError) as caught:
+            for number in range(9):
+                crew.add(block(number, "ice"))
+            list(crew.tallies())
+        self.assertIn("--jobs 1", caught.exception.remedy)
+
+    def test_a_fault_in_one_is_a_fault_here(self):
+        crew = self.crew()
+        with self.assertRaises(AttributeError):
+            crew.add("no block")
+            list(crew.tallies())
+
+    def test_closing_leaves_nothing_running(self):
+        crew = self.crew()
+        crew.add(block(1, "ice"))
+        crew.close()
+        self.assertFalse(any(process.is_alive() for process in crew._processes))
+
+    def test_a_fault_of_reading_closes_them(self):
+        def documents():
+            yield Document("1", "g", "ice " * 100)
+            raise MillstoneError("unreadable", "mend it")
+
+        closed = []
+        real = Crew.close
+        patches = (
+            mock.patch.object(scan_module, "_LONG", 0),
+            mock.patch.object(blocks, "SIZE", 16),
+            mock.patch.object(Crew, "close", lambda crew: (closed.append(crew), real(crew))),
+        )
+        with patches[0], patches[1], patches[2], self.assertRaisesRegex(MillstoneError, "unreadable"):
+            scan(documents(), jobs=2)
+        self.assertEqual(len(closed), 1)
+
+
+class Tallies(unittest.TestCase):
+    def test_documents_that_share_a_block_or_several(self):
+        """Long documents are added up, short ones counted together; both give the same matrix."""
+        texts = ["ice snow ice", "", "snow " * 50, "fog", "ice " * 70 + "fog", "rock"]
+        documents = [Document(str(number), "g", text) for number, text in enumerate(texts)]
+        whole = scan(documents)
+        for size in (1, 10, 64, 200):
+            with mock.patch.object(blocks, "SIZE", size), mock.patch("millstone.core.tally._WAITING", 20):
+                again = scan(documents)
+            self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist(), size)
+        expected = [[text.split().count(form) for form in whole.forms] for text in texts]
+        self.assertEqual(whole.form_counts.toarray().tolist(), expected)
+
+    def test_the_ends_of_documents_in_a_block(self):
+        tally = RunTally(ordered=True)
+        data = b" One. Two three. Four. "
+        ends = np.array([5, 5, 16, 23])
+        tally.add(Block(1, np.array([7, 8, 9, 10]), data, ends))
+        sequence = tally.tally.sequences[1]
+        self.assertEqual(sequence.lengths.sum(), len(sequence.numbers))
+        self.assertEqual(sequence.lengths[1], 0)
+        self.assertEqual((sequence.numbers >= 0).sum(), 4)
+
+
+if __name__ == "__main__":
+    unittest.main()
