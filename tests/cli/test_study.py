@@ -210,10 +210,11 @@ class Demo(ProgramTest):
         (self.folder / "huts/results/keyness.csv-metadata.json").unlink()
         self.succeeds("chart", "huts/results/keyness.csv", "--chart", "alone.pdf")
         self.write("other.csv", "a,b\n1,2\n")
+        self.succeeds("matrix", "huts/journals", "-o", "matrix.csv")
         table = [
             (1, "there is no table gone.csv", "-o", "chart", "gone.csv"),
             (1, "other.csv is no result of millstone: its columns are a, b", "saved", "chart", "other.csv"),
-            (1, "there is no chart of freq", "keyness, logodds, categories", "chart", "huts/results/frequency.csv"),
+            (1, "there is no chart of matrix", "freq, profile, keyness", "chart", "matrix.csv"),
             (2, "chart takes one table", "millstone chart", "chart"),
             (2, "the ending of 'x.gif'", ".png", "chart", "huts/results/keyness.csv", "--chart=x.gif"),
         ]
