@@ -22,7 +22,7 @@ class PanelChartSettings(ChartSettings):
     panels: str = setting(
         choice("auto", "group", "term"),
         "auto",
-        "a panel a group or a panel a term (auto: whichever is fewer)",
+        "a panel a group, or one a term (auto: the fewer)",
     )
 
 

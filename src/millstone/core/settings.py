@@ -202,9 +202,7 @@ class LogOddsSettings(ComparisonSettings):
         "pooled",
         "pooled: each term weighs as in all groups together; uniform: the same for each; none: no prior",
     )
-    prior_weight: float = setting(
-        positive("X"), 1.0, "pooled prior: its size, as a multiple of all the tokens counted"
-    )
+    prior_weight: float = setting(positive("X"), 1.0, "pooled prior: its size, as a multiple of all tokens counted")
     prior_count: float = setting(positive("X"), 0.5, "uniform prior: the occurrences added to each term")
 
 
