@@ -14,7 +14,7 @@ _GAP = b" "
 class Packer:
     """Packs texts into blocks: short ones together, a long one into several, cut at white space.
 
-    Blocks are numbered from `first` on, in the order of the text.
+    Blocks are numbered from 1 on, in the order of the text.
     """
 
     def __init__(self) -> None:

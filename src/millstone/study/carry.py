@@ -11,9 +11,7 @@ import pandas as pd
 from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
-from millstone.core.declare import looks_like_path
 from millstone.core.errors import DataError, UsageError
-from millstone.core.lists import GIVEN
 from millstone.core.repeats import Repeats
 from millstone.core.result import Result
 from millstone.core.scan import scan
@@ -153,9 +151,10 @@ def _text_rules(step: Step) -> tuple[object, ...]:
 def needs_order(step: Step) -> bool:
     """Whether preparation or the unit of a step look at the order of words."""
     preparation = step.preparation
-    by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
     of_ngrams = preparation.ngram != (1, 1)
-    return bool(preparation.phrases) or by_language or of_ngrams or step.shows_growth or step.reading.unit.by_tokens
+    return (
+        bool(preparation.phrases) or step.knows_names or of_ngrams or step.shows_growth or step.reading.unit.by_tokens
+    )
 
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:

@@ -5,10 +5,9 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.cleaning import Cleaned
-from millstone.core.declare import declared, looks_like_path, option
+from millstone.core.declare import declared, option
 from millstone.core.errors import DataError, UsageError
 from millstone.core.listed import FrequencyList, corpus_of_lists
-from millstone.core.lists import GIVEN
 from millstone.core.settings import Preparation
 from millstone.core.wording import numbered
 from millstone.results.companion import read_companion
@@ -51,11 +50,10 @@ def material_of_lists(step: Step) -> Material:
 
 def _check_no_order(step: Step) -> None:
     preparation = step.preparation
-    by_language = any(name != GIVEN and not looks_like_path(name) for name in preparation.lemmas)
     needs = {
         "--ngram": preparation.ngram != (1, 1),
         "--phrases": bool(preparation.phrases),
-        "--lemmas": by_language,
+        "--lemmas": step.knows_names,
         "--unit": step.reading.unit.kind != "whole",
         "--chart-kind growth": step.shows_growth,
         "--count-field": bool(step.counted.count_field),

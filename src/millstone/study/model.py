@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any
 
 from millstone.charts.settings import AnyChartSettings, ChartSettings
-from millstone.core.declare import Kind, build, changed, declared, option, written
+from millstone.core.declare import Kind, build, changed, declared, looks_like_path, option, written
 from millstone.core.errors import UsageError
+from millstone.core.lists import GIVEN
 from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
@@ -46,6 +47,11 @@ class Step:
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
+
+    @property
+    def knows_names(self) -> bool:
+        """Whether lemmas of a language are asked for, which spare names, told by where they stand."""
+        return any(name != GIVEN and not looks_like_path(name) for name in self.preparation.lemmas)
 
     @property
     def shows_growth(self) -> bool:
