@@ -18,8 +18,9 @@ class ByteNumbering:
     """Gives each different byte string a number, from 0 on.
 
     A string is a chain of pairs of eight-byte words: the first pair holds its first sixteen bytes, each
-    further pair the number of what comes before and the next eight bytes. Whole pairs are compared
-    wherever hashes agree, so that strings are never confused. They must be free of zero bytes.
+    further pair the number of what comes before, moved up by a byte, and the next eight bytes. Whole pairs
+    are compared wherever hashes agree, so that strings are never confused. They must be free of zero bytes:
+    so the first word of less than eight bytes is that of no longer string, nor of a further pair.
 
     Notes
     -----
@@ -64,17 +65,17 @@ class ByteNumbering:
         first = words[starts]
         first &= _LOW_BYTES.take(lengths, mode="clip")
         second = np.zeros(len(starts), dtype="<u8")
-        longer = np.flatnonzero(lengths > _WORD)
-        second[longer] = word_at(longer, _WORD)
-        found = self._of_pairs(first, second, 0)
-        longer = longer[lengths[longer] > 2 * _WORD]
+        wide = np.flatnonzero(lengths >= _WORD)
+        second[wide] = word_at(wide, _WORD)
+        found = self._of_pairs(first, second, 0, wide)
+        longer = wide[lengths[wide] > 2 * _WORD]
         alone = longer[lengths[longer] > _CHAINED]
         for one in alone.tolist():
             found[one] = self._of_lone(data[starts[one] : starts[one] + lengths[one]], first[one], second[one])
         longer = longer[lengths[longer] <= _CHAINED]
         depth, at = 1, 2 * _WORD
         while len(longer := longer[lengths[longer] > at]):
-            found[longer] = self._of_pairs(found[longer].astype("<u8"), word_at(longer, at), depth)
+            found[longer] = self._of_pairs(_as_word(found[longer]), word_at(longer, at), depth)
             depth, at = depth + 1, at + _WORD
         return found
 
@@ -87,7 +88,7 @@ class ByteNumbering:
         for depth in range(int(depths[depths < _ALONE].max(initial=0)) + 1):
             here = np.flatnonzero(depths == depth)
             first = other._first[here]
-            before = mapped[first.astype(np.int64)].astype("<u8") if depth else first
+            before = _as_word(mapped[_as_number(first)]) if depth else first
             mapped[here] = self._of_pairs(before, other._second[here], depth)
         return mapped
 
@@ -111,29 +112,35 @@ class ByteNumbering:
         for depth in np.unique(depths).tolist():
             here = np.flatnonzero(depths == depth)
             characters = self._spelled(numbers[here], depth) if depth < _ALONE else self._lone(numbers[here])
-            lengths[here] = (characters != 0).sum(axis=1)
+            lengths[here] = np.count_nonzero(characters, axis=1)
             spelled.append((here, characters))
-        ends = np.cumsum(lengths + 1)
-        joined = np.full(int(ends[-1]) if len(ends) else 0, ord("\n"), dtype=np.uint8)
+        joined = np.zeros(int(lengths.sum()) + len(lengths), dtype=np.uint8)
         for here, characters in spelled:
-            filled = characters != 0
-            places = (ends[here] - lengths[here] - 1)[:, np.newaxis] + np.arange(characters.shape[1])
-            joined[places[filled]] = characters[filled]
+            # what is left without the zeros stands one after the other
+            lines = np.pad(characters, ((0, 0), (0, 1)), constant_values=ord("\n")).ravel()
+            own = np.zeros(len(lengths), dtype=bool)
+            own[here] = True
+            joined[np.repeat(own, lengths + 1)] = lines[lines != 0]
         return joined.tobytes(), lengths
 
     def ordered(self, numbers: np.ndarray) -> np.ndarray:
         """The `numbers` in the order of their strings' bytes, which in UTF-8 is that of code points."""
         roots = numbers.astype(np.int64)
         while len(deep := np.flatnonzero(self._depth[roots] % _ALONE)):
-            roots[deep] = self._first[roots[deep]].astype(np.int64)
+            roots[deep] = _as_number(self._first[roots[deep]])
         first, second = self._first[roots].byteswap(), self._second[roots].byteswap()
-        order = np.lexsort((second, first))
+        order = np.argsort(first)
+        # only those with the same first word need a look at the second
+        equal = np.diff(first[order]) == 0
+        some = np.flatnonzero(np.append(equal, False) | np.append(False, equal)) if len(order) else order
+        alike = order[some]
+        order[some] = alike[np.lexsort((second[alike], first[alike]))]
         same = np.flatnonzero((np.diff(first[order]) == 0) & (np.diff(second[order]) == 0))
-        for alike in np.split(same, np.flatnonzero(np.diff(same) > 1) + 1) if len(same) else ():
+        for run in np.split(same, np.flatnonzero(np.diff(same) > 1) + 1) if len(same) else ():
             # these have their first sixteen bytes in common
-            some = order[alike[0] : alike[-1] + 2]
+            some = order[run[0] : run[-1] + 2]
             spelled = self.strings(numbers[some])[0].split(b"\n")[:-1]
-            order[alike[0] : alike[-1] + 2] = some[sorted(range(len(some)), key=spelled.__getitem__)]
+            order[run[0] : run[-1] + 2] = some[sorted(range(len(some)), key=spelled.__getitem__)]
         return numbers[order]
 
     def _spelled(self, numbers: np.ndarray, depth: int) -> np.ndarray:
@@ -141,7 +148,7 @@ class ByteNumbering:
         columns = []
         for _ in range(depth):
             columns.append(self._second[numbers])
-            numbers = self._first[numbers].astype(np.int64)
+            numbers = _as_number(self._first[numbers])
         columns += [self._second[numbers], self._first[numbers]]
         return np.ascontiguousarray(np.stack(columns[::-1], axis=1)).view(np.uint8)
 
@@ -158,25 +165,28 @@ class ByteNumbering:
             self._size += 1
         return self._alone[string]
 
-    def _of_pairs(self, first: np.ndarray, second: np.ndarray, depth: int) -> np.ndarray:
-        place = self._places(first, second, depth)
-        found = self._table.take(place)
-        same = self._first.take(found, mode="wrap") == first
-        same &= self._second.take(found, mode="wrap") == second
+    def _of_pairs(
+        self, first: np.ndarray, second: np.ndarray, depth: int, wide: np.ndarray | slice = slice(None)
+    ) -> np.ndarray:
+        """The numbers of pairs; the first words of those that are not `wide` have less than eight bytes."""
+        place = self._places(first, second, wide)
+        found = self._table.take(place, mode="clip")
+        # wider numbers are looked up faster
+        places = found.astype(np.int64)
+        same = self._first.take(places, mode="clip") == first
         same &= found >= 0
-        if self._depth[: self._size].any():
-            same &= self._depth.take(found, mode="wrap") == depth
+        same[wide] &= self._second.take(places[wide], mode="clip") == second[wide]
         missing = np.flatnonzero(~same)
         if len(missing):
             if self._make_room(len(missing)):
-                place = self._places(first, second, depth)
+                place = self._places(first, second, wide)
             found[missing] = self._probed(first[missing], second[missing], depth, place[missing])
         return found
 
-    def _places(self, first: np.ndarray, second: np.ndarray, depth: int | np.ndarray) -> np.ndarray:
-        mixed = second * _FACTORS[1]
-        mixed += depth
-        mixed ^= first
+    def _places(self, first: np.ndarray, second: np.ndarray, wide: np.ndarray | slice = slice(None)) -> np.ndarray:
+        # the second word of the others is zero
+        mixed = first.copy()
+        mixed[wide] ^= second[wide] * _FACTORS[1]
         mixed *= _FACTORS[0]
         mixed >>= np.uint64(64 - self._bits)
         return mixed.view(np.int64)
@@ -194,7 +204,7 @@ class ByteNumbering:
                 winners = empty[self._table[place[empty]] == empty]
                 self._insert(first[winners], second[winners], depth, place[winners])
                 here = self._table[place]
-            same = (self._first[here] == first) & (self._second[here] == second) & (self._depth[here] == depth)
+            same = (self._first[here] == first) & (self._second[here] == second)
             found[waiting[same]] = here[same]
             other = np.flatnonzero(~same)
             waiting, first, second = waiting[other], first[other], second[other]
@@ -223,10 +233,18 @@ class ByteNumbering:
         some = slice(0, self._size)
         # lower numbers first, for they are the commoner
         numbers = np.arange(self._size, dtype=np.int32)[::-1]
-        place = self._places(self._first[some], self._second[some], self._depth[some].astype("<u8"))[::-1]
+        place = self._places(self._first[some], self._second[some])[::-1]
         while len(numbers):
             free = self._table[place] < 0
             self._table[place[free]] = numbers[free]
             waiting = self._table[place] != numbers
             numbers, place = numbers[waiting], (place[waiting] + 1) & (len(self._table) - 1)
         return True
+
+
+def _as_word(numbers: np.ndarray) -> np.ndarray:
+    return numbers.astype("<u8") << np.uint64(8)
+
+
+def _as_number(words: np.ndarray) -> np.ndarray:
+    return (words >> np.uint64(8)).astype(np.int64)

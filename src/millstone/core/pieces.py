@@ -1,6 +1,6 @@
 """The general road from text to tokens: each different piece between white space is cut once by the rule."""
 
-from bisect import bisect
+from bisect import bisect_left
 from collections.abc import Collection, Iterable, Sequence
 from itertools import chain, compress
 
@@ -52,10 +52,9 @@ class PieceTable:
         beyond = np.flatnonzero(~is_ascii)
         lone = is_ascii.copy()
         lone[beyond] = are_lone_words([runs[number] for number in beyond.tolist()])
-        words = runs if lone.all() else list(compress(runs, lone.tolist()))
-        self._lone = len(words)
-        # a comprehension is several times as fast as a dict of pairs
-        self._forms = Numbering({word: number for number, word in enumerate(words)})
+        # what stands alone needs no dictionary: it is different and in order
+        self._words = runs if lone.all() else list(compress(runs, lone.tolist()))
+        self._further = Numbering()
         several, lengths = self._numbered(words_of_runs([runs[number] for number in np.flatnonzero(~lone).tolist()]))
         rest = (_tokens(piece, cut, marks) for piece in chain(pieces, [PARAGRAPH_END]))
         others, other_lengths = self._numbered(rest)
@@ -67,7 +66,7 @@ class PieceTable:
         self.content = np.zeros(self.first[-1], dtype=np.int32)
         from_lone = np.zeros(len(self.content), dtype=bool)
         from_lone[self.first[:-1][is_lone]] = True
-        self.content[from_lone] = np.arange(is_lone.sum())
+        self.content[from_lone] = np.arange(len(self._words))
         self.content[~from_lone] = several + others
         # BREAK picks the last one
         self.content = np.append(self._put_in_order(pieces), BREAK).astype(np.int32)[self.content]
@@ -76,34 +75,37 @@ class PieceTable:
         self._first_content = np.append(self.content, BREAK)[self.first[:-1]]
 
     def _put_in_order(self, pieces: Collection[str | Token]) -> np.ndarray:
-        """(forms,) the place of each form in code-point order."""
-        found = list(self._forms)
+        """(forms,) the place in code-point order of the words that stand alone, and of what was found further."""
+        further = list(self._further)
         self.annotation: tuple[Token, ...] = ()
         if not any(isinstance(piece, Token) for piece in pieces):
-            return self._merged([str(one) for one in found])
-        tokens = [one if isinstance(one, Token) else Token(one) for one in found]
+            return self._merged([str(one) for one in further])
+        tokens = [one if isinstance(one, Token) else Token(one) for one in (*self._words, *further)]
         self.annotation = tuple(sorted(set(tokens)))
         self.forms = [token.form for token in self.annotation]
         place = {token: number for number, token in enumerate(self.annotation)}
         return np.array([place[token] for token in tokens])
 
-    def _merged(self, found: list[str]) -> np.ndarray:
-        """The same for words alone, of which the lone ones are in order already."""
-        first, further = found[: self._lone], found[self._lone :]
-        order = sorted(range(len(further)), key=further.__getitem__)
-        before = np.array([bisect(first, further[number]) for number in order], dtype=np.int64)
-        place = np.empty(len(found), dtype=np.int64)
-        place[self._lone + np.array(order, dtype=np.int64)] = before + np.arange(len(order))
-        place[: self._lone] = np.arange(self._lone) + np.searchsorted(before, np.arange(self._lone), side="right")
-        self.forms = sorted(found)
-        return place
+    def _merged(self, further: list[str]) -> np.ndarray:
+        """The same for words alone."""
+        words = self._words
+        after = np.array([bisect_left(words, one) for one in further], dtype=np.int64)
+        known = np.array([words[at : at + 1] == [one] for at, one in zip(after.tolist(), further, strict=True)], bool)
+        new = np.array(sorted(np.flatnonzero(~known).tolist(), key=further.__getitem__), dtype=np.int64)
+        self.forms = sorted([*words, *(further[number] for number in new.tolist())]) if len(new) else list(words)
+        of_words = np.arange(len(words)) + np.searchsorted(after[new], np.arange(len(words)), side="right")
+        place = np.empty(len(further), dtype=np.int64)
+        place[known] = of_words[after[known]]
+        place[new] = after[new] + np.arange(len(new))
+        return np.concatenate((of_words, place))
 
     def _numbered(self, pieces: Iterable[Sequence[str | Token | None]]) -> tuple[list[int], list[int]]:
         """The content of pieces, given as tokens, one after the other, and how much each gives."""
         content: list[int] = []
         lengths = []
+        first = len(self._words)
         for tokens in pieces:
-            content += [BREAK if token is SENTENCE_END else self._forms[token] for token in tokens]
+            content += [BREAK if token is SENTENCE_END else first + self._further[token] for token in tokens]
             lengths.append(len(tokens))
         return content, lengths
 

@@ -17,6 +17,7 @@ from millstone.results.parquet import as_parquet
 from millstone.results.workbook import as_workbook
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
+_TERM = "term"
 _WHITE = re.compile(f"[{_BREAKING}]+")
 _PAGE = """<!doctype html>
 <html lang="en">
@@ -56,8 +57,28 @@ def _csv(result: Result, decimal_comma: bool = False) -> bytes:
 def as_tsv(frame: pd.DataFrame) -> str:
     """Tab-separated, no quotation marks; tabs and line breaks inside cells become spaces."""
     header = "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns)
-    columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
-    return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
+    starts = _starts_of_alike(frame)
+    if 2 * len(starts) > len(frame):
+        columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
+        return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
+    columns = [_on_one_line(_cells(frame[name].iloc[starts])) for name in frame.columns if name != _TERM]
+    at = frame.columns.get_loc(_TERM)
+    before, after = (list(map("\t".join, zip(*some, strict=True))) for some in (columns[:at], columns[at:]))
+    terms = _on_one_line(_cells(frame[_TERM]))
+    parts = [f"{header}\n"]
+    for one, two, first, last in zip(starts, [*starts[1:], len(frame)], before, after, strict=True):
+        parts += f"{first}\t", f"\t{last}\n{first}\t".join(terms[one:two]), f"\t{last}\n"
+    return "".join(parts)
+
+
+def _starts_of_alike(frame: pd.DataFrame) -> list[int]:
+    """Where rows begin to differ in more than the term: of a long list, whose rare words have the same numbers."""
+    if _TERM not in frame.columns[1:-1]:
+        return list(range(len(frame)))
+    differs = np.zeros(len(frame), dtype=bool)
+    for name in frame.columns.drop(_TERM):
+        differs |= np.diff(pd.factorize(frame[name])[0], prepend=-2) != 0
+    return np.flatnonzero(differs).tolist()
 
 
 def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
