@@ -23,17 +23,15 @@ class Packer:
         self._documents: list[int] = []
         self._waiting = 0
 
-    def text(self, document: int, text: str) -> Iterator[Block]:
+    def text(self, document: int, text: str) -> Iterable[Block]:
         """Add the text of a document; gives what is full."""
         data = text.encode("utf-8", "surrogatepass")
         if len(data) >= SIZE:
-            yield from self.stream(document, (data[at : at + SIZE] for at in range(0, len(data), SIZE)))
-            return
+            return self.stream(document, (data[at : at + SIZE] for at in range(0, len(data), SIZE)))
         self._texts.append(data)
         self._documents.append(document)
         self._waiting += len(data) + 1
-        if self._waiting >= SIZE:
-            yield from self.rest()
+        return self.rest() if self._waiting >= SIZE else ()
 
     def stream(self, document: int, chunks: Iterable[bytes]) -> Iterator[Block]:
         """Add a text that comes in chunks of UTF-8, wherever they are cut."""

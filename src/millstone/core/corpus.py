@@ -18,10 +18,11 @@ class Token(NamedTuple):
     tag: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Document:
     """One text with its name, its group, what else is known of it, and the file it came from.
 
+    Its reader makes it, and fills in the group when all fields are known; then it stays as it is.
     `annotated` holds the tokens of annotated input, None where a sentence ends; `text` is then only
     for reading. A piece of a longer document has the number of its `part`, from 1, and is `part_of` it.
     A long text may come in `chunks` of UTF-8, given anew at each call; its `text` is then empty.

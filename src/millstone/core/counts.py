@@ -8,6 +8,7 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
+from millstone.core.cells import column_sums, with_columns
 from millstone.core.corpus import Corpus, GroupSize, group_codes, group_sizes
 from millstone.core.terms import TermMap, left_out_tokens
 from millstone.core.tokenrules import are_words
@@ -117,7 +118,8 @@ class Part:
     @cached_property
     def matrix(self) -> sparse.csr_array:
         """(documents, terms) int32, documents with tokens only."""
-        return self.counts.matrix[self.rows[self.counts.base[self.rows] > 0]]
+        rows = self.rows[self.counts.base[self.rows] > 0]
+        return self.counts.matrix[rows] if len(rows) < len(self.counts.base) else self.counts.matrix
 
     @cached_property
     def base(self) -> np.ndarray:
@@ -134,7 +136,7 @@ class Part:
     @cached_property
     def freq(self) -> np.ndarray:
         """(terms,) int64 occurrences."""
-        return np.asarray(self.matrix.sum(axis=0), dtype=np.int64).ravel()
+        return column_sums(self.matrix)
 
     @cached_property
     def docs(self) -> np.ndarray:
@@ -157,7 +159,7 @@ class Part:
 
 
 def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
-    """Count the terms of a corpus under a TermMap. The cost is one sparse product.
+    """Count the terms of a corpus under a TermMap.
 
     Parameters
     ----------
@@ -167,7 +169,7 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
         Rates are of ``all`` word tokens, or of the ``kept`` ones.
     """
     kept = np.flatnonzero(term_map.term_of >= 0)
-    matrix = _columns(corpus, kept, term_map.term_of[kept], len(term_map.terms))
+    matrix = with_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
     return Counts(
         matrix=matrix,
         terms=term_map.terms,
@@ -181,18 +183,11 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
 
 def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
     """Word tokens that each rule left out."""
-    form_totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    form_totals = column_sums(corpus.form_counts)
     if form_totals.sum() > corpus.tokens.sum():
         # marks of punctuation are terms, and what is left out is told of the words
         form_totals = form_totals * are_words(corpus.forms)
     return left_out_tokens(term_map, form_totals)
-
-
-def _columns(corpus: Corpus, forms: np.ndarray, column_of: np.ndarray, columns: int) -> sparse.csr_array:
-    """(D, columns) int32: the occurrences of `forms` added up in the column that each has."""
-    cells = (np.ones(len(forms), dtype=np.int32), (forms, column_of))
-    selector = sparse.coo_array(cells, shape=(len(corpus.forms), columns)).tocsr()
-    return sparse.csr_array(corpus.form_counts @ selector)
 
 
 def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
@@ -200,9 +195,10 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
     # the same word may stand for two terms, when its annotation differs
     pairs = sorted({(int(term_map.term_of[number]), written[number]) for number in kept.tolist()})
     numbers = {pair: number for number, pair in enumerate(pairs)}
-    column_of = np.array([numbers[int(term_map.term_of[number]), written[number]] for number in kept.tolist()])
+    column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
+    column_of[kept] = [numbers[int(term_map.term_of[number]), written[number]] for number in kept.tolist()]
     return FormCounts(
-        _columns(corpus, kept, column_of.astype(np.int64), len(pairs)),
+        with_columns(corpus.form_counts, column_of, len(pairs)),
         np.array([word for _, word in pairs], dtype=object),
         np.array([term for term, _ in pairs], dtype=np.int64),
     )

@@ -2,8 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 
-import numpy as np
-
+from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus
 from millstone.core.lists import WordList, WordLists, entry_tokens, fold_case
 from millstone.core.terms import TermMap
@@ -18,7 +17,7 @@ def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) ->
     written = [number for number, form in enumerate(corpus.forms) if fold_case(form) == wanted]
     results = term_map.stages[-1].values
     of_term = [number for number, result in enumerate(results) if fold_case(result) == wanted]
-    totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    totals = column_sums(corpus.form_counts)
     numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
     return [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
 

@@ -7,6 +7,7 @@ import pandas as pd
 from scipy import sparse
 
 from millstone.core.association import log_dice, mutual_information, ngram_parts, t_score
+from millstone.core.cells import batches, column_sums
 from millstone.core.counts import Counts, NgramNames, Part, competition_ranks
 from millstone.core.settings import FrequencySettings
 
@@ -136,7 +137,7 @@ def _forms(part: Part) -> np.ndarray:
     shown = np.full(len(part.counts.terms), "", dtype=object)
     if found is None:
         return shown
-    freq = np.asarray(found.matrix[part.rows].sum(axis=0), dtype=np.int64).ravel()
+    freq = column_sums(found.matrix[part.rows])
     for number in np.lexsort((np.arange(len(freq)), -freq, found.term_of)):
         if freq[number]:
             term = found.term_of[number]
@@ -170,13 +171,14 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
     [0.0, 0.5]
     """
     parts, terms = matrix.shape
-    totals = np.asarray(matrix.sum(axis=0), dtype=float).ravel()
+    totals = column_sums(matrix)
     if parts < 2:
         return np.full(terms, np.nan)
     share = base / base.sum()
-    rows = np.repeat(np.arange(parts), np.diff(matrix.indptr))
-    observed = matrix.data / totals[matrix.indices]
-    # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
-    present = np.abs(observed - share[rows]) - share[rows]
-    summed = 1.0 + np.bincount(matrix.indices, weights=present, minlength=terms)
+    summed = np.ones(terms)
+    for here, row in batches(matrix):
+        column, share_here = matrix.indices[here], share[row]
+        # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
+        present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
+        summed += np.bincount(column, weights=present, minlength=terms)
     return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)

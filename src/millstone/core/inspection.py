@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 import pandas as pd
 
+from millstone.core.cells import column_sums
 from millstone.core.cleaning import (
     find_broken,
     find_cuts,
@@ -265,7 +266,7 @@ def _of_texts(inspector: Inspector) -> list[Finding]:
 
 
 def _of_words(corpus: Corpus) -> list[Finding]:
-    totals = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
+    totals = column_sums(corpus.form_counts)
     long = [n for n, form in enumerate(corpus.forms) if len(form) > _LONG_TOKEN and "-" not in form]
     if not long:
         return []

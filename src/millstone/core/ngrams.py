@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import sparse
 
+from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, NgramNames, left_out_words
 from millstone.core.lists import WordLists, entry_tokens, folding, is_pattern
@@ -57,7 +58,7 @@ def count_ngrams(
     documents = np.repeat(np.arange(len(starts) - 1), np.diff(np.searchsorted(first, starts)))
     words, matrix = _counted(terms, first, documents, n, max(len(term_map.terms), 1), len(starts) - 1)
     names = NgramNames(words, term_map.terms)
-    unwanted, left_out = _stopped(names, lists or WordLists(), case, np.asarray(matrix.sum(axis=0)).ravel())
+    unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
     if len(unwanted):
         wanted = np.setdiff1d(np.arange(len(words)), unwanted)
         names, matrix = replace(names, words=words[wanted]), sparse.csr_array(matrix[:, wanted])

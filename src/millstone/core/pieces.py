@@ -7,6 +7,7 @@ from itertools import chain, compress
 import numpy as np
 from scipy import sparse
 
+from millstone.core.cells import with_columns
 from millstone.core.corpus import Document, Token
 from millstone.core.tokenrules import Cutter, is_mark
 from millstone.core.tokens import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
@@ -113,7 +114,7 @@ class PieceTable:
         return len(self.first) - 1
 
     def form_counts(self, pieces: sparse.csr_array) -> sparse.csr_array:
-        """(documents, forms) int32 from (documents, pieces); `pieces` is changed."""
+        """(documents, forms) int32 from (documents, pieces), in which a piece may stand several times."""
         is_token = self.content != BREAK
         tokens = np.diff(np.concatenate(([0], np.cumsum(is_token)))[self.first])
         place = np.flatnonzero(is_token)
@@ -129,12 +130,9 @@ class PieceTable:
             further = pieces @ sparse.coo_array(cells, shape=(len(self), shape[1])).tocsr()
         else:
             further = None
-        first_form = np.full(len(self), 0, dtype=np.int32)
+        first_form = np.full(len(self), -1, dtype=np.int32)
         first_form[owner[::-1]] = self.content[place[::-1]]
-        pieces.data[tokens[pieces.indices] == 0] = 0
-        found = sparse.csr_array((pieces.data, first_form[pieces.indices], pieces.indptr), shape=shape)
-        found.sum_duplicates()
-        found.eliminate_zeros()
+        found = with_columns(pieces, first_form, len(self.forms))
         return found if further is None else sparse.csr_array(found + further)
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -1,6 +1,6 @@
 """From documents to a Corpus: texts are counted in blocks, and each different piece is read once."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -77,7 +77,7 @@ def scan(
         form_counts=form_counts,
         tokens=form_counts @ (are_words(table.forms) if counting.may_have_marks else _ones(table.forms)),
         documents=described.table(),
-        groups=tuple(sorted(set(described.columns["group"]), key=natural_key)),
+        groups=tuple(sorted(described.groups, key=natural_key)),
         annotation=table.annotation,
     )
     return merged.with_order(corpus) if ordered else corpus
@@ -118,10 +118,11 @@ class _Counting:
             self._count(self._packer.stream(number, document.chunks()))
 
     def _count_pieces(self) -> None:
-        self._packer.number += 1
-        self.pieces.count(self._packer.number)
+        if self.pieces.waiting:
+            self._packer.number += 1
+            self.pieces.count(self._packer.number)
 
-    def _count(self, blocks: Iterator[Block]) -> None:
+    def _count(self, blocks: Iterable[Block]) -> None:
         for block in blocks:
             self._size += len(block.data)
             if self._crew is None and self._jobs > 1 and self._size > _LONG:
@@ -165,7 +166,7 @@ class _Merged:
         self._tallies += [(one.tally, number_of[mapped]) for one, mapped in zip(runs, numbers, strict=True)]
 
     def matrix(self, documents: int) -> sparse.csr_array:
-        """(documents, pieces) int32; a document that lies in several blocks is added up."""
+        """(documents, pieces) int32; of a document in several blocks, a piece may have several cells."""
         every = [(cells, mapped) for tally, mapped in self._tallies for cells in tally.cells]
         every.sort(key=lambda one: one[0].block)
         ends = np.zeros(documents + 1, dtype=np.int64)
@@ -178,9 +179,7 @@ class _Merged:
         ends = np.cumsum(ends)
         # numbers of four bytes where they suffice, which takes half the memory
         ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
-        found = sparse.csr_array((times, pieces, ends), shape=(documents, len(self.table)))
-        found.sum_duplicates()
-        return found
+        return sparse.csr_array((times, pieces, ends), shape=(documents, len(self.table)))
 
     def with_order(self, corpus: Corpus) -> Corpus:
         """The corpus with the order of its tokens."""

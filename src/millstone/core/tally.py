@@ -161,10 +161,13 @@ class PieceTally:
         self._ends.append(len(self._waiting))
         return max(len(self._waiting), len(self._ends)) >= _WAITING // 4
 
+    @property
+    def waiting(self) -> bool:
+        """Whether there is something to count."""
+        return bool(self._documents)
+
     def count(self, block: int) -> None:
         """Count what is waiting, as block number so-and-so."""
-        if not self._documents:
-            return
         found = map(self.numbering.__getitem__, self._waiting)
         numbers = np.fromiter(found, dtype=np.int32, count=len(self._waiting))
         documents, ends = np.array(self._documents), np.array(self._ends)

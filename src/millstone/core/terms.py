@@ -9,6 +9,7 @@ from typing import overload
 
 import numpy as np
 
+from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus, Lowered
 from millstone.core.errors import DataError
 from millstone.core.lists import (
@@ -182,7 +183,7 @@ def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Ca
     written = _folded(corpus.forms, fold)
     spared = Entries(lists.spare, fold)
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
-    totals = np.asarray(corpus.form_counts.sum(axis=0), dtype=np.int64).ravel()
+    totals = column_sums(corpus.form_counts)
     if lists.lemmas:
         lemmas, sources = _lemmas(corpus, lists.lemmas, totals)
         values = [w if w in spared else fold(m) for w, m in zip(written, lemmas, strict=True)]

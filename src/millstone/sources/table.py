@@ -1,6 +1,6 @@
 """Tables of texts: one document a row, whatever the format."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass
 from itertools import chain, islice
@@ -25,7 +25,7 @@ _HEADER_WORDS = 8
 _ROWS_TRIED = 200
 _HEADER_ROWS_TRIED = 20
 
-Row = tuple[int, Mapping[str, str]]
+Row = tuple[int, dict[str, str]]
 
 
 @dataclass(frozen=True)
@@ -61,17 +61,15 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
         table = open_table(path, reading, provenance)
         text = _text_column(table, reading, provenance)
         name = column_of(table, reading.id, "id") if reading.id else ""
+        before = f"{path}, row "
         for number, cells in table.rows:
-            if not cells.get(text, "").strip():
+            own_name = cells.get(name, "").strip() or str(number)
+            content = cells.pop(text, "")
+            if not content or content.isspace():
                 provenance.empty_cells += 1
                 continue
-            yield Document(
-                name=cells.get(name, "").strip() or str(number),
-                group="",
-                text=cells[text],
-                metadata={key: value for key, value in cells.items() if key not in (text, name)},
-                source=f"{path}, row {number}",
-            )
+            cells.pop(name, "")
+            yield Document(own_name, "", content, cells, f"{before}{number}")
 
 
 def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
@@ -92,7 +90,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
         grid = (
             (number, cells)
             for number, cells in _GRIDS.get(ending, delimited_rows)(path, reading, provenance)
-            if any(map(str.strip, cells))
+            if any(cells) and any(map(str.strip, cells))
         )
         header, body = _with_header(path, grid, reading, provenance)
         named = _named(path, header, body, reading.decimal_comma)
@@ -176,7 +174,7 @@ def _named(
     path: Path, header: list[str], body: Iterator[tuple[int, list[str]]], decimal_comma: bool
 ) -> Iterator[Row]:
     for number, cells in body:
-        if any(cell.strip() for cell in cells[len(header) :]):
+        if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
             raise DataError(
                 f"{path}, row {number}: {len(cells)} cells, but the header has {len(header)}",
                 "put quotation marks round a cell that holds the delimiter, or name the column in the header",
