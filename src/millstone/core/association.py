@@ -3,7 +3,9 @@
 import numpy as np
 
 
-def ngram_parts(words: np.ndarray, freq: np.ndarray, places: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def ngram_parts(
+    words: np.ndarray, freq: np.ndarray, places: int, chosen: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """The frequencies that an n-gram is held against.
 
     Parameters
@@ -14,25 +16,28 @@ def ngram_parts(words: np.ndarray, freq: np.ndarray, places: int) -> tuple[np.nd
         (n-grams,) int64 occurrences.
     places : int
         N-gram places.
+    chosen : ndarray
+        (chosen,) integers: of which n-grams the parts are wanted.
 
     Returns
     -------
     f1, f2, size : ndarray
-        (n-grams,) float each: the n-grams with the same first n - 1 words, with the same last n - 1 words,
+        (chosen,) float each: the n-grams with the same first n - 1 words, with the same last n - 1 words,
         and for bigrams the places, for longer ones the n-grams with the same middle n - 2 words.
     """
     n = words.shape[1]
-    first, last = _totals(words[:, :-1], freq), _totals(words[:, 1:], freq)
-    return first, last, _totals(words[:, 1:-1], freq) if n > 2 else np.full(len(words), float(places))
+    first, last = _totals(words[:, :-1], freq, chosen), _totals(words[:, 1:], freq, chosen)
+    return first, last, _totals(words[:, 1:-1], freq, chosen) if n > 2 else np.full(len(chosen), float(places))
 
 
-def _totals(words: np.ndarray, freq: np.ndarray) -> np.ndarray:
-    """(n-grams,) float: the occurrences of all n-grams with the same `words`."""
-    group = np.zeros(len(words), dtype=np.int64)
-    for column in words.T:
+def _totals(words: np.ndarray, freq: np.ndarray, chosen: np.ndarray) -> np.ndarray:
+    """(chosen,) float: the occurrences of all n-grams with the same `words`."""
+    group = words[:, 0]
+    for column in words.T[1:]:
         # the number of what comes before and the next word, made small again
-        _, group = np.unique(group * (int(words.max(initial=0)) + 1) + column, return_inverse=True)
-    return np.bincount(group, weights=freq)[group] if len(words) else np.zeros(0)
+        wide = group.astype(np.int64) * (int(words.max(initial=0)) + 1)
+        _, group = np.unique(wide + column, return_inverse=True)
+    return np.bincount(group, weights=freq)[group[chosen]]
 
 
 def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:

@@ -206,5 +206,6 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
 
 def competition_ranks(freq: np.ndarray) -> np.ndarray:
     """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (terms,) int64."""
-    ascending = np.sort(freq)
-    return len(freq) - np.searchsorted(ascending, freq, side="right") + 1
+    values, times = np.unique(freq, return_counts=True)
+    above = len(freq) - np.cumsum(times)
+    return above[np.searchsorted(values, freq)] + 1

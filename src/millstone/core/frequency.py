@@ -80,20 +80,23 @@ def whole_numbers(values: np.ndarray) -> Any:
 def _chosen(
     counts: Counts, part: Part, settings: FrequencySettings
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, dict[str, np.ndarray]]:
-    """The terms that are present; of these the places of the chosen ones by rank, all ranks, and associations."""
+    """The terms that are present; the places among them of the chosen ones by rank; all ranks; associations
+    of the chosen ones."""
     present = np.flatnonzero(part.freq)
     rank = competition_ranks(part.freq[present])
-    association = _association(counts, part, present)
     freq, docs = part.freq[present], part.docs[present]
     wanted = freq >= settings.min_freq
     if settings.min_docs:
         wanted &= docs >= settings.min_docs
     if settings.max_freq:
         wanted &= freq <= settings.max_freq
-    if settings.min_log_dice is not None and association:
-        wanted &= association["log_dice"] >= settings.min_log_dice
     order = np.flatnonzero(wanted)
-    return present, order[np.argsort(rank[order], kind="stable")], rank, association
+    order = order[np.argsort(rank[order], kind="stable")]
+    association = _association(counts, part, present, order)
+    if settings.min_log_dice is not None and association:
+        firm = association["log_dice"] >= settings.min_log_dice
+        order, association = order[firm], {name: values[firm] for name, values in association.items()}
+    return present, order, rank, association
 
 
 def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
@@ -111,19 +114,19 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.Data
         "docs": whole_numbers(docs[order]),
         "docs_percent": 100 * docs[order] / (part.documents or 1),
         "dp": deviation_of_proportions(part.matrix, part.base)[terms],
-        **{name: values[order] for name, values in association.items()},
+        **association,
     }
     if counts.forms is not None:
         columns["forms"] = _forms(part)[terms]
     return pd.DataFrame(columns)
 
 
-def _association(counts: Counts, part: Part, present: np.ndarray) -> dict[str, np.ndarray]:
-    """How firmly the words of n-grams are tied; nothing for single terms."""
+def _association(counts: Counts, part: Part, present: np.ndarray, chosen: np.ndarray) -> dict[str, np.ndarray]:
+    """How firmly the words of the chosen ones of the n-grams present are tied; nothing for single terms."""
     if not isinstance(counts.terms, NgramNames):
         return {}
-    freq = part.freq[present].astype(float)
-    first, last, size = ngram_parts(counts.terms.words[present], freq, part.tokens)
+    first, last, size = ngram_parts(counts.terms.words[present], part.freq[present], part.tokens, chosen)
+    freq = part.freq[present[chosen]].astype(float)
     return {
         "mi": mutual_information(freq, first, last, size),
         "t_score": t_score(freq, first, last, size),
@@ -171,9 +174,9 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
     [0.0, 0.5]
     """
     parts, terms = matrix.shape
-    totals = column_sums(matrix)
     if parts < 2:
         return np.full(terms, np.nan)
+    totals = column_sums(matrix)
     share = base / base.sum()
     summed = np.ones(terms)
     for here, row in batches(matrix):

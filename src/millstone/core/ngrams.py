@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import sparse
 
+from millstone.core.arrays import begins, merged
 from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, NgramNames, left_out_words
@@ -46,7 +47,7 @@ def count_ngrams(
         document: the sum over its sentences of max(0, length - n + 1), before anything is left out.
     """
     ids, starts, breaks = corpus.sequence
-    breaks = np.union1d(breaks, starts)
+    breaks = merged(breaks, starts)
     base = _places(starts, breaks, n)
     terms = term_map.term_of[ids]
     kept = terms >= 0
@@ -54,9 +55,8 @@ def count_ngrams(
         before = np.concatenate(([0], np.cumsum(kept)))
         terms, starts, breaks = terms[kept], before[starts], before[breaks]
         kept = np.ones(len(terms), dtype=bool)
-    first = _beginnings(kept, breaks, n)
-    documents = np.repeat(np.arange(len(starts) - 1), np.diff(np.searchsorted(first, starts)))
-    words, matrix = _counted(terms, first, documents, n, max(len(term_map.terms), 1), len(starts) - 1)
+    begins_here = _beginnings(kept, breaks, n)
+    words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
     names = NgramNames(words, term_map.terms)
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
     if len(unwanted):
@@ -75,41 +75,47 @@ def _places(starts: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
 
 
 def _beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
-    """The positions at which n kept terms in a row begin within a sentence."""
+    """(tokens - n + 1,) bool: whether n kept terms in a row begin within a sentence."""
     size = max(len(kept) - n + 1, 0)
     is_start = np.zeros(len(kept) + 1, dtype=bool)
     is_start[breaks] = True
     found = kept[:size].copy()
     for further in range(1, n):
         found &= kept[further : further + size] & ~is_start[further : further + size]
-    return np.flatnonzero(found)
+    return found
 
 
 def _counted(
-    terms: np.ndarray, first: np.ndarray, documents: np.ndarray, n: int, vocabulary: int, size: int
+    terms: np.ndarray, begins_here: np.ndarray, starts: np.ndarray, n: int, vocabulary: int
 ) -> tuple[np.ndarray, sparse.csr_array]:
-    """The different n-grams, (n-grams, n) in order, and how often they stand in each of `size` documents."""
+    """The different n-grams, (n-grams, n) in order, and how often they stand in each document."""
+    size, length = len(starts) - 1, len(begins_here)
     # the words are packed into one number, which is made small again when the next one would not fit
-    packed, span = terms[first].astype(np.int64), vocabulary
+    packed, span = terms[:length][begins_here].astype(np.int64), vocabulary
     steps: list[np.ndarray | None] = []
     for further in range(1, n):
         if span > _MOST // vocabulary:
             packed, span = _made_small(packed, steps)
-        packed = packed * vocabulary + terms[first + further]
+        packed *= vocabulary
+        packed += terms[further : further + length][begins_here]
         span *= vocabulary
         steps.append(None)
     if span > _MOST // max(size, 1):
         packed, span = _made_small(packed, steps)
-    packed *= size
-    packed += documents
+    if size > 1:
+        packed *= size
+        packed += np.repeat(np.arange(size, dtype=np.int32), np.diff(starts))[:length][begins_here]
     packed.sort()
-    at = np.flatnonzero(np.diff(packed, prepend=-1))
+    at = np.flatnonzero(begins(packed))
     times = np.diff(at, append=len(packed)).astype(np.int32)
-    grams, rows = np.divmod(packed[at], max(size, 1))
-    is_new = np.diff(grams, prepend=-1) > 0
+    packed = packed[at]
+    del at
+    grams, rows = np.divmod(packed, size) if size > 1 else (packed, np.zeros(len(packed), dtype=np.int32))
+    is_new = begins(grams)
     columns = np.cumsum(is_new, dtype=np.int32) - 1
     words = _unpacked(grams[is_new], steps, n, vocabulary)
-    return words, sparse.coo_array((times, (rows, columns)), shape=(size, len(words))).tocsr()
+    cells = (times, (rows.astype(np.int32), columns))
+    return words, sparse.coo_array(cells, shape=(size, len(words))).tocsr()
 
 
 def _made_small(packed: np.ndarray, steps: list[np.ndarray | None]) -> tuple[np.ndarray, int]:

@@ -7,6 +7,7 @@ from itertools import chain, compress
 import numpy as np
 from scipy import sparse
 
+from millstone.core.arrays import begins
 from millstone.core.cells import with_columns
 from millstone.core.corpus import Document, Token
 from millstone.core.tokenrules import Cutter, is_mark
@@ -122,7 +123,7 @@ class PieceTable:
         shape = (pieces.shape[0], len(self.forms))
         if (tokens > 1).any():
             # what the few pieces of several tokens have beyond their first is added
-            is_first = np.diff(owner, prepend=-1) > 0
+            is_first = begins(owner)
             cells = (
                 np.ones(int((~is_first).sum()), dtype=np.int32),
                 (owner[~is_first], self.content[place[~is_first]]),
@@ -137,6 +138,8 @@ class PieceTable:
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The content of `pieces` one after the other, and how much each piece gave, both int32."""
+        if len(self.content) == len(self):
+            return self._first_content.take(pieces), np.ones(len(pieces), dtype=np.int32)
         lengths = self._lengths.take(pieces)
         content = np.repeat(self._first_content.take(pieces), lengths)
         several = np.flatnonzero(lengths > 1)

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 import pandas as pd
 
+from millstone.core.arrays import merged
 from millstone.core.columns import renamed
 from millstone.core.corpus import Corpus, group_codes, group_sizes
 from millstone.core.richness import (
@@ -107,12 +108,12 @@ class _Texts:
         terms = term_map.term_of[ids]
         kept = terms >= 0
         self._tokens = corpus.tokens
-        self._terms = terms[kept]
-        self._starts = np.concatenate(([0], np.cumsum(kept)))[starts]
-        lengths = np.array([len(form) for form in corpus.forms], dtype=np.int32)
-        self._characters = np.concatenate(([0], np.cumsum(lengths[ids[kept]], dtype=np.int64)))[self._starts]
-        bounds = np.union1d(breaks, starts)
-        self._sentences = np.diff(np.searchsorted(bounds, starts))
+        self._terms = terms if kept.all() else terms[kept]
+        is_kept = (term_map.term_of >= 0).astype(np.int64)
+        lengths = np.fromiter(map(len, corpus.forms), dtype=np.int64, count=len(corpus.forms))
+        self._starts = np.concatenate(([0], np.cumsum(corpus.form_counts @ is_kept)))
+        self._characters = corpus.form_counts @ (lengths * is_kept)
+        self._sentences = np.diff(np.searchsorted(merged(breaks, starts), starts))
 
     def kept_terms(self, documents: np.ndarray) -> np.ndarray:
         """(tokens,) the kept terms of some documents, one after the other."""
@@ -127,7 +128,7 @@ class _Texts:
         freq = freq[freq > 0]
         tokens, kept, types = int(self._tokens[documents].sum()), len(terms), len(freq)
         hapaxes = int((freq == 1).sum())
-        characters = int((self._characters[documents + 1] - self._characters[documents]).sum())
+        characters = int(self._characters[documents].sum())
         return {
             "tokens": tokens,
             "kept_tokens": kept,

@@ -2,20 +2,27 @@
 
 import numpy as np
 
+from millstone.core.arrays import begins, stretches
+
 MTLD_LIMIT = 72
 """A factor of mtld ends when fewer than so many of a hundred tokens are new types."""
 
-_STRETCH = 1 << 20
+_PLACE = 32
 
 
 def previous_places(terms: np.ndarray) -> np.ndarray:
-    """(tokens,) int64: where the same term stood last before each place, -1 where it is new."""
+    """(tokens,) int32: where the same term stood last before each place, -1 where it is new."""
     # sorted by term, then place
-    packed = np.sort(terms.astype(np.int64) << 32 | np.arange(len(terms)))
-    places = packed & 0xFFFFFFFF
-    again = np.flatnonzero((packed[1:] >> 32) == (packed[:-1] >> 32))
-    before = np.full(len(terms), -1, dtype=np.int64)
-    before[places[again + 1]] = places[again]
+    packed = terms.astype(np.int64)
+    packed <<= _PLACE
+    packed |= np.arange(len(terms))
+    packed.sort()
+    before = np.full(len(terms), -1, dtype=np.int32)
+    for here in stretches(len(terms) - 1):
+        some = packed[here.start : here.stop + 1]
+        same = ~begins(some >> _PLACE)[1:]
+        places = some & ((1 << _PLACE) - 1)
+        before[places[1:][same]] = places[:-1][same]
     return before
 
 
@@ -44,8 +51,8 @@ def mean_segment_ttr(before: np.ndarray, segment: int) -> float:
     0.75
     """
     full = len(before) // segment * segment
-    starts = np.arange(full) // segment * segment
-    return float((before[:full] < starts).sum() / full) if full else np.nan
+    starts = np.arange(0, full, segment)[:, np.newaxis]
+    return float((before[:full].reshape(-1, segment) < starts).sum() / full) if full else np.nan
 
 
 def moving_average_ttr(before: np.ndarray, window: int) -> float:
@@ -78,10 +85,13 @@ def moving_average_ttr(before: np.ndarray, window: int) -> float:
     windows = len(before) - window + 1
     if windows < 1:
         return np.nan
-    place = np.arange(len(before))
-    first = np.maximum(np.maximum(place - window, before) + 1, 0)
-    last = np.minimum(place, windows - 1)
-    return float(np.maximum(last - first + 1, 0).sum() / (windows * window))
+    types = 0
+    for here in stretches(len(before)):
+        place = np.arange(here.start, here.stop)
+        first = np.maximum(np.maximum(place - window, before[here]) + 1, 0)
+        last = np.minimum(place, windows - 1)
+        types += int(np.maximum(last - first + 1, 0).sum())
+    return types / (windows * window)
 
 
 def textual_diversity(before: np.ndarray) -> float:
@@ -102,9 +112,10 @@ def textual_diversity(before: np.ndarray) -> float:
     McCarthy, P. M. & Jarvis, S. (2010). MTLD, vocd-D, and HD-D.
     """
     size = len(before)
-    after = np.full(size, size, dtype=np.int64)
-    again = np.flatnonzero(before >= 0)
-    after[before[again]] = again
+    after = np.full(size, size, dtype=np.int32)
+    for here in stretches(size):
+        again = np.flatnonzero(before[here] >= 0)
+        after[before[here][again]] = again + here.start
     passes = [_factors(before), _factors(size - 1 - after[::-1])]
     return float(np.mean([size / factors for factors in passes])) if all(passes) else np.nan
 
@@ -116,8 +127,8 @@ def _factors(before: np.ndarray) -> float:
     were slower wherever factors are short.
     """
     factors, start, types, place = 0, 0, 0, 0
-    for at in range(0, len(before), _STRETCH):
-        for last in before[at : at + _STRETCH].tolist():
+    for here in stretches(len(before)):
+        for last in before[here].tolist():
             place += 1
             if last < start:
                 types += 1

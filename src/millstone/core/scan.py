@@ -6,6 +6,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import sparse
 
+from millstone.core.arrays import begins
 from millstone.core.blocks import Packer
 from millstone.core.corpus import Corpus, Document, natural_key
 from millstone.core.crew import Crew
@@ -184,14 +185,18 @@ class _Merged:
     def with_order(self, corpus: Corpus) -> Corpus:
         """The corpus with the order of its tokens."""
         paragraph_end = np.int32(len(self.table) - 1)
-        every = [(number, one, mapped) for tally, mapped in self._tallies for number, one in tally.sequences.items()]
+        every = []
+        for tally, mapped in self._tallies:
+            # END picks the last one
+            with_end = np.append(mapped, paragraph_end)
+            every += [(number, tally, with_end) for number in tally.sequences]
         ids = np.empty(int(corpus.form_counts.sum()), dtype=np.int32)
         lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
         breaks = []
         filled = 0
-        for _, sequence, mapped in sorted(every, key=lambda one: one[0]):
-            # END picks the last one
-            content, per_piece = self.table.expand(np.append(mapped, paragraph_end)[sequence.numbers])
+        for number, tally, mapped in sorted(every, key=lambda one: one[0]):
+            sequence = tally.sequences.pop(number)
+            content, per_piece = self.table.expand(mapped[sequence.numbers])
             is_token = content != BREAK
             before = np.concatenate(([0], np.cumsum(is_token)))
             ends = np.concatenate(([0], np.cumsum(per_piece, dtype=np.int64)))[np.cumsum(sequence.lengths)]
@@ -201,7 +206,7 @@ class _Merged:
             filled += int(before[-1])
         starts = np.concatenate(([0], np.cumsum(lengths)))
         bounds = np.sort(np.concatenate([*breaks, starts]))
-        return replace(corpus, ids=ids, starts=starts, breaks=bounds[np.diff(bounds, prepend=-1) > 0])
+        return replace(corpus, ids=ids, starts=starts, breaks=bounds[begins(bounds)])
 
 
 def _are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:

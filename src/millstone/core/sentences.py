@@ -2,6 +2,7 @@
 
 import numpy as np
 
+from millstone.core.arrays import begins
 from millstone.core.tokens import ABBREVIATIONS, ends_with_sentence, normalise
 
 _MAY_LEAD = 2
@@ -72,7 +73,7 @@ class SentenceEnds:
         after_pieces = self._after_pieces(data, block, is_white, white)
         places = np.concatenate((after_pieces, _blank_lines(block, white, further_line_ends)))
         before = np.searchsorted(starts, np.sort(places))
-        return before[np.diff(before, prepend=-1) > 0]
+        return before[begins(before)]
 
     def _after_pieces(self, data: bytes, block: np.ndarray, is_white: np.ndarray, white: np.ndarray) -> np.ndarray:
         """Where a piece between white space ends, and with it a sentence."""

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from millstone.core.arrays import begins
 from millstone.core.corpus import Token
 from millstone.core.numbering import PADDING, ByteNumbering
 from millstone.core.pieces import Numbering
@@ -76,7 +77,7 @@ class Tally:
         self._finish_long()
         rows = np.repeat(documents, np.diff(ends, prepend=0))
         keys = np.sort(rows << 32 | numbers)
-        first = np.flatnonzero(np.diff(keys, prepend=-1))
+        first = np.flatnonzero(begins(keys))
         keys = keys[first]
         times = np.diff(first, append=len(numbers))
         rows, different = _runs_of(keys >> 32)
@@ -116,7 +117,7 @@ class Tally:
 
 def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The different ones of ascending values, and how many there are of each."""
-    first = np.flatnonzero(np.diff(values, prepend=-1))
+    first = np.flatnonzero(begins(values))
     return values[first], np.diff(first, append=len(values))
 
 
