@@ -52,7 +52,7 @@ class FrequencyList(unittest.TestCase):
         )
 
     def test_ranks_share_and_skip(self):
-        self.assertEqual(competition_ranks(np.array([5, 9, 5, 1, 0])).tolist(), [2, 1, 2, 4, 5])
+        self.assertEqual(competition_ranks(np.array([9, 1, 5]), np.array([5, 9, 5, 1, 0])).tolist(), [1, 4, 2])
 
     def test_equal_frequencies_stand_in_code_point_order(self):
         frame = frequency_list(counts_of([("1", "g", "éclair zebra Apple apple2 10 émeu")]))

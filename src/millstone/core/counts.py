@@ -204,8 +204,8 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
     )
 
 
-def competition_ranks(freq: np.ndarray) -> np.ndarray:
-    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (terms,) int64."""
-    values, times = np.unique(freq, return_counts=True)
-    above = len(freq) - np.cumsum(times)
+def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
+    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
+    values, times = np.unique(among, return_counts=True)
+    above = len(among) - np.cumsum(times)
     return above[np.searchsorted(values, freq)] + 1

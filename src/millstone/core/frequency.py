@@ -54,8 +54,7 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
     parts = {group: counts.part((group,)) for group in counts.groups}
     chosen = np.zeros(len(counts.terms), dtype=bool)
     for part in parts.values():
-        present, order, _, _ = _chosen(counts, part, settings)
-        chosen[present[order]] = True
+        chosen[_chosen(counts, part, settings)[0]] = True
     total = counts.part(counts.groups)
     terms = np.flatnonzero(chosen)
     terms = terms[np.argsort(-total.freq[terms], kind="stable")]
@@ -64,7 +63,7 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
         freq = part.freq[terms]
         columns[f"freq_{name}"] = freq
         columns[f"per_million_{name}"] = 1e6 * freq / max(part.tokens, 1)
-        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(part.freq)[terms], freq == 0)
+        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(freq, part.freq), freq == 0)
         columns[f"docs_{name}"] = whole_numbers(part.docs[terms])
     return pd.DataFrame(columns)
 
@@ -77,42 +76,36 @@ def whole_numbers(values: np.ndarray) -> Any:
     return pd.arrays.IntegerArray(np.where(missing, 0, values).astype(np.int64), missing)
 
 
-def _chosen(
-    counts: Counts, part: Part, settings: FrequencySettings
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, dict[str, np.ndarray]]:
-    """The terms that are present; the places among them of the chosen ones by rank; all ranks; associations
-    of the chosen ones."""
-    present = np.flatnonzero(part.freq)
-    rank = competition_ranks(part.freq[present])
-    freq, docs = part.freq[present], part.docs[present]
-    wanted = freq >= settings.min_freq
+def _chosen(counts: Counts, part: Part, settings: FrequencySettings) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+    """The chosen terms of those that are present, by rank, and their associations."""
+    freq = part.freq
+    wanted = freq >= max(settings.min_freq, 1)
     if settings.min_docs:
-        wanted &= docs >= settings.min_docs
+        wanted &= part.docs >= settings.min_docs
     if settings.max_freq:
         wanted &= freq <= settings.max_freq
-    order = np.flatnonzero(wanted)
-    order = order[np.argsort(rank[order], kind="stable")]
-    association = _association(counts, part, present, order)
+    terms = np.flatnonzero(wanted)
+    terms = terms[np.argsort(-freq[terms], kind="stable")]
+    association = _association(counts, part, terms)
     if settings.min_log_dice is not None and association:
         firm = association["log_dice"] >= settings.min_log_dice
-        order, association = order[firm], {name: values[firm] for name, values in association.items()}
-    return present, order, rank, association
+        terms, association = terms[firm], {name: values[firm] for name, values in association.items()}
+    return terms, association
 
 
 def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
     part = counts.part((group,))
-    present, order, rank, association = _chosen(counts, part, settings)
-    freq, docs = part.freq[present], part.docs[present]
-    terms = present[order]
+    terms, association = _chosen(counts, part, settings)
+    freq, docs = part.freq[terms], part.docs[terms]
     columns: dict[str, Any] = {
         "group": group,
-        "rank": rank[order],
+        "rank": competition_ranks(freq, part.freq),
         # objects as they are: the other kind of text takes long to make
         "term": pd.Series(counts.terms[terms], dtype=object),
-        "freq": freq[order],
-        "per_million": 1e6 * freq[order] / max(part.tokens, 1),
-        "docs": whole_numbers(docs[order]),
-        "docs_percent": 100 * docs[order] / (part.documents or 1),
+        "freq": freq,
+        "per_million": 1e6 * freq / max(part.tokens, 1),
+        "docs": whole_numbers(docs),
+        "docs_percent": 100 * docs / (part.documents or 1),
         "dp": deviation_of_proportions(part.matrix, part.base)[terms],
         **association,
     }
@@ -121,12 +114,12 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.Data
     return pd.DataFrame(columns)
 
 
-def _association(counts: Counts, part: Part, present: np.ndarray, chosen: np.ndarray) -> dict[str, np.ndarray]:
-    """How firmly the words of the chosen ones of the n-grams present are tied; nothing for single terms."""
+def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np.ndarray]:
+    """How firmly the words of the chosen n-grams are tied; nothing for single terms."""
     if not isinstance(counts.terms, NgramNames):
         return {}
-    first, last, size = ngram_parts(counts.terms.words[present], part.freq[present], part.tokens, chosen)
-    freq = part.freq[present[chosen]].astype(float)
+    first, last, size = ngram_parts(counts.terms.words, part.freq, part.tokens, chosen)
+    freq = part.freq[chosen].astype(float)
     return {
         "mi": mutual_information(freq, first, last, size),
         "t_score": t_score(freq, first, last, size),

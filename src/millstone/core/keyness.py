@@ -85,7 +85,7 @@ def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) 
 
 def _list_ranks(part: Part, wanted: np.ndarray) -> pd.arrays.IntegerArray:
     """(wanted,) the rank in the frequency list, empty for a term that is not in it."""
-    return pd.arrays.IntegerArray(competition_ranks(part.freq)[wanted], part.freq[wanted] == 0)
+    return pd.arrays.IntegerArray(competition_ranks(part.freq[wanted], part.freq), part.freq[wanted] == 0)
 
 
 def _notes(
