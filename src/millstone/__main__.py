@@ -2,8 +2,14 @@
 
 import sys
 
+import millstone
+
 
 def run() -> None:
+    """Run what was typed; for the version nothing need be imported."""
+    if sys.argv[1:2] == ["--version"]:
+        print(f"millstone {millstone.__version__}")
+        return
     from millstone.cli.main import main
 
     sys.exit(main())

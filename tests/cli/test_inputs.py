@@ -177,7 +177,7 @@ class BadInput(ProgramTest):
             (1, "there is no dictionary no.toml", "check the spelling", "categories", "huts", "--dictionary=no.toml"),
             (2, "categories needs a dictionary", "--dictionary FILE.toml", "categories", "huts"),
             (2, "freq needs an input", "--study", "freq"),
-            (2, "no command 'frequ'; did you mean freq?", "check, run, freq", "frequ"),
+            (2, "no command 'frequ'; did you mean 'freq'?", "check, run, freq", "frequ"),
             (2, "there is no option --topp; did you mean '--top'?", "--help-all", "freq", "huts", "--topp", "3"),
             (2, "there is no option --min", "--help-all", "freq", "huts", "--min=3"),
             (2, "--top: must be a whole number, not 'many'", "--help", "freq", "huts", "--top", "many"),

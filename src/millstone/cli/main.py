@@ -1,16 +1,15 @@
 """The program: find the command, carry it out, turn errors into two lines and an exit status."""
 
-import difflib
 import io
 import os
 import sys
 from collections.abc import Callable, Sequence
 
-import millstone
 from millstone.cli import analysis, cache, chart, check, init, study
 from millstone.cli.console import report, say
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
+from millstone.core.declare import nearest
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.study.commands import CHECK, COMMANDS
 
@@ -81,16 +80,14 @@ def program(arguments: Sequence[str]) -> None:
         print(overview())
         return
     name, rest = arguments[0], arguments[1:]
-    if name == "--version":
-        print(f"millstone {millstone.__version__}")
-    elif name == "--cite":
+    if name == "--cite":
         from millstone.cli.citation import citation
 
         print(citation())
     elif name not in _ORDER:
-        close = difflib.get_close_matches(name, _ORDER, n=1)
-        hint = f"; did you mean {close[0]}?" if close else ""
-        raise UsageError(f"there is no command {name!r}{hint}", f"the commands are {', '.join(_ORDER)}")
+        raise UsageError(
+            f"there is no command {name!r}{nearest(name, _ORDER)}", f"the commands are {', '.join(_ORDER)}"
+        )
     elif wants_help(rest):
         _parser(name, full="--help-all" in rest).print_help()
     elif name in COMMANDS:

@@ -4,7 +4,6 @@ The field's name is the study key and, with ``-`` for ``_``, the option; its kin
 what is typed and checks what a study file holds; its help text is the only one there is.
 """
 
-import difflib
 import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import MISSING, Field, dataclass, field, fields
@@ -273,6 +272,9 @@ def written(kind: Kind, value: Any) -> str:
 
 def nearest(name: str, known: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or nothing."""
+    # asked only when something is wrong
+    import difflib
+
     by_lower = {one.lower(): one for one in known}
     close = difflib.get_close_matches(name.lower(), by_lower, n=1, cutoff=0.6)
     return f"; did you mean {by_lower[close[0]]!r}?" if close else ""

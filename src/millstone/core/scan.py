@@ -17,7 +17,7 @@ from millstone.core.tokenrules import Cutter, are_words, cutter
 
 _BY_RUNS = "words"
 # starting processes pays for itself from so many bytes on
-_LONG = 16 << 20
+_LONG = 4 << 20
 
 Progress = Callable[[int, int], None]
 

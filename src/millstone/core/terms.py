@@ -27,6 +27,7 @@ from millstone.core.lists import (
 from millstone.core.settings import Preparation
 from millstone.core.tokens import normalise
 
+_AT_ONCE = 1 << 16
 _LETTER = re.compile(r"[^\W\d_]")
 
 
@@ -160,8 +161,14 @@ def lowered_of(corpus: Corpus) -> Lowered:
 
 
 def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
-    # forms hold no line feed, and neither case nor normalisation looks past one
-    return fold("\n".join(forms)).split("\n") if forms else []
+    found: list[str] = []
+    for at in range(0, len(forms), _AT_ONCE):
+        some = forms[at : at + _AT_ONCE]
+        # forms hold no line feed, and neither case nor normalisation looks past one
+        folded = fold("\n".join(some)).split("\n")
+        # what does not change need not be kept twice
+        found += [form if form == word else word for form, word in zip(some, folded, strict=True)]
+    return found
 
 
 def _left_out(

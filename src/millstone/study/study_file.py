@@ -1,6 +1,5 @@
 """Reading a study file, and saying line and column of whatever is wrong in it."""
 
-import difflib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -115,9 +114,11 @@ class _File:
         command = COMMANDS.get(given.get("command", ""))
         if command is None:
             wrong = given.get("command")
-            close = difflib.get_close_matches(str(wrong), COMMANDS, n=1)
-            hint = f"; did you mean {close[0]!r}?" if close else ""
-            what = f"command is {wrong!r}{hint}" if wrong is not None else "the step has no command"
+            what = (
+                f"command is {wrong!r}{nearest(str(wrong), COMMANDS)}"
+                if wrong is not None
+                else "the step has no command"
+            )
             raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(COMMANDS)}")
         own = {name: value for name, value in given.items() if name not in _STEP}
         values = self.values(own, command.parts(), key)
