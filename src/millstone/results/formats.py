@@ -58,7 +58,7 @@ def as_tsv(frame: pd.DataFrame) -> str:
     """Tab-separated, no quotation marks; tabs and line breaks inside cells become spaces."""
     header = "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns)
     starts = _starts_of_alike(frame)
-    if 2 * len(starts) > len(frame):
+    if 2 * len(starts) >= len(frame):
         columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
         return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
     columns = [_on_one_line(_cells(frame[name].iloc[starts])) for name in frame.columns if name != _TERM]

@@ -1,0 +1,123 @@
+"""Array operations on cells, ranks, words and rows, each held against the plain way to do the same."""
+
+import random
+import unicodedata
+import unittest
+from unittest import mock
+
+import numpy as np
+import pandas as pd
+from scipy import sparse, stats
+
+from millstone.core import arrays, cells, terms
+from millstone.core.arrays import begins, merged, stretches
+from millstone.core.cells import batches, column_sums, with_columns
+from millstone.core.counts import competition_ranks
+from millstone.core.frequency import deviation_of_proportions
+from millstone.core.terms import lowered_of
+from millstone.results.formats import as_tsv
+from tests.core.builders import corpus_of
+
+
+def random_matrix(chance: np.random.Generator, rows: int, columns: int) -> sparse.csr_array:
+    """Counts in no order, some columns several times in a row."""
+    lengths = chance.integers(0, 6, rows)
+    ends = np.concatenate(([0], np.cumsum(lengths)))
+    places, counts = chance.integers(0, columns, ends[-1]), chance.integers(1, 9, ends[-1])
+    return sparse.csr_array((counts.astype(np.int32), places.astype(np.int32), ends), shape=(rows, columns))
+
+
+class Cells(unittest.TestCase):
+    def test_other_columns_and_sums_as_dense_arrays_give_them(self):
+        chance = np.random.default_rng(1)
+        for rows, columns in ((0, 3), (1, 1), (1, 40), (30, 4), (200, 50)):
+            matrix = random_matrix(chance, rows, columns)
+            before = matrix.toarray().copy()
+            column_of = chance.integers(-1, 5, columns).astype(np.int32)
+            wanted = np.zeros((rows, 5), dtype=np.int64)
+            for old, new in enumerate(column_of.tolist()):
+                if new >= 0:
+                    wanted[:, new] += before[:, old]
+            with self.subTest(rows=rows, columns=columns), mock.patch.object(cells, "_AT_ONCE", 7):
+                found = with_columns(matrix, column_of, 5)
+                np.testing.assert_array_equal(found.toarray(), wanted)
+                self.assertEqual(found.nnz, np.count_nonzero(wanted))
+                np.testing.assert_array_equal(column_sums(found), wanted.sum(axis=0))
+                np.testing.assert_array_equal(matrix.toarray(), before, "what was given stays as it was")
+                met = [(found.indices[here], row) for here, row in batches(found)]
+                self.assertEqual(sum(len(row) for _, row in met), found.nnz)
+                for places, row in met:
+                    self.assertTrue((found.toarray()[row, places] > 0).all())
+
+    def test_dispersion_is_the_same_in_batches_of_all_sizes(self):
+        matrix = with_columns(random_matrix(np.random.default_rng(2), 60, 9), np.arange(9, dtype=np.int32), 9)
+        base = np.arange(60) % 7 + 50
+        dense, share = matrix.toarray(), base / base.sum()
+        wanted = np.abs(dense / dense.sum(axis=0) - share[:, np.newaxis]).sum(axis=0) / 2
+        for size in (1, 5, 1 << 20):
+            with mock.patch.object(cells, "_AT_ONCE", size):
+                np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
+
+
+class Order(unittest.TestCase):
+    def test_ranks_as_scipy_gives_them(self):
+        among = np.random.default_rng(3).integers(0, 12, 300)
+        some = among[::7]
+        wanted = stats.rankdata(-among, method="min").astype(int)[::7]
+        self.assertEqual(competition_ranks(some, among).tolist(), wanted.tolist())
+
+    def test_where_values_begin_and_two_arrays_in_one(self):
+        for some, others in (([], []), ([0], []), ([1, 4, 4, 9], [0, 4, 10]), ([2, 2], [2])):
+            one, two = np.array(some, dtype=np.int64), np.array(others, dtype=np.int64)
+            self.assertEqual(merged(one, two).tolist(), sorted({*some, *others}))
+            wanted = [at == 0 or some[at - 1] != value for at, value in enumerate(some)]
+            self.assertEqual(begins(one).tolist(), wanted)
+        with mock.patch.object(arrays, "_STRETCH", 3):
+            self.assertEqual([(one.start, one.stop) for one in stretches(7)], [(0, 3), (3, 6), (6, 7)])
+
+    def test_small_letters_as_a_dictionary_gives_them(self):
+        chance = random.Random(4)
+        letters = "abAB\u00c4\u00e4\u0130\u03a3\u1e9e\u01c5'-"
+        words = {"".join(chance.choices(letters, k=chance.randrange(1, 5))) for _ in range(900)}
+        corpus = corpus_of([("d", "g", " ".join(words))])
+        for at_once in (1, 10, 1 << 16):
+            with mock.patch.object(terms, "_AT_ONCE", at_once):
+                found = lowered_of(corpus)
+            small = [unicodedata.normalize("NFC", form.lower()) for form in corpus.forms]
+            self.assertEqual(found.words, sorted(set(small)))
+            self.assertEqual([found.words[number] for number in found.number.tolist()], small)
+
+    def test_words_that_stand_alone_and_in_longer_runs_are_one_form(self):
+        # a run with a typographic apostrophe or an ideographic stop is cut by the rule; its words may be known
+        text = (
+            "ami l\u2019ami L\u2019Ami zoo zo\u00eb\u3002zoo ami \u00ab\u00e9t\u00e9\u00bb \u00e9t\u00e9\u3002ami aa"
+        )
+        corpus = corpus_of([("d", "g", text)], ordered=True)
+        ids, _, _ = corpus.sequence
+        self.assertEqual(corpus.forms, sorted(set(corpus.forms)))
+        spelled = [corpus.forms[number] for number in ids.tolist()]
+        wanted = ["ami", "l'ami", "L'Ami", "zoo", "zoë", "zoo", "ami", "été", "été", "ami", "aa"]
+        self.assertEqual([one.replace("\u2019", "'") for one in spelled], wanted)
+
+
+class Rows(unittest.TestCase):
+    def test_tables_with_many_rows_alike_are_written_as_others(self):
+        chance = np.random.default_rng(5)
+        for rows, kinds in ((0, 1), (1, 1), (400, 2), (400, 300)):
+            freq = np.sort(chance.integers(0, kinds, rows))[::-1]
+            frame = pd.DataFrame(
+                {
+                    "group": np.where(freq > kinds // 2, "A\tB", "C"),
+                    "term": [f"t{number}\n" for number in range(rows)],
+                    "freq": freq,
+                    "rank": pd.array(np.where(freq == 0, None, freq).tolist(), dtype="Int64"),
+                    "dp": np.where(freq == 1, np.nan, freq / 7),
+                }
+            )
+            found = as_tsv(frame).split("\n")
+            self.assertEqual(found[0], "group\tterm\tfreq\trank\tdp")
+            self.assertEqual(len(found), rows + 2)
+            for line, row in zip(found[1:-1], frame.itertuples(index=False), strict=True):
+                group, term, *numbers = ("" if pd.isna(value) else value for value in row)
+                texts = [repr(one) if isinstance(one, float) else str(one) for one in numbers]
+                self.assertEqual(line.split("\t"), [group.replace("\t", " "), term.replace("\n", " "), *texts])
