@@ -83,6 +83,20 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
     return [place.path for typed in inputs for place in _places(typed) if str(place.path) != STANDARD_INPUT]
 
 
+def all_files(inputs: Iterable[str], recursive: bool) -> list[Path]:
+    """The files that the inputs name, and all those in the folders that they name, of whatever kind.
+
+    Raises
+    ------
+    DataError
+        For a path that does not exist, a folder that cannot be read.
+    """
+    found = []
+    for path in input_paths(inputs):
+        found += files_below(path, recursive, lambda path, reason: None) if path.is_dir() else [path]
+    return found
+
+
 def input_files(
     inputs: Iterable[str], reading: Reading, endings: Collection[str], provenance: Provenance
 ) -> Iterator[tuple[Path, str]]:

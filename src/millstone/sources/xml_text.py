@@ -103,7 +103,7 @@ def _has_own_text(element: Any) -> bool:
 
 def _header(element: Any) -> dict[str, str]:
     if not _is_tei(element):
-        return {local_name_of(key): value for key, value in element.attrib.items()}
+        return {key.rpartition("}")[2]: value for key, value in element.attrib.items()}
     header = element.find("{*}teiHeader")
     found: dict[str, str] = {}
     for field, places in _TEI_HEADER.items() if header is not None else ():
@@ -114,8 +114,3 @@ def _header(element: Any) -> dict[str, str]:
                 found |= {field: value} if value else {}
     terms = [" ".join("".join(term.itertext()).split()) for term in element.iterfind(".//{*}keywords//{*}term")]
     return {**found, "keywords": "; ".join(terms)} if terms else found
-
-
-def local_name_of(name: str) -> str:
-    """An attribute's name without its namespace."""
-    return name.rpartition("}")[2]

@@ -25,9 +25,9 @@ from millstone.results.matrix import SPARSE, all_columns, dense_size, matrix_fil
 from millstone.results.names import file_names
 from millstone.results.rows import arrange, blocks_of, chosen_columns, first_rows
 from millstone.results.writing import Outputs, make_folder
-from millstone.sources.files import files_below, hashed
+from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import input_paths, read_documents
+from millstone.sources.reader import all_files, input_paths, read_documents
 from millstone.study.analyses import analyse
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
@@ -317,11 +317,7 @@ def bytes_to_read(step: Step) -> int:
     """How many bytes of text the inputs have; 0 where that cannot be told before they are read."""
     if step.counted.lists:
         return 0
-    paths = [
-        path
-        for one in input_paths(step.inputs.input)
-        for path in (files_below(one, step.reading.recursive, lambda path, why: None) if one.is_dir() else [one])
-    ]
+    paths = all_files(step.inputs.input, step.reading.recursive)
     return sum(path.stat().st_size for path in paths) if all(path.suffix in _FLAT for path in paths) else 0
 
 

@@ -10,7 +10,7 @@ import time
 import unicodedata
 import zlib
 from collections import Counter, defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -25,9 +25,9 @@ from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import Corpus, Lowered, Token
 from millstone.core.repeats import Repeats
 from millstone.core.terms import lowered_of
-from millstone.sources.files import files_below, hashed, status_of
+from millstone.sources.files import hashed, status_of
 from millstone.sources.provenance import Provenance, SourceFile
-from millstone.sources.reader import input_paths
+from millstone.sources.reader import all_files
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -76,7 +76,9 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
     """
     if "-" in step.inputs.input or any(typed.endswith("=-") for typed in step.inputs.input):
         return ""
-    files = [_mark(path, strict) for path in _files(step)]
+    paths = all_files(step.inputs.input, step.reading.recursive)
+    paths += [Path(step.reading.metadata)] if step.reading.metadata else []
+    files = [_mark(path, strict) for path in paths]
     known = {
         "millstone": [millstone.__version__, _FORM, unicodedata.unidata_version, sys.byteorder],
         "inputs": [str(Path.cwd()), *step.inputs.input],
@@ -85,15 +87,6 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
         "files": files,
     }
     return hashlib.sha256(json.dumps(known, sort_keys=True).encode()).hexdigest()[:32]
-
-
-def _files(step: Step) -> Iterator[Path]:
-    metadata = [Path(step.reading.metadata)] if step.reading.metadata else []
-    for path in [*input_paths(step.inputs.input), *metadata]:
-        if path.is_dir():
-            yield from files_below(path, step.reading.recursive, lambda path, reason: None)
-        else:
-            yield path
 
 
 def _mark(path: Path, strict: bool) -> tuple[object, ...]:
