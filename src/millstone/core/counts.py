@@ -10,7 +10,7 @@ from scipy import sparse
 
 from millstone.core.cells import column_sums, with_columns
 from millstone.core.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.terms import TermMap, left_out_tokens
+from millstone.core.terms import TermMap, different, left_out_tokens
 from millstone.core.tokenrules import are_words
 
 
@@ -191,16 +191,15 @@ def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
 
 
 def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
-    written = term_map.stages[0].values
+    words, number = different(term_map.stages[0].values)
     # the same word may stand for two terms, when its annotation differs
-    pairs = sorted({(int(term_map.term_of[number]), written[number]) for number in kept.tolist()})
-    numbers = {pair: number for number, pair in enumerate(pairs)}
+    pairs = term_map.term_of[kept].astype(np.int64) * len(words) + number[kept]
+    pairs, column = np.unique(pairs, return_inverse=True)
     column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
-    column_of[kept] = [numbers[int(term_map.term_of[number]), written[number]] for number in kept.tolist()]
+    column_of[kept] = column
+    term_of, word = np.divmod(pairs, max(len(words), 1))
     return FormCounts(
-        with_columns(corpus.form_counts, column_of, len(pairs)),
-        np.array([word for _, word in pairs], dtype=object),
-        np.array([term for term, _ in pairs], dtype=np.int64),
+        with_columns(corpus.form_counts, column_of, len(pairs)), np.array(words, dtype=object)[word], term_of
     )
 
 

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
-from itertools import chain, compress, repeat
+from itertools import chain, compress
 from operator import ne
 from typing import overload
 
@@ -99,12 +99,12 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     stages = _stages(corpus, preparation, lists, fold)
     written, results = stages[0].values, stages[-1].values
     left_out, rules = _left_out(corpus, preparation, lists, written, results)
-    terms = sorted({results[number] for number in np.flatnonzero(left_out < 0).tolist()})
-    numbers = {term: number for number, term in enumerate(terms)}
-    term_of = np.fromiter(map(numbers.get, results, repeat(0)), dtype=np.int32, count=len(results))
+    words, number = different(results)
+    counted = np.zeros(len(words), dtype=bool)
+    counted[number[left_out < 0]] = True
     return TermMap(
-        terms=np.array(terms, dtype=object),
-        term_of=np.where(left_out < 0, term_of, -1 - left_out).astype(np.int32),
+        terms=np.array(words, dtype=object)[counted],
+        term_of=np.where(left_out < 0, np.cumsum(counted)[number] - 1, -1 - left_out).astype(np.int32),
         rules=rules,
         stages=tuple(stages),
         idle=_idle(lists, fold, written, results),
@@ -150,21 +150,27 @@ def lowered_of(corpus: Corpus) -> Lowered:
     """The words of a corpus in small letters."""
     if corpus.lowered is not None:
         return corpus.lowered
-    written = _folded(corpus.forms, fold_case)
-    # the forms are in order, so that their small letters nearly are, which makes sorting far faster than a dict
-    order = sorted(range(len(written)), key=written.__getitem__)
-    ordered = [written[number] for number in order]
+    return Lowered(*different(_folded(corpus.forms, fold_case)))
+
+
+def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
+    """The different ones of some words, in code-point order, and the number of each word among them, int32.
+
+    Meant for words that are nearly in order, which are sorted far faster than a dict is made.
+    """
+    order = sorted(range(len(words)), key=words.__getitem__)
+    ordered = [words[number] for number in order]
     is_first = np.fromiter(map(ne, ordered, chain([None], ordered)), dtype=bool, count=len(ordered))
-    number_of = np.empty(len(written), dtype=np.int32)
+    number_of = np.empty(len(words), dtype=np.int32)
     number_of[order] = np.cumsum(is_first) - 1
-    return Lowered(list(compress(ordered, is_first.tolist())), number_of)
+    return list(compress(ordered, is_first.tolist())), number_of
 
 
 def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
     found: list[str] = []
     for at in range(0, len(forms), _AT_ONCE):
         some = forms[at : at + _AT_ONCE]
-        # forms hold no line feed, and neither case nor normalisation looks past one
+        # words hold no line feed, and neither case nor normalisation looks past one
         folded = fold("\n".join(some)).split("\n")
         # what does not change need not be kept twice
         found += [form if form == word else word for form, word in zip(some, folded, strict=True)]
@@ -193,7 +199,9 @@ def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Ca
     totals = column_sums(corpus.form_counts)
     if lists.lemmas:
         lemmas, sources = _lemmas(corpus, lists.lemmas, totals)
-        values = [w if w in spared else fold(m) for w, m in zip(written, lemmas, strict=True)]
+        three = zip(corpus.forms, written, lemmas, strict=True)
+        # most forms are their own lemma, and folded already
+        values = [w if m == form or w in spared else fold(m) for form, w, m in three]
         stages.append(Stage("lemma", values, sources))
     if lists.stem:
         stages.append(Stage("stem", _shown_stems(written, lists.stem, totals, spared)))
