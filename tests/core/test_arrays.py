@@ -12,8 +12,8 @@ from scipy import sparse, stats
 from millstone.core import arrays, cells, terms
 from millstone.core.arrays import begins, merged, stretches
 from millstone.core.cells import batches, column_sums, with_columns
-from millstone.core.counts import competition_ranks
 from millstone.core.frequency import deviation_of_proportions
+from millstone.core.order import competition_ranks
 from millstone.core.terms import lowered_of
 from millstone.results.formats import as_tsv
 from tests.core.builders import corpus_of

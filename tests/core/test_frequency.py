@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 from scipy import sparse
 
-from millstone.core.counts import competition_ranks
 from millstone.core.frequency import deviation_of_proportions, frequency_list
 from millstone.core.lists import WordList, entries_of_several_words
+from millstone.core.order import competition_ranks
 from millstone.core.settings import FrequencySettings, Preparation
 from tests.core.builders import MINI, counts_of, rows_of
 

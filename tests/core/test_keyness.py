@@ -9,12 +9,14 @@ import pandas as pd
 from scipy import sparse, stats
 
 from millstone.core.comparisons import comparisons
+from millstone.core.document_tests import Rates, mann_whitney
 from millstone.core.errors import DataError
 from millstone.core.keyness import keyness
 from millstone.core.logodds import log_odds, log_odds_ratio
-from millstone.core.measures import adjusted, chi2_upper_tail, log_likelihood, log_ratio, ranking
-from millstone.core.ranktest import mann_whitney
+from millstone.core.measures import log_likelihood, log_ratio
+from millstone.core.order import ranking
 from millstone.core.settings import KeynessSettings, LogOddsSettings, Preparation
+from millstone.core.significance import adjusted, chi2_upper_tail
 from tests.core.builders import MINI, counts_of, rows_of
 
 # a, b, N1, N2: zeros, ones, equal rates, unequal sizes, large counts, a term in every token
@@ -112,12 +114,11 @@ class Measures(unittest.TestCase):
         target[:, 0], reference[:, 0] = 1, 1
         base1, base2 = chance.integers(20, 30, 9), chance.integers(20, 30, 14)
         base1[:], base2[:3] = 25, 25
-        found = mann_whitney(sparse.csr_array(target), sparse.csr_array(reference), base1, base2)
-        expected = stats.mannwhitneyu(
-            target / base1[:, None], reference / base2[:, None], method="asymptotic", use_continuity=True
-        ).pvalue
+        one, two = target / base1[:, None], reference / base2[:, None]
+        found = mann_whitney(Rates(sparse.csr_array(np.vstack([one, two])), 9, 14))
+        expected = stats.mannwhitneyu(one, two, method="asymptotic", use_continuity=True).pvalue
         np.testing.assert_allclose(found, expected, rtol=1e-10)
-        same = mann_whitney(sparse.csr_array(target[:, :1]), sparse.csr_array(target[:, :1]), base1, base1)
+        same = mann_whitney(Rates(sparse.csr_array(np.vstack([one[:, :1], one[:, :1]])), 9, 9))
         self.assertTrue(np.isnan(same[0]))
 
 

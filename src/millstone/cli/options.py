@@ -91,15 +91,21 @@ def add_settings(
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
     names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
-    # a group's description is indented by two
-    listed = textwrap.fill(" ".join(names), _width() - 2, break_on_hyphens=False)
+    listed = _listed([*names, *(["--study"] if settings is Reading else [])])
+    rare = [] if brief or full else [option(name) for name, one in wanted.items() if one.metadata["rare"]]
     if not brief:
-        group: Any = parser.add_argument_group(title)
+        also = _listed(["also,", "explained", "by", "--help-all:", *rare]) if rare else None
+        group: Any = parser.add_argument_group(title, also)
     else:
         # few will ask how the work is done
         group = parser if settings is Work else parser.add_argument_group(title, listed)
     for name, one in wanted.items():
-        _add_option(group, name, one, hidden=brief)
+        _add_option(group, name, one, hidden=brief or option(name) in rare)
+
+
+def _listed(words: Sequence[str]) -> str:
+    # a group's description is indented by two
+    return textwrap.fill(" ".join(words), _width() - 2, break_on_hyphens=False)
 
 
 def _typed_ones(settings: type) -> dict[str, Field[Any]]:
@@ -149,7 +155,7 @@ def add_inputs(parser: argparse.ArgumentParser) -> None:
 
 def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
     """``--study``, which may hold inputs and shared settings."""
-    group = parser.add_argument_group("study", None if full else "--study")
+    group: Any = parser.add_argument_group("study") if full else parser
     group.add_argument(
         "--study",
         metavar="FILE",

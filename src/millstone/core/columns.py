@@ -66,7 +66,27 @@ COLUMNS: Mapping[str, Column] = {
     "log_ratio_low": _number("low", "lower limit of the 95 % interval of the log ratio", LOG2),
     "log_ratio_high": _number("high", "upper limit of the 95 % interval of the log ratio", LOG2),
     "ll": _number("ll", "log-likelihood of the two counts, 0 when the rates are equal", decimals=1),
-    "p_adjusted": _number("p adjusted", "p of ll, adjusted for the number of terms compared", "probability", 4),
+    "g2": _number("g2", "log-likelihood of the 2 x 2 table of the term and all else (Dunning 1993)", decimals=1),
+    "chi2": _number("chi2", "Pearson's chi-squared of the 2 x 2 table; empty when a margin is 0", decimals=1),
+    "fisher": _number("fisher", "p of Fisher's exact test, two-sided", "probability", 4),
+    "p": _number("p", "p of the test in force, for this term alone", "probability", 4),
+    "p_adjusted": _number(
+        "p adjusted", "p of the test in force, adjusted for the number of terms compared", "probability", 4
+    ),
+    "bic": _number("bic", "ll - ln N: above 2 positive, 6 strong, 10 very strong evidence; below 0 for none"),
+    "ell": _number("ell", "share of the largest ll the term could have, 0 to 1", "ratio", 4),
+    "percent_diff": _number("% diff", "difference of the rates, in percent of the reference's", PERCENT, 1),
+    "relative_risk": _number("relative risk", "rate in target by rate in reference", "ratio"),
+    "odds_ratio": _number("odds ratio", "odds of the term in target by its odds in reference", "ratio"),
+    "diff_coefficient": _number("diff coefficient", "(r1 - r2) / (r1 + r2), -1 to 1", "ratio", 3),
+    "odds_share": _number("odds share", "odds ratio / (1 + odds ratio): 0 to 1, 0.5 when equal", "ratio", 3),
+    "shared_low": _number("low 90", "lower limit of the 90 % interval of the log ratio", LOG2),
+    "shared_high": _number("high 90", "upper limit of the 90 % interval of the log ratio", LOG2),
+    "per_million_background": _number("per million there", "rate in the background list", PER_MILLION, 2),
+    "resample_low": _number("resample low", "2.5 % of the log ratios of the samples lie below", LOG2),
+    "resample_high": _number("resample high", "2.5 % of the log ratios of the samples lie above", LOG2),
+    "rank_low": _whole("rank low", "2.5 % of the ranks in the samples are smaller"),
+    "rank_high": _whole("rank high", "2.5 % of the ranks in the samples are larger"),
     "note": Column("note", "what to mind when reading this row"),
     "log_odds": _number("log odds", "weighted log odds ratio, above 0 for the group", "natural logarithm"),
     "std_error": _number("std error", "standard error of the log odds ratio", "natural logarithm"),
@@ -109,7 +129,7 @@ _COUNTED = {
 def columns_of_terms(names: Iterable[str], what: str = "terms") -> dict[str, Column]:
     """The columns of a table of ``terms``; rates of ``ngrams`` are of their places, those of ``values`` of documents.
 
-    Where groups stand side by side, ``freq_A`` is the column ``freq`` of group A.
+    Where groups or comparisons stand side by side, ``freq_A`` is the column ``freq`` of A.
     """
     found = {name: COLUMNS[name] if name in COLUMNS else _of_group(name) for name in names}
     if what != "terms":
@@ -120,7 +140,7 @@ def columns_of_terms(names: Iterable[str], what: str = "terms") -> dict[str, Col
 
 
 def _of_group(name: str) -> Column:
-    own = next(one for one in ("freq", "per_million", "rank", "docs") if name.startswith(f"{one}_"))
+    own = max((one for one in COLUMNS if name.startswith(f"{one}_")), key=len)
     group = name.removeprefix(f"{own}_")
     return replace(COLUMNS[own], title=f"{COLUMNS[own].title} {group}", meaning=f"{COLUMNS[own].meaning}: {group}")
 

@@ -7,13 +7,15 @@ from itertools import combinations
 import numpy as np
 
 from millstone.core.corpus import GroupSize
-from millstone.core.counts import Part
+from millstone.core.counts import Counts, Part
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.settings import ComparisonSettings
 
 REST = "rest"
 PAIRS = "pairs"
+ALPHA = 0.05
+"""The level at which a difference is called sure, unless another is asked for."""
 
 
 @dataclass(frozen=True)
@@ -69,6 +71,38 @@ def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Ite
             f"--against: there is no group {against!r}{nearest(against, groups)}",
             f"name one of {', '.join(groups)}, or type rest or pairs",
         )
+
+
+def sides_of(
+    counts: Counts, against: str, listed: Counts | None = None, each_group: bool = False
+) -> list[tuple[Comparison, Part, Part]]:
+    """The comparisons with their two sides.
+
+    Parameters
+    ----------
+    counts : Counts
+    against : str
+        ``rest``, ``pairs`` or a group's name.
+    listed : Counts, optional
+        A frequency list under the same terms; then every group is held against it, whatever `against` is.
+    each_group : bool
+        As in `comparisons`.
+
+    Raises
+    ------
+    DataError
+        As in `comparisons`; also for a group that bears the name of the list.
+    """
+    if listed is None:
+        chosen = comparisons(counts.groups, against, each_group)
+        return [(one, counts.part((one.target,)), counts.part(one.against)) for one in chosen]
+    (name,) = listed.groups
+    if name in counts.groups:
+        raise DataError(
+            f"--against: the list is called {name!r} like a group", "rename its file, or the group with NAME=PATH"
+        )
+    reference = listed.part(listed.groups)
+    return [(Comparison(group, name, (name,)), counts.part((group,)), reference) for group in counts.groups]
 
 
 def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:

@@ -134,6 +134,14 @@ class Part:
         return names[self.counts.base[self.rows] > 0]
 
     @cached_property
+    def sources(self) -> np.ndarray:
+        """(documents,) the number of the text that each document with tokens is, or is a part of."""
+        if "part_of" not in self.counts.documents:
+            return np.arange(len(self.base))
+        names = self.counts.documents["part_of"].to_numpy(dtype=object)[self.rows]
+        return np.asarray(pd.factorize(names[self.counts.base[self.rows] > 0])[0], dtype=np.int64)
+
+    @cached_property
     def freq(self) -> np.ndarray:
         """(terms,) int64 occurrences."""
         return column_sums(self.matrix)
@@ -201,10 +209,3 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
     return FormCounts(
         with_columns(corpus.form_counts, column_of, len(pairs)), np.array(words, dtype=object)[word], term_of
     )
-
-
-def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
-    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
-    values, times = np.unique(among, return_counts=True)
-    above = len(among) - np.cumsum(times)
-    return above[np.searchsorted(values, freq)] + 1

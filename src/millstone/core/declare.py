@@ -129,6 +129,16 @@ def choice(*allowed: str) -> Kind:
     return Kind("|".join(allowed), read)
 
 
+def group_or_table(metavar: str, endings: tuple[str, ...]) -> Kind:
+    """A name, or the path of a table, known by its ending."""
+    return Kind(metavar, str, is_path=lambda value: value.lower().endswith(endings))
+
+
+def choice_or_path(metavar: str, *allowed: str) -> Kind:
+    """One of a few words, or a file."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value not in allowed)
+
+
 def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable: bool = False) -> Kind:
     """One of a few words, or `prefix` and a regular expression, which is checked."""
     known = list(allowed)
@@ -187,6 +197,18 @@ def number(metavar: str, above: float = float("-inf")) -> Kind:
     return Kind(metavar, read)
 
 
+def share(metavar: str) -> Kind:
+    """A share: a number above 0, 1 at the most."""
+
+    def read(typed: str) -> float:
+        value = number(metavar, above=0).read(typed)
+        if value > 1:
+            raise ValueError(f"must be a share between 0 and 1, such as 0.05, not {typed}")
+        return float(value)
+
+    return Kind(metavar, read)
+
+
 def positive(metavar: str) -> Kind:
     """A number above 0."""
     return number(metavar, above=0)
@@ -226,9 +248,9 @@ def _not_empty(typed: str) -> str:
     return typed
 
 
-def setting(kind: Kind, default: Any, explained: str, letter: str = "") -> Any:
-    """Declare one setting as a dataclass field."""
-    return field(default=default, metadata={"kind": kind, "help": explained, "letter": letter})
+def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False) -> Any:
+    """Declare one setting as a dataclass field; a `rare` one is explained by the whole help only."""
+    return field(default=default, metadata={"kind": kind, "help": explained, "letter": letter, "rare": rare})
 
 
 def declared(settings: type) -> Mapping[str, Field[Any]]:

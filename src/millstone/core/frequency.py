@@ -8,7 +8,8 @@ from scipy import sparse
 
 from millstone.core.association import log_dice, mutual_information, ngram_parts, t_score
 from millstone.core.cells import batches, column_sums
-from millstone.core.counts import Counts, NgramNames, Part, competition_ranks
+from millstone.core.counts import Counts, NgramNames, Part
+from millstone.core.order import competition_ranks
 from millstone.core.settings import FrequencySettings
 
 TOTAL = "total"

@@ -1,127 +1,164 @@
 """Keyness: which terms set two sides apart, how strongly, how surely, and in which direction."""
 
+from collections.abc import Callable
+
 import numpy as np
 import pandas as pd
 
-from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, comparisons
-from millstone.core.counts import Counts, Part, competition_ranks
-from millstone.core.measures import adjusted, chi2_upper_tail, log_likelihood, log_ratio, ranking
-from millstone.core.notes import joined
-from millstone.core.ranktest import mann_whitney
+from millstone.core.background import Background
+from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, Compared, Progress
+from millstone.core.comparisons import ALPHA, check_group_names, sides_of
+from millstone.core.counts import Counts
+from millstone.core.declare import nearest
+from millstone.core.errors import DataError, UsageError
+from millstone.core.keyness_measures import MEASURES
 from millstone.core.settings import KeynessSettings
 
-ONE_DOCUMENT_SHARE = 0.5
-ONE_DOCUMENT_LEAST = 5
-DOCUMENTS_FOR_TEST = 8
-ALPHA = 0.05
+_NAMED = 4
+
+Tell = Callable[[str], None]
 
 
-def keyness(counts: Counts, settings: KeynessSettings | None = None) -> pd.DataFrame:
+def keyness(
+    counts: Counts,
+    settings: KeynessSettings | None = None,
+    background: Background | None = None,
+    listed: Counts | None = None,
+    tell: Tell = lambda text: None,
+    progress: Progress = lambda done, of: None,
+) -> pd.DataFrame:
     """Compare the terms of groups.
 
     Parameters
     ----------
     counts : Counts
-        Two groups or more.
+        Two groups or more; with `listed` one is enough.
     settings : KeynessSettings, optional
+    background : Background, optional
+        The list that ``below`` refers to.
+    listed : Counts, optional
+        A frequency list under the same terms, against which every group is held.
+    tell : callable
+        Told how many terms were compared, how many pass, and what to mind.
+    progress : callable
+        Told how many random draws are done, of how many.
 
     Returns
     -------
     DataFrame
         ``target, reference, rank, term, freq_target, freq_reference, rank_target, rank_reference,
         per_million_target, per_million_reference, docs_percent_target, docs_percent_reference,
-        higher_in, log_ratio, log_ratio_low, log_ratio_high, ll, p_adjusted, note``; ranked by ll
-        within a comparison, both directions together.
+        higher_in, log_ratio, log_ratio_low, log_ratio_high``, the statistic, ``p_adjusted``, the other measures
+        that were asked for, and ``note``; ranked within a comparison, both directions together.
 
     Raises
     ------
     DataError
         For one group only, a group without tokens, or a group to compare with that does not exist.
+    UsageError
+        For settings that do not go together.
     """
     settings = settings or KeynessSettings()
+    check_settings(settings, background)
     check_group_names(counts.sizes)
-    tables = [_compare(counts, one, settings) for one in comparisons(counts.groups, settings.against)]
+    for one in (counts, *((listed,) if listed is not None else ())):
+        _check_documents(one, settings)
+    compared = [
+        Compared(*sides, settings, background, progress) for sides in sides_of(counts, settings.against, listed)
+    ]
+    tables = [one.table() for one in compared]
+    for text in _told(compared, settings):
+        tell(text)
     return pd.concat(tables, ignore_index=True)
 
 
-def _compare(counts: Counts, comparison: Comparison, settings: KeynessSettings) -> pd.DataFrame:
-    target, reference = counts.part((comparison.target,)), counts.part(comparison.against)
-    wanted = np.flatnonzero(chosen_terms(target, reference, settings))
-    a, b = target.freq[wanted], reference.freq[wanted]
-    n1, n2 = target.tokens, reference.tokens
-    centre, low, high = log_ratio(a, b, n1, n2, settings.zeros)
-    ll = log_likelihood(a, b, n1, n2)
-    p_adjusted = adjusted(chi2_upper_tail(ll), settings.adjust)
-    # cross products of whole numbers: exact where a difference of rates is not
-    exact = np.int64 if n1 * n2 < 2**62 else object
-    difference = a.astype(exact) * n2 - b.astype(exact) * n1
-    higher = np.where(difference > 0, comparison.target, np.where(difference < 0, comparison.reference, ""))
-    table = pd.DataFrame(
-        {
-            "target": comparison.target,
-            "reference": comparison.reference,
-            "rank": 0,
-            "term": counts.terms[wanted],
-            "freq_target": a,
-            "freq_reference": b,
-            "rank_target": _list_ranks(target, wanted),
-            "rank_reference": _list_ranks(reference, wanted),
-            "per_million_target": 1e6 * a / n1,
-            "per_million_reference": 1e6 * b / n2,
-            "docs_percent_target": 100 * target.docs[wanted] / target.documents,
-            "docs_percent_reference": 100 * reference.docs[wanted] / reference.documents,
-            "higher_in": higher.astype(object),
-            "log_ratio": centre,
-            "log_ratio_low": low,
-            "log_ratio_high": high,
-            "ll": ll,
-            "p_adjusted": p_adjusted,
-            "note": _notes(comparison, target, reference, wanted, np.sign(difference.astype(float)), p_adjusted),
-        }
-    )
-    table = table.iloc[ranking(ll, a + b)]
-    return table.assign(rank=np.arange(1, len(table) + 1))
+def check_settings(settings: KeynessSettings, background: Background | None) -> None:
+    """Raise UsageError for settings that do not go together."""
+    for name in (*settings.measures, *((settings.rank_by,) if settings.rank_by else ())):
+        if name not in MEASURES and not (name == "all" and not settings.rank_by == "all"):
+            raise UsageError(
+                f"there is no measure {name!r}{nearest(name, MEASURES)}", f"the measures are {', '.join(MEASURES)}"
+            )
+    if (settings.below is None) != (background is None):
+        raise UsageError(
+            "--background and --below belong together", "type --shared --background LIST --below RATE_PER_MILLION"
+        )
+    if background is not None and not settings.shared:
+        raise UsageError("--background: only --shared uses it", "type --shared as well")
+    if settings.count == "documents" and settings.test in OVER_DOCUMENTS:
+        raise UsageError(
+            f"--test {settings.test} compares the rates of documents, and --count documents has none",
+            "leave one of the two out",
+        )
 
 
-def _list_ranks(part: Part, wanted: np.ndarray) -> pd.arrays.IntegerArray:
-    """(wanted,) the rank in the frequency list, empty for a term that is not in it."""
-    return pd.arrays.IntegerArray(competition_ranks(part.freq[wanted], part.freq), part.freq[wanted] == 0)
+def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
+    if counts.listed is None:
+        return
+    asked = [f"--test {settings.test}"] if settings.test in OVER_DOCUMENTS else []
+    asked += ["--resample"] if settings.resample else []
+    asked += ["--max-share"] if settings.max_share else []
+    if settings.count == "documents" and np.isnan(counts.listed.documents).any():
+        asked.append("--count documents")
+    if asked:
+        raise DataError(
+            f"{asked[0]} needs documents, and a frequency list has none",
+            "give the texts themselves" + (", or name --docs and --documents" if "--count" in asked[0] else ""),
+        )
 
 
-def _notes(
-    comparison: Comparison,
-    target: Part,
-    reference: Part,
-    wanted: np.ndarray,
-    direction: np.ndarray,
-    p_adjusted: np.ndarray,
-) -> np.ndarray:
-    in_one = [_in_one_document(part, wanted, direction == side) for part, side in ((target, 1), (reference, -1))]
-    absent = [
-        np.where(part.freq[wanted] == 0, f"absent from {name}", "")
-        for part, name in ((target, comparison.target), (reference, comparison.reference))
+_ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonferroni", "none": "not adjusted"}
+
+
+def _told(compared: list[Compared], settings: KeynessSettings) -> list[str]:
+    """How many terms were compared and how many pass, and what to mind about the test."""
+    found = [_passing(compared, settings)]
+    test = compared[0].test
+    if test in OVER_DOCUMENTS:
+        few = sorted(
+            {
+                name
+                for one in compared
+                for name, number in zip((one.comparison.target, one.comparison.reference), one.observed, strict=True)
+                if number < DOCUMENTS_FOR_TEST
+            }
+        )
+        if few:
+            found.append(f"fewer than {DOCUMENTS_FOR_TEST} documents in {', '.join(few)}: p of {test} is rough")
+    if test == "permutation":
+        least = 1 / (1 + settings.draws)
+        most = max(len(one.wanted) for one in compared)
+        factor = 1 if settings.adjust == "none" else most
+        found.append(
+            f"permutation: {settings.draws:,} draws, seed {settings.seed}; the smallest adjusted p that a single "
+            f"term can reach is {min(1, least * factor):.2g} (more --draws reach further)"
+        )
+    return found
+
+
+def _passing(compared: list[Compared], settings: KeynessSettings) -> str:
+    if settings.shared:
+        rule = f"90 % interval of the log ratio within -{settings.margin:g} to {settings.margin:g}"
+        if compared[0].background is not None:
+            rule = f"on both sides, below {settings.below:g} per million in {compared[0].background.name}"
+        return _counted(compared, [len(one.shared) for one in compared], rule)
+    rules = []
+    if settings.alpha is not None or settings.min_log_ratio is None:
+        adjustment = _ADJUSTED[settings.adjust]
+        rules.append(f"p adjusted < {settings.alpha or ALPHA:g} ({compared[0].test}, {adjustment})")
+    if settings.min_log_ratio is not None:
+        rules.append(f"log ratio {settings.min_log_ratio:g} or more either way")
+    if settings.direction != "both":
+        rules.append(f"higher in the {settings.direction}")
+    return _counted(compared, [int(one.passes.sum()) for one in compared], ", ".join(rules))
+
+
+def _counted(compared: list[Compared], passing: list[int], rule: str) -> str:
+    """``61 of 1,902 terms pass (RULE)``, for several comparisons one by one."""
+    if len(compared) == 1:
+        return f"{passing[0]:,} of {len(compared[0].wanted):,} terms pass: {rule}"
+    parts = [
+        f"{one.comparison.target} against {one.comparison.reference} {number:,} of {len(one.wanted):,}"
+        for one, number in zip(compared[:_NAMED], passing, strict=False)
     ]
-    by_documents = _not_by_documents(target, reference, wanted, p_adjusted)
-    return joined([*in_one, *absent, by_documents])
-
-
-def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> np.ndarray:
-    notes = np.full(len(wanted), "", dtype=object)
-    if len(part.base) < 2 or part.counts.listed is not None:
-        return notes
-    columns = part.matrix[:, wanted].tocsc()
-    freq = part.freq[wanted]
-    most = columns.max(axis=0).toarray().ravel()
-    which = np.asarray(columns.argmax(axis=0)).ravel()
-    noted = higher_here & (freq >= ONE_DOCUMENT_LEAST) & (most >= ONE_DOCUMENT_SHARE * freq)
-    for number in np.flatnonzero(noted):
-        share = 100 * most[number] / freq[number]
-        notes[number] = f"one document ({part.names[which[number]]}) has {share:.0f} % of it"
-    return notes
-
-
-def _not_by_documents(target: Part, reference: Part, wanted: np.ndarray, p_adjusted: np.ndarray) -> np.ndarray:
-    if min(len(target.base), len(reference.base)) < DOCUMENTS_FOR_TEST or target.counts.listed is not None:
-        return np.full(len(wanted), "")
-    p = mann_whitney(target.matrix, reference.matrix, target.base, reference.base)[wanted]
-    return np.where((p_adjusted < ALPHA) & (p >= ALPHA), "not by documents", "")
+    return f"terms that pass: {'; '.join(parts)}{'; ...' if len(compared) > _NAMED else ''}: {rule}"

@@ -7,6 +7,7 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
+from millstone.core.cells import with_columns
 from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, Listed
 from millstone.core.declare import nearest
@@ -81,6 +82,24 @@ def with_documents(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Map
                 docs[row, term] = one.docs.get(form, np.nan) if forms_of[term] == 1 else np.nan
     known = [np.nan if one.documents is None else float(one.documents) for one in lists.values()]
     return replace(counts, listed=Listed(docs, np.array(known)))
+
+
+def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
+    """Counts of texts and of a list under the terms that either has, so that they can be compared."""
+    terms = sorted({*counts.terms[:].tolist(), *listed.terms[:].tolist()})
+    number = {term: at for at, term in enumerate(terms)}
+    return _under(counts, terms, number), _under(listed, terms, number)
+
+
+def _under(counts: Counts, terms: list[str], number: Mapping[str, int]) -> Counts:
+    column_of = np.array([number[term] for term in counts.terms[:].tolist()], dtype=np.int32)
+    matrix = with_columns(counts.matrix, column_of, len(terms))
+    found = replace(counts, matrix=matrix, terms=np.array(terms, dtype=object), forms=None)
+    if counts.listed is None:
+        return found
+    docs = np.full((len(counts.listed.docs), len(terms)), np.nan)
+    docs[:, column_of] = counts.listed.docs
+    return replace(found, listed=replace(counts.listed, docs=docs))
 
 
 def count_values(corpus: Corpus, name: str) -> Counts:

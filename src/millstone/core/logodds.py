@@ -3,18 +3,27 @@
 import numpy as np
 import pandas as pd
 
-from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, comparisons
-from millstone.core.counts import Counts
-from millstone.core.measures import Z95, ranking
+from millstone.core.background import Background
+from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, sides_of
+from millstone.core.counts import Counts, Part
+from millstone.core.measures import Z95
 from millstone.core.notes import joined
+from millstone.core.order import ranking
 from millstone.core.settings import LogOddsSettings
 
+PRIORS = ("pooled", "uniform", "none")
+"""What a prior may be besides a list."""
 FEW_COUNTS = 10
 UNIFORM = 0.5
 Z_NOTED = 1.96
 
 
-def log_odds(counts: Counts, settings: LogOddsSettings | None = None) -> pd.DataFrame:
+def log_odds(
+    counts: Counts,
+    settings: LogOddsSettings | None = None,
+    background: Background | None = None,
+    listed: Counts | None = None,
+) -> pd.DataFrame:
     """The weighted log odds of each term, group by group.
 
     Parameters
@@ -23,6 +32,10 @@ def log_odds(counts: Counts, settings: LogOddsSettings | None = None) -> pd.Data
         Two groups or more. Every term kept in any group is the vocabulary, and the totals are
         sums over it.
     settings : LogOddsSettings, optional
+    background : Background, optional
+        The list that the prior is made of, instead of the one that `settings` names.
+    listed : Counts, optional
+        A frequency list under the same terms, against which every group is held.
 
     Returns
     -------
@@ -37,14 +50,30 @@ def log_odds(counts: Counts, settings: LogOddsSettings | None = None) -> pd.Data
     """
     settings = settings or LogOddsSettings()
     check_group_names(counts.sizes)
-    chosen = comparisons(counts.groups, settings.against, each_group=True)
     pool = counts.part(counts.groups).freq.astype(float)
-    tables = [_compare(counts, one, pool, settings) for one in chosen]
+    if listed is not None:
+        pool += listed.part(listed.groups).freq
+    kept = np.flatnonzero(pool)
+    of_list = background.freq_of(counts.terms[kept]) if background is not None else None
+    alpha = prior(pool[kept], settings, of_list)
+    chosen = sides_of(counts, settings.against, listed, each_group=True)
+    tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
     return pd.concat(tables, ignore_index=True)
 
 
-def prior(pool: np.ndarray, settings: LogOddsSettings) -> np.ndarray:
-    """(terms,) the prior alpha of each term; `pool` is (terms,), the occurrences in all groups."""
+def prior(pool: np.ndarray, settings: LogOddsSettings, background: np.ndarray | None = None) -> np.ndarray:
+    """(terms,) the prior alpha of each term.
+
+    Parameters
+    ----------
+    pool : ndarray
+        (terms,) the occurrences in all groups.
+    settings : LogOddsSettings
+    background : ndarray, optional
+        (terms,) occurrences above 0 in a list; the prior has its proportions and the size of the pool.
+    """
+    if background is not None:
+        return settings.prior_weight * pool.sum() * background / background.sum()
     if settings.prior == "pooled":
         return settings.prior_weight * pool
     return np.full(len(pool), settings.prior_count if settings.prior == "uniform" else 0.0)
@@ -85,23 +114,29 @@ def log_odds_ratio(y_i: np.ndarray, y_j: np.ndarray, alpha: np.ndarray) -> tuple
     return ratio, error, ratio / error
 
 
-def _compare(counts: Counts, comparison: Comparison, pool: np.ndarray, settings: LogOddsSettings) -> pd.DataFrame:
-    target, reference = counts.part((comparison.target,)), counts.part(comparison.against)
-    y_i, y_j = target.freq, reference.freq
-    ratio, error, z = log_odds_ratio(y_i, y_j, prior(pool, settings))
-    plain, _, plain_z = log_odds_ratio(y_i, y_j, np.full(len(pool), UNIFORM))
+def _compare(
+    comparison: Comparison,
+    target: Part,
+    reference: Part,
+    kept: np.ndarray,
+    alpha: np.ndarray,
+    settings: LogOddsSettings,
+) -> pd.DataFrame:
+    y_i, y_j = target.freq[kept], reference.freq[kept]
+    ratio, error, z = log_odds_ratio(y_i, y_j, alpha)
+    plain, _, plain_z = log_odds_ratio(y_i, y_j, np.full(len(kept), UNIFORM))
     depends = (np.sign(ratio) != np.sign(plain)) | ((np.abs(z) > Z_NOTED) != (np.abs(plain_z) > Z_NOTED))
     few = y_i + y_j < FEW_COUNTS
     depends &= ~np.isnan(ratio)
     notes = joined([np.where(few, "few counts", ""), np.where(depends, "depends on prior", "")])
-    wanted = np.flatnonzero(chosen_terms(target, reference, settings))
+    wanted = np.flatnonzero(chosen_terms(target, reference, settings)[kept])
     wanted = wanted[ranking(z[wanted], np.zeros(len(wanted)))]
     return pd.DataFrame(
         {
             "group": comparison.target,
             "against": comparison.reference,
             "rank": np.arange(1, len(wanted) + 1),
-            "term": counts.terms[wanted],
+            "term": target.counts.terms[kept[wanted]],
             "freq": y_i[wanted],
             "freq_against": y_j[wanted],
             "log_odds": ratio[wanted],

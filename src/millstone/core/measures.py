@@ -4,11 +4,19 @@ Throughout, `a` and `b` are (terms,) occurrences in target and reference, `n1` a
 numbers of all tokens there, above 0; every result is (terms,) float, NaN where it is undefined.
 """
 
+import math
+
 import numpy as np
 from scipy import special
 
 Z95 = float(special.ndtri(0.975))
 """The normal quantile of a two-sided 95 % interval, 1.959964."""
+Z90 = float(special.ndtri(0.95))
+"""That of a 90 % interval, 1.644854."""
+
+
+# a statistic so large that p is no number above 0; how far logarithms of equal likelihoods may differ
+_CERTAIN, _EQUALLY_LIKELY = 1490.0, 1e-9
 
 
 def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
@@ -37,26 +45,139 @@ def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.nda
     return 2 * np.where(a + b > 0, both, np.nan)
 
 
+def four_cell_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """Log-likelihood of the whole 2 x 2 table: a, b, N1 - a and N2 - b; 0 or more.
+
+    References
+    ----------
+    Dunning, T. (1993). Accurate methods for the statistics of surprise and coincidence.
+
+    Examples
+    --------
+    >>> four_cell_log_likelihood(np.array([12, 5]), np.array([3, 5]), 1000, 1000).round(3).tolist()
+    [5.823, 0.0]
+    """
+    expected, excess = _four_cells(a, b, n1, n2)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        cells = [
+            np.where(cell > 0, cell * _convex(sign * excess / cell), 0)
+            for cell, sign in zip(expected, (1, -1, -1, 1), strict=True)
+        ]
+    return 2 * np.where(np.asarray(a) + b > 0, sum(cells), np.nan)
+
+
+def pearson_chi2(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """Pearson's chi-squared of the 2 x 2 table, without continuity correction; NaN where a margin is 0.
+
+    Examples
+    --------
+    >>> pearson_chi2(np.array([12, 5]), np.array([3, 5]), 1000, 1000).round(3).tolist()
+    [5.441, 0.0]
+    """
+    expected, excess = _four_cells(a, b, n1, n2)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        found = excess**2 * sum(1 / cell for cell in expected)
+    return np.where(np.minimum.reduce(expected) > 0, found, np.nan)
+
+
+def _four_cells(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> tuple[list[np.ndarray], np.ndarray]:
+    """What is expected of a, b, N1 - a and N2 - b, and by how much a exceeds it."""
+    a, b = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
+    size = n1 + n2
+    rest = size - a - b
+    expected = [n1 * (a + b) / size, n2 * (a + b) / size, n1 * rest / size, n2 * rest / size]
+    return expected, (a * n2 - b * n1) / size
+
+
+def fisher_p(a: np.ndarray, b: np.ndarray, n1: int, n2: int) -> np.ndarray:
+    """p of Fisher's exact test, two-sided: the sum over the tables no likelier than the one seen.
+
+    References
+    ----------
+    Fisher, R. A. (1934). Statistical methods for research workers, 5th ed.
+
+    Examples
+    --------
+    >>> fisher_p(np.array([12, 5]), np.array([3, 5]), 1000, 1000).round(4).tolist()
+    [0.0345, 1.0]
+    """
+    pairs = np.stack((np.asarray(a), np.asarray(b)), axis=1).astype(np.int64)
+    different, which = np.unique(pairs, axis=0, return_inverse=True)
+    certain = four_cell_log_likelihood(different[:, 0], different[:, 1], n1, n2) > _CERTAIN
+    found = [
+        0.0 if sure else _fisher(x, y, int(n1), int(n2))
+        for (x, y), sure in zip(different.tolist(), certain.tolist(), strict=True)
+    ]
+    return np.array(found, dtype=float)[which.ravel()]
+
+
+def _fisher(a: int, b: int, n1: int, n2: int) -> float:
+    """The same for one table: each table's likelihood as a multiple of its neighbour's, around the likeliest."""
+    both, size = a + b, n1 + n2
+    likeliest = (both + 1) * (n1 + 1) // (size + 2)
+    deviation = math.sqrt(both * (n1 / size) * (n2 / size) * (size - both) / max(size - 1, 1))
+    reach = 50 + int(12 * deviation)
+    least, most = max(0, both - n2), min(both, n1)
+    start, end = max(least, min(likeliest, a) - reach), min(most, max(likeliest, a) + reach)
+    x = np.arange(start, end, dtype=float)
+    # from each table to the next one
+    steps = np.log((both - x) * (n1 - x)) - np.log((x + 1) * (n2 - both + x + 1))
+    logs = np.concatenate(([0.0], np.cumsum(steps)))
+    likelihood = np.exp(logs - logs.max())
+    no_likelier = logs <= logs[a - start] + _EQUALLY_LIKELY
+    return min(1.0, float(likelihood[no_likelier].sum() / likelihood.sum()))
+
+
+def bayes_information(statistic: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """``statistic - ln(N)``: above 2 positive, 6 strong, 10 very strong evidence; below 0 for no difference.
+
+    References
+    ----------
+    Wilson, A. (2013). Embracing Bayes factors for key item analysis in corpus linguistics.
+
+    Examples
+    --------
+    >>> bayes_information(np.array([10.0]), 600, 400).round(3).tolist()
+    [3.092]
+    """
+    return statistic - np.log(n1 + n2)
+
+
+def effect_of_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """``ll / (-2 (a + b) ln(min(N1, N2) / N))``: the share of the largest ll a term could have, 0 to 1.
+
+    References
+    ----------
+    Johnston, J. E., Berry, K. J. & Mielke, P. W. (2006). Measures of effect size for chi-squared and
+    likelihood-ratio goodness-of-fit tests.
+
+    Examples
+    --------
+    >>> effect_of_log_likelihood(np.array([12, 5]), np.array([0, 5]), 1000, 1000).round(3).tolist()
+    [1.0, 0.0]
+    """
+    largest = -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.minimum(log_likelihood(a, b, n1, n2) / largest, 1)
+
+
 def _convex(x: np.ndarray) -> np.ndarray:
     small = x**2 * (1 / 2 - x * (1 / 6 - x * (1 / 12 - x / 20)))
     x = np.maximum(x, -1.0)
     return np.where(np.abs(x) < 1e-4, small, special.xlog1py(1 + x, x) - x)
 
 
-def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
-    """p of a chi-squared statistic with one degree of freedom."""
-    return special.erfc(np.sqrt(statistic / 2))
-
-
 def log_ratio(
-    a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add"
+    a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add", z: float = Z95
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """``log2`` of the ratio of the two rates, with the limits of its 95 % interval.
+    """``log2`` of the ratio of the two rates, with the limits of its interval.
 
     Parameters
     ----------
     zeros : {"add", "smooth", "skip"}
         0.5 in place of a zero; 0.5 added to each count and 1 to each size; or empty.
+    z : float
+        The normal quantile of the interval, by default that of 95 %.
 
     Returns
     -------
@@ -77,12 +198,90 @@ def log_ratio(
     with np.errstate(invalid="ignore", divide="ignore"):
         centre = np.log2(a / n1) - np.log2(b / n2)
         variance = np.maximum(1 / a - 1 / n1, 0) + np.maximum(1 / b - 1 / n2, 0)
-        half = Z95 * np.sqrt(variance) / np.log(2)
+        half = z * np.sqrt(variance) / np.log(2)
     return centre, centre - half, centre + half
 
 
+def relative_risk(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
+    """The ratio of the two rates, ``r1 / r2``, from 0; `zeros` as in `log_ratio`, but a zero of a stays.
+
+    Examples
+    --------
+    >>> relative_risk(np.array([12, 4, 0]), np.array([3, 0, 2]), 1000, 1000).tolist()
+    [4.0, 8.0, 0.0]
+    """
+    a, b, n1, n2 = _without_zeros(a, b, n1, n2, zeros, keep_first=True)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return a * n2 / (b * n1)
+
+
+def percent_diff(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
+    """The difference of the rates in percent of the reference's, ``100 (r1 - r2) / r2``, from -100.
+
+    References
+    ----------
+    Gabrielatos, C. & Marchi, A. (2011). Keyness: matching metrics to definitions.
+
+    Examples
+    --------
+    >>> percent_diff(np.array([12, 0]), np.array([3, 2]), 1000, 1000).tolist()
+    [300.0, -100.0]
+    """
+    a, b, n1, n2 = _without_zeros(a, b, n1, n2, zeros, keep_first=True)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return 100 * (a * n2 - b * n1) / (b * n1)
+
+
+def odds_ratio(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
+    """``(a / (N1 - a)) / (b / (N2 - b))``, from 0; 0.5 in place of a zero of b, N1 - a or N2 - b.
+
+    Examples
+    --------
+    >>> odds_ratio(np.array([12, 0]), np.array([3, 2]), 112, 103).round(3).tolist()
+    [4.0, 0.0]
+    """
+    others1, others2 = n1 - np.asarray(a, dtype=float), n2 - np.asarray(b, dtype=float)
+    a, b, n1, n2 = _without_zeros(a, b, n1, n2, zeros, keep_first=True)
+    if zeros == "smooth":
+        others1, others2 = n1 - a, n2 - b
+    elif zeros == "add":
+        others1, others2 = (np.where(others == 0, 0.5, others) for others in (others1, others2))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        found = (a / others1) / (b / others2)
+    return np.where(np.isfinite(found), found, np.nan)
+
+
+def odds_share(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
+    """``odds_ratio / (1 + odds_ratio)``, 0 to 1; 0.5 for equal rates.
+
+    Examples
+    --------
+    >>> odds_share(np.array([12, 5]), np.array([4, 5]), 112, 105).round(3).tolist()
+    [0.752, 0.483]
+    """
+    ratio = odds_ratio(a, b, n1, n2, zeros)
+    return ratio / (1 + ratio)
+
+
+def diff_coefficient(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """``(r1 - r2) / (r1 + r2)``, -1 to 1, from the counts as they are.
+
+    References
+    ----------
+    Hofland, K. & Johansson, S. (1982). Word frequencies in British and American English.
+
+    Examples
+    --------
+    >>> diff_coefficient(np.array([12, 0]), np.array([4, 5]), 1000, 1000).tolist()
+    [0.5, -1.0]
+    """
+    a, b = np.asarray(a, dtype=float) * n2, np.asarray(b, dtype=float) * n1
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return (a - b) / (a + b)
+
+
 def _without_zeros(
-    a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str
+    a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str, keep_first: bool = False
 ) -> tuple[np.ndarray, np.ndarray, float, float]:
     a, b = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
     if zeros == "smooth":
@@ -90,53 +289,4 @@ def _without_zeros(
     if zeros == "skip":
         either = (a == 0) | (b == 0)
         return np.where(either, np.nan, a), np.where(either, np.nan, b), n1, n2
-    return np.where(a == 0, 0.5, a), np.where(b == 0, 0.5, b), n1, n2
-
-
-def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
-    """Adjust p values for their number.
-
-    Parameters
-    ----------
-    p : ndarray
-        (tests,); NaN stays NaN and does not count.
-    method : {"bh", "holm", "bonferroni", "none"}
-
-    References
-    ----------
-    Benjamini, Y. & Hochberg, Y. (1995). Controlling the false discovery rate. Holm, S. (1979). A
-    simple sequentially rejective multiple test procedure.
-
-    Examples
-    --------
-    >>> adjusted(np.array([0.01, 0.04, 0.03])).round(3).tolist()
-    [0.03, 0.04, 0.04]
-    """
-    result = np.full(len(p), np.nan)
-    known = np.flatnonzero(~np.isnan(p))
-    order = known[np.argsort(p[known], kind="stable")]
-    tests = len(order)
-    ordered, position = p[order], np.arange(1, tests + 1)
-    if method == "bh":
-        scaled = np.minimum.accumulate((ordered * tests / position)[::-1])[::-1]
-    elif method == "holm":
-        scaled = np.maximum.accumulate(ordered * (tests + 1 - position))
-    else:
-        scaled = ordered * (tests if method == "bonferroni" else 1)
-    result[order] = np.minimum(scaled, 1)
-    return result
-
-
-def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
-    """Row order by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
-
-    What is still equal keeps its place; NaN comes last. Both are (rows,).
-    """
-    first = np.argsort(-np.nan_to_num(score, nan=-np.inf), kind="stable")
-    ordered = np.nan_to_num(score[first], nan=-np.inf)
-    with np.errstate(invalid="ignore"):
-        drop = ordered[:-1] - ordered[1:]
-        is_new = drop > 1e-9 * np.maximum(1, np.abs(ordered[:-1]))
-    level = np.empty(len(score), dtype=np.int64)
-    level[first] = np.concatenate(([0], np.cumsum(is_new)))[: len(score)]
-    return np.lexsort((np.arange(len(score)), -then, level))
+    return a if keep_first else np.where(a == 0, 0.5, a), np.where(b == 0, 0.5, b), n1, n2

@@ -1,6 +1,6 @@
 """What an analysis gives back: a table, and what one must know to read it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import pandas as pd
@@ -35,6 +35,8 @@ class Result:
         Of ``freq``, where it is to be drawn: ``group, tokens, types``, how the vocabulary grows.
     matrix : DocumentTerms or None
         Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
+    key_terms : mapping
+        Of ``keyness``, where a dictionary is asked for: group -> terms.
     """
 
     command: str
@@ -45,3 +47,4 @@ class Result:
     left_out: Mapping[str, int] = field(default_factory=dict)
     growth: pd.DataFrame | None = None
     matrix: DocumentTerms | None = None
+    key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)

@@ -9,12 +9,16 @@ from dataclasses import dataclass
 from millstone.core.declare import (
     Kind,
     choice,
+    choice_or_path,
     free_text,
+    group_or_table,
     names,
     number,
+    path,
     paths,
     positive,
     setting,
+    share,
     sizes,
     span,
     switch,
@@ -27,6 +31,8 @@ from millstone.core.declare import (
 CUTS = ("links", "mentions", "hashtags", "markup")
 MENDS = ("entities", "hyphens")
 MOST_WORDS = 12
+LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
+"""The endings of frequency lists that an option can name."""
 
 
 @dataclass(frozen=True)
@@ -168,28 +174,87 @@ class ComparisonSettings:
     """What every comparison of groups can be asked."""
 
     against: str = setting(
-        free_text("rest|pairs|GROUP"),
+        group_or_table("rest|pairs|GROUP|FILE", LISTS),
         "rest",
-        "compare each group with all others together, each pair of groups, or every group with GROUP",
+        "each group with all others together, each pair, every group with GROUP, or with a frequency list",
     )
     min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
-    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences on both sides together")
-    min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents of both sides together")
+    max_freq: int = setting(
+        whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
+    )
+    min_docs: int = setting(
+        whole("N"), 0, "leave out terms in fewer than N documents of both sides together", rare=True
+    )
 
 
 @dataclass(frozen=True)
 class KeynessSettings(ComparisonSettings):
     """What ``keyness`` can be asked."""
 
+    test: str = setting(
+        choice("ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
+        "",
+        "what p is of (default: ll); under welch, rank and permutation each document is one observation",
+    )
+    count: str = setting(
+        choice("tokens", "documents"),
+        "tokens",
+        "compare occurrences, or the number of documents that have a term",
+        rare=True,
+    )
+    measures: tuple[str, ...] = setting(words("NAME"), (), "as columns: bic, ell, odds_ratio, ... or all")
     zeros: str = setting(
         choice("add", "smooth", "skip"),
         "add",
         "effect sizes of a term absent from one side: 0.5 in place of the zero, 0.5 added to all, or empty",
+        rare=True,
     )
     adjust: str = setting(
         choice("bh", "holm", "bonferroni", "none"),
         "bh",
         "adjust p for the number of terms: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
+    )
+    rank_by: str = setting(
+        free_text("MEASURE"), "", "rank by the absolute size of a measure (default: ll)", rare=True
+    )
+    direction: str = setting(
+        choice("target", "reference", "both"), "both", "show only what is more frequent on this side", rare=True
+    )
+    alpha: float | None = setting(share("X"), None, "show only terms whose adjusted p is below X")
+    min_log_ratio: float | None = setting(positive("X"), None, "show only log ratios of X or more, either way")
+    max_share: float | None = setting(
+        share("X"), None, "leave out terms of which one document has more than the share X, such as 0.5", rare=True
+    )
+    shared: bool = setting(switch(), False, "show what is about equally frequent on both sides")
+    margin: float = setting(
+        positive("X"), 0.5, "--shared: the log ratio's 90 % interval lies within -X to X", rare=True
+    )
+    background: str = setting(
+        path("FILE"),
+        "",
+        "--shared: a frequency list of the language; lists what both sides have and it has rarely",
+        rare=True,
+    )
+    below: float | None = setting(
+        positive("X"), None, "--background: terms of fewer than X per million in the list", rare=True
+    )
+    resample: int = setting(
+        whole("N", 2, or_zero=True), 0, "draw the documents anew N times: intervals of log ratio and rank", rare=True
+    )
+    draws: int = setting(
+        whole("N", 1), 9999, "permutation: random reassignments of documents to the sides", rare=True
+    )
+    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    independent_units: bool = setting(
+        switch(),
+        False,
+        "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
+        rare=True,
+    )
+    wide: bool = setting(switch(), False, "a row a term, with the comparisons side by side", rare=True)
+    as_dictionary: str = setting(
+        path("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
     )
 
 
@@ -198,12 +263,14 @@ class LogOddsSettings(ComparisonSettings):
     """What ``logodds`` can be asked."""
 
     prior: str = setting(
-        choice("pooled", "uniform", "none"),
+        choice_or_path("pooled|uniform|none|FILE", "pooled", "uniform", "none"),
         "pooled",
-        "pooled: each term weighs as in all groups together; uniform: the same for each; none: no prior",
+        "each term weighs as in all groups together, the same for each, not at all, or as in a frequency list",
     )
-    prior_weight: float = setting(positive("X"), 1.0, "pooled prior: its size, as a multiple of all tokens counted")
-    prior_count: float = setting(positive("X"), 0.5, "uniform prior: the occurrences added to each term")
+    prior_weight: float = setting(
+        positive("X"), 1.0, "pooled or list: the prior's size, as a multiple of all tokens counted"
+    )
+    prior_count: float = setting(positive("X"), 0.5, "uniform: the occurrences added to each term", rare=True)
 
 
 @dataclass(frozen=True)

@@ -3,19 +3,19 @@
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 import pandas as pd
 
 from millstone.core import categories as category_core
+from millstone.core.beside import comparisons_beside, key_terms
 from millstone.core.columns import COLUMNS, PART_COLUMNS, category_columns, columns_of_terms, renamed
-from millstone.core.comparisons import check_group_names
+from millstone.core.comparisons import ALPHA, check_group_names
 from millstone.core.corpus import Corpus, GroupSize, group_sizes
-from millstone.core.counts import Counts, count, left_out_words
+from millstone.core.counts import Counts, NgramNames, count, left_out_words
 from millstone.core.declare import declared, nearest, option
 from millstone.core.errors import DataError
-from millstone.core.listed import count_values, with_documents
+from millstone.core.listed import aligned, count_values, with_documents
 from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
@@ -26,6 +26,7 @@ from millstone.core.wording import numbered
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.lemma_memory import remembered
+from millstone.study.listed import background_list, list_to_compare, material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -36,8 +37,13 @@ _NEAREST_AMONG = 20_000
 _GROUPS_NAMED = 6
 
 
-def analyse(step: Step, material: Material, notes: list[str]) -> Result:
-    """Carry out the analysis of a step on its texts; what the user should know goes to `notes`."""
+def analyse(
+    step: Step, material: Material, notes: list[str], progress: Callable[[int, int], None] = lambda done, of: None
+) -> Result:
+    """Carry out the analysis of a step on its texts; what the user should know goes to `notes`.
+
+    `progress` is told how many random draws are done, of how many.
+    """
     corpus = material.corpus
     if step.command.name == "categories":
         return _categories(step, corpus, notes)
@@ -47,9 +53,13 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
         return _matrix(step, material, notes)
     prepared = _prepared(step, material, notes)
     counted = _counted(step, prepared, material, notes)
-    analysis = _term_analysis(step)
-    frames = {n: analysis(counts, step.settings) for n, counts in counted.items()}
+    analysis = _term_analysis(step, notes, progress)
+    frames = {n: analysis(counts) for n, counts in counted.items()}
     frame = _joined(frames)
+    asked = getattr(step.settings, "as_dictionary", "")
+    keys = key_terms(frame, corpus.groups, step.settings.alpha or ALPHA) if asked else {}
+    if step.command.name == "keyness" and step.settings.wide:
+        frame = comparisons_beside(frame)
     sizes = _sizes(corpus, counted)
     check_group_names(sizes, words_needed=False)
     if frame.empty:
@@ -62,7 +72,7 @@ def analyse(step: Step, material: Material, notes: list[str]) -> Result:
         from millstone.core.profile import vocabulary_growth
 
         growth = vocabulary_growth(prepared.corpus, prepared.term_map)
-    return Result(step.command.name, frame, columns, sizes, step.typed, left_out, growth)
+    return Result(step.command.name, frame, columns, sizes, step.typed, left_out, growth, key_terms=keys)
 
 
 def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
@@ -92,20 +102,51 @@ def _sizes(corpus: Corpus, counted: dict[int, Counts]) -> tuple[GroupSize, ...]:
     return tuple(found)
 
 
-def _term_analysis(step: Step) -> Callable[[Counts, Any], pd.DataFrame]:
+def _term_analysis(
+    step: Step, notes: list[str], progress: Callable[[int, int], None]
+) -> Callable[[Counts], pd.DataFrame]:
     """The analysis of a step; imported when it is used, for some take long to import."""
-    name = step.command.name
+    name, settings = step.command.name, step.settings
     if name == "keyness":
         from millstone.core.keyness import keyness
 
-        return keyness
-    if name == "logodds":
-        from millstone.core.logodds import log_odds
+        background = background_list(settings.background, step.preparation.case) if settings.background else None
 
-        return log_odds
+        def key_terms(counts: Counts) -> pd.DataFrame:
+            counts, listed = _with_list(step, counts, notes)
+            return keyness(counts, settings, background, listed, notes.append, progress)
+
+        return key_terms
+    if name == "logodds":
+        from millstone.core.logodds import PRIORS, log_odds
+
+        named = settings.prior not in PRIORS
+        background = background_list(settings.prior, step.preparation.case) if named else None
+
+        def weighted(counts: Counts) -> pd.DataFrame:
+            counts, listed = _with_list(step, counts, notes)
+            return log_odds(counts, settings, background, listed)
+
+        return weighted
     from millstone.core.frequency import frequency_list, side_by_side
 
-    return side_by_side if step.settings.wide else frequency_list
+    list_of = side_by_side if settings.wide else frequency_list
+    return lambda counts: list_of(counts, settings)
+
+
+def _with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Counts | None]:
+    """The counts, and those of the list that they are held against, under the same terms."""
+    of_list = list_to_compare(step)
+    if of_list is None or step.settings.against in counts.groups:
+        return counts, None
+    if isinstance(counts.terms, NgramNames):
+        raise DataError(
+            f"--against {step.settings.against}: a list is held against single terms", "leave --ngram out"
+        )
+    material = material_of_lists(of_list)
+    notes += material.provenance.notes
+    counted = _counted(of_list, _prepared(of_list, material, notes), material, notes)
+    return aligned(counts, counted[1])
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,7 @@ from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths, read_documents
 from millstone.study.analyses import analyse
+from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
@@ -82,6 +83,11 @@ class Workshop:
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         self._warn_of_size(step, result)
+        if dictionary_of(step):
+            content, passed_over = as_dictionary(result.key_terms, f"key terms: {' '.join(step.inputs.input)}")
+            outputs.add(Path(dictionary_of(step)), content)
+            if passed_over:
+                notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
         _add_tables(step, chosen, material.provenance, outputs)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
@@ -255,10 +261,18 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
             outputs.claim(beside)
         if path.suffix.lower() in WITH_COMPANION:
             outputs.claim(companion_path(path))
+    if dictionary_of(step):
+        check_ending(Path(dictionary_of(step)), (".toml",), "--as-dictionary")
+        outputs.claim(Path(dictionary_of(step)))
     if step.chart.chart:
         path = Path(step.chart.chart)
         check_ending(path, FIGURES, "--chart")
         outputs.claim(path)
+
+
+def dictionary_of(step: Step) -> str:
+    """The file that key terms are written to as a dictionary, if any."""
+    return str(getattr(step.settings, "as_dictionary", ""))
 
 
 def is_folder(output: str) -> bool:

@@ -1,18 +1,24 @@
 """Frequency lists as the material of a step: read, sized, and compared in their preparation."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from millstone.core.background import Background
 from millstone.core.cleaning import Cleaned
+from millstone.core.comparisons import PAIRS, REST
 from millstone.core.declare import declared, option
 from millstone.core.errors import DataError, UsageError
 from millstone.core.listed import FrequencyList, corpus_of_lists
+from millstone.core.lists import folding
 from millstone.core.settings import Preparation
 from millstone.core.wording import numbered
 from millstone.results.companion import read_companion
-from millstone.sources.frequency_lists import ListFile, read_lists
+from millstone.sources.files import ending_of, stem_of
+from millstone.sources.frequency_lists import ENDINGS, ListFile, read_lists
 from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Counted, Reading
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -46,6 +52,35 @@ def material_of_lists(step: Step) -> Material:
     provenance.groups = list(lists)
     corpus = corpus_of_lists(lists).in_order(step.reading.order)
     return Material(corpus, provenance, Cleaned(), lists=lists)
+
+
+def background_list(path: str, case: str) -> Background:
+    """A frequency list as a background: all its groups added up.
+
+    Raises
+    ------
+    DataError
+    """
+    files = read_lists([path], Reading(), Counted(), Provenance())
+    fold = folding(case)
+    freq: dict[str, float] = {}
+    tokens = 0
+    for file in files:
+        companion = read_companion(file.path)
+        for group, rows in file.rows.items():
+            for term, number, _ in rows:
+                freq[fold(term)] = freq.get(fold(term), 0) + number
+            tokens += _size(companion, file, group)[0] or sum(number for _, number, _ in rows)
+    return Background(stem_of(Path(path)), freq, tokens)
+
+
+def list_to_compare(step: Step) -> Step | None:
+    """The step that reads the frequency list that ``--against`` names; None where it names none."""
+    against = getattr(step.settings, "against", "")
+    if against in (REST, PAIRS, "") or not Path(against).is_file() or ending_of(Path(against)) not in ENDINGS:
+        return None
+    inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
+    return replace(step, inputs=inputs, reading=Reading(), counted=replace(Counted(), lists=True))
 
 
 def _check_no_order(step: Step) -> None:

@@ -125,7 +125,7 @@ class _File:
         results = {
             # a folder is known by the slash at its end
             name: f"{output / values[name]}{'/' if values[name].endswith('/') else ''}"
-            for name in ("output", "chart")
+            for name in ("output", "chart", "as_dictionary")
             if name in values
         }
         placed = {**_placed(values, command.parts(), self.path.parent), **results}

@@ -11,6 +11,7 @@ from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.reader import input_paths
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.carry import Outcome, Progress, Workshop, claim_outputs
+from millstone.study.listed import list_to_compare
 from millstone.study.model import Step, Study
 
 
@@ -81,7 +82,7 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     for step in study.steps:
         with _told(step):
             groups = workshop.material(step, needs_order).corpus.groups
-            if hasattr(step.settings, "against"):
+            if hasattr(step.settings, "against") and list_to_compare(step) is None:
                 comparisons(groups, step.settings.against)
     for step in study.steps:
         with _told(step):

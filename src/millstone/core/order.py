@@ -1,0 +1,25 @@
+"""Ranks and the order of rows."""
+
+import numpy as np
+
+
+def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
+    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
+    values, times = np.unique(among, return_counts=True)
+    above = len(among) - np.cumsum(times)
+    return above[np.searchsorted(values, freq)] + 1
+
+
+def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
+    """Row order by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
+
+    What is still equal keeps its place; NaN comes last. Both are (rows,).
+    """
+    first = np.argsort(-np.nan_to_num(score, nan=-np.inf), kind="stable")
+    ordered = np.nan_to_num(score[first], nan=-np.inf)
+    with np.errstate(invalid="ignore"):
+        drop = ordered[:-1] - ordered[1:]
+        is_new = drop > 1e-9 * np.maximum(1, np.abs(ordered[:-1]))
+    level = np.empty(len(score), dtype=np.int64)
+    level[first] = np.concatenate(([0], np.cumsum(is_new)))[: len(score)]
+    return np.lexsort((np.arange(len(score)), -then, level))

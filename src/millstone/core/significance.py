@@ -1,0 +1,43 @@
+"""p values, and their adjustment for the number of tests."""
+
+import numpy as np
+from scipy import special
+
+
+def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
+    """p of a chi-squared statistic with one degree of freedom."""
+    return special.erfc(np.sqrt(statistic / 2))
+
+
+def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
+    """Adjust p values for their number.
+
+    Parameters
+    ----------
+    p : ndarray
+        (tests,); NaN stays NaN and does not count.
+    method : {"bh", "holm", "bonferroni", "none"}
+
+    References
+    ----------
+    Benjamini, Y. & Hochberg, Y. (1995). Controlling the false discovery rate. Holm, S. (1979). A
+    simple sequentially rejective multiple test procedure.
+
+    Examples
+    --------
+    >>> adjusted(np.array([0.01, 0.04, 0.03])).round(3).tolist()
+    [0.03, 0.04, 0.04]
+    """
+    result = np.full(len(p), np.nan)
+    known = np.flatnonzero(~np.isnan(p))
+    order = known[np.argsort(p[known], kind="stable")]
+    tests = len(order)
+    ordered, position = p[order], np.arange(1, tests + 1)
+    if method == "bh":
+        scaled = np.minimum.accumulate((ordered * tests / position)[::-1])[::-1]
+    elif method == "holm":
+        scaled = np.maximum.accumulate(ordered * (tests + 1 - position))
+    else:
+        scaled = ordered * (tests if method == "bonferroni" else 1)
+    result[order] = np.minimum(scaled, 1)
+    return result

@@ -1,0 +1,237 @@
+"""Every measure of keyness against SciPy, hand values and identities; tests over documents; samples."""
+
+import itertools
+import math
+import unittest
+import warnings
+
+import numpy as np
+import pandas as pd
+from scipy import sparse, stats
+
+from millstone.core.background import Background
+from millstone.core.beside import comparisons_beside, key_terms
+from millstone.core.columns import COLUMNS
+from millstone.core.document_tests import Rates, permutation, welch
+from millstone.core.errors import MillstoneError
+from millstone.core.keyness import keyness
+from millstone.core.keyness_measures import ALL, MEASURES, Sides
+from millstone.core.settings import KeynessSettings
+from tests.core.builders import MINI, counts_of
+from tests.core.test_keyness import TABLES
+
+SPANS = {"0 or more": (0, math.inf), "0 to 1": (0, 1), "-1 to 1": (-1, 1), "-100 or more": (-100, math.inf)}
+
+
+def sides(a: list[int], b: list[int], n1: int, n2: int, zeros: str = "add") -> Sides:
+    return Sides(np.array(a), np.array(b), n1, n2, zeros)
+
+
+def measured(name: str, a: int, b: int, n1: int, n2: int, zeros: str = "add") -> float:
+    with warnings.catch_warnings():
+        warnings.simplefilter("error")
+        return float(MEASURES[name].of(sides([a], [b], n1, n2, zeros))[0])
+
+
+def measured_p(a: int, b: int, n1: int, n2: int) -> float:
+    return float(stats.chi2.sf(measured("g2", a, b, n1, n2), 1))
+
+
+class Measures(unittest.TestCase):
+    def test_each_against_scipy_or_by_hand(self):
+        for a, b, n1, n2 in TABLES:
+            cells = [[float(a), float(b)], [float(n1 - a), float(n2 - b)]]
+            has_margin = min(a + b, n1 + n2 - a - b) > 0
+            large = a > 10**6
+            expected = {
+                "g2": stats.chi2_contingency(cells, correction=False, lambda_="log-likelihood").statistic,
+                "chi2": stats.chi2_contingency(cells, correction=False).statistic,
+                # SciPy overflows there; for such counts the test is that of chi-squared
+                "fisher": measured_p(a, b, n1, n2) if large else stats.fisher_exact(cells).pvalue,
+                "bic": measured("ll", a, b, n1, n2) - math.log(n1 + n2),
+                "ell": measured("ll", a, b, n1, n2) / (-2 * (a + b) * math.log(min(n1, n2) / (n1 + n2))),
+                "percent_diff": 100 * (a / n1 - (b or 0.5) / n2) / ((b or 0.5) / n2),
+                "relative_risk": (a / n1) / ((b or 0.5) / n2),
+                "odds_ratio": (a / ((n1 - a) or 0.5)) / ((b or 0.5) / (n2 - b)),
+                "diff_coefficient": (a / n1 - b / n2) / (a / n1 + b / n2),
+            }
+            expected["odds_share"] = expected["odds_ratio"] / (1 + expected["odds_ratio"])
+            self.assertTrue(has_margin)
+            for name, value in expected.items():
+                with self.subTest(name, a=a, b=b):
+                    # the sums of SciPy lose digits where large counts are nearly equal
+                    np.testing.assert_allclose(
+                        measured(name, a, b, n1, n2), value, rtol=1e-8, atol=1e-4 if large else 1e-9
+                    )
+
+    def test_every_measure_is_within_its_span_and_explained(self):
+        for name, measure in MEASURES.items():
+            self.assertIn(name, COLUMNS, "a column says what it means")
+            low, high = SPANS.get(measure.span, (-math.inf, math.inf))
+            for (a, b, n1, n2), zeros in itertools.product(TABLES, ("add", "smooth", "skip")):
+                value = measured(name, a, b, n1, n2, zeros) if name not in ("p", "p_adjusted") else low
+                with self.subTest(name, a=a, b=b, zeros=zeros):
+                    self.assertFalse(math.isinf(value))
+                    self.assertTrue(math.isnan(value) or low <= value <= high, value)
+        self.assertNotIn("fisher", ALL)
+
+    def test_what_zeros_do(self):
+        rows = (
+            ("percent_diff", 0, 4, "add", -100),
+            ("relative_risk", 0, 4, "add", 0),
+            ("relative_risk", 4, 0, "add", 8),
+            ("odds_ratio", 0, 4, "add", 0),
+            ("odds_ratio", 4, 0, "add", (4 / 96) / (0.5 / 100)),
+            ("odds_ratio", 100, 4, "add", (100 / 0.5) / (4 / 96)),
+            ("relative_risk", 4, 0, "smooth", 9),
+            ("percent_diff", 4, 0, "smooth", 800),
+            ("odds_ratio", 4, 0, "smooth", (4.5 / 96.5) / (0.5 / 100.5)),
+            ("relative_risk", 4, 0, "skip", math.nan),
+            ("odds_share", 0, 4, "skip", math.nan),
+            ("diff_coefficient", 4, 0, "skip", 1),
+            ("ell", 0, 4, "skip", 1),
+        )
+        for name, a, b, zeros, value in rows:
+            with self.subTest(name, a=a, b=b, zeros=zeros):
+                np.testing.assert_allclose(measured(name, a, b, 100, 100, zeros), value, rtol=1e-12)
+
+    def test_identities(self):
+        chance = np.random.default_rng(2)
+        for _ in range(200):
+            n1, n2 = (int(one) for one in chance.integers(50, 10**6, 2))
+            a, b = int(chance.integers(1, n1)), int(chance.integers(1, n2))
+            one, swapped, doubled = (a, b, n1, n2), (b, a, n2, n1), (2 * a, 2 * b, 2 * n1, 2 * n2)
+            for name in ("ll", "g2", "chi2", "ell", "bic"):
+                np.testing.assert_allclose(measured(name, *one), measured(name, *swapped), rtol=1e-9, atol=1e-9)
+            for name in ("ll", "g2", "chi2"):
+                np.testing.assert_allclose(measured(name, *doubled), 2 * measured(name, *one), rtol=1e-9, atol=1e-9)
+            for name in ("ell", "percent_diff", "relative_risk", "odds_ratio", "log_ratio", "diff_coefficient"):
+                np.testing.assert_allclose(measured(name, *doubled), measured(name, *one), rtol=1e-9, atol=1e-9)
+            for name in ("log_ratio", "diff_coefficient"):
+                np.testing.assert_allclose(measured(name, *one), -measured(name, *swapped), rtol=1e-9, atol=1e-9)
+            self.assertAlmostEqual(measured("odds_share", *one), 1 - measured("odds_share", *swapped), 9)
+
+
+class OverDocuments(unittest.TestCase):
+    def test_welch_against_scipy(self):
+        chance = np.random.default_rng(3)
+        one, two = chance.random((9, 12)) * (chance.random((9, 12)) > 0.4), chance.random((14, 12)) ** 3
+        one[:, 0], two[:, 0] = 0.1, 0.3
+        one[:, 1] = 0.2
+        found = welch(Rates(sparse.csr_array(np.vstack([one, two])), 9, 14))
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            expected = stats.ttest_ind(one, two, equal_var=False).pvalue
+        self.assertTrue(np.isnan(found[0]), "no variance on either side")
+        np.testing.assert_allclose(found[1:], expected[1:], rtol=1e-9)
+        self.assertTrue(np.isnan(welch(Rates(sparse.csr_array(np.vstack([one, two])), 1, 22))).all())
+
+    def test_permutation_comes_near_the_count_of_all_reassignments(self):
+        chance = np.random.default_rng(4)
+        both = chance.random((9, 6)) * (chance.random((9, 6)) > 0.3)
+        both[:, 5] = 0.5
+        seen = np.abs(both[:4].mean(axis=0) - both[4:].mean(axis=0))
+        every = []
+        for chosen in itertools.combinations(range(9), 4):
+            rest = [one for one in range(9) if one not in chosen]
+            every.append(np.abs(both[list(chosen)].mean(axis=0) - both[rest].mean(axis=0)) >= seen * (1 - 1e-12))
+        rates, told = Rates(sparse.csr_array(both), 4, 5), []
+        found = permutation(rates, 4000, 1, lambda done, of: told.append((done, of)))
+        np.testing.assert_allclose(found, np.mean(every, axis=0), atol=0.03)
+        self.assertEqual(found[5], 1)
+        self.assertEqual(told[-1], (4000, 4000))
+        np.testing.assert_array_equal(found, permutation(rates, 4000, 1))
+
+    def test_parts_of_one_text_are_one_observation(self):
+        rows = [
+            (f"{group}{number}", group, f"{'ice ' * (number + 3 * (group == 'B'))} rock snow")
+            for group in "AB"
+            for number in range(9)
+        ]
+        whole = counts_of(rows)
+        twice = whole.documents.loc[np.repeat(np.arange(18), 2)].reset_index(drop=True)
+        twice.insert(2, "part_of", twice["document"])
+        parts = pd.Series(range(36)).astype(str)
+        twice["document"] = twice["document"] + "#" + parts
+        double = type(whole)(
+            sparse.csr_array(whole.matrix[np.repeat(np.arange(18), 2)]),
+            whole.terms,
+            np.repeat(whole.base, 2),
+            twice,
+            whole.groups,
+            {},
+        )
+        for test in ("rank", "welch"):
+            one, two = (keyness(counts, KeynessSettings(test=test)) for counts in (whole, double))
+            np.testing.assert_allclose(one["p_adjusted"], two["p_adjusted"], rtol=1e-9)
+            alone = keyness(double, KeynessSettings(test=test, independent_units=True))
+            self.assertFalse(np.allclose(alone["p_adjusted"], one["p_adjusted"], equal_nan=True))
+
+
+class Choosing(unittest.TestCase):
+    TEXTS = [(f"A{n}", "A", "ice ice snow rock tree the the") for n in range(9)]
+    TEXTS += [(f"B{n}", "B", f"snow rock rock fire the the{' ash' * 20 if n == 0 else ''}") for n in range(9)]
+
+    def frame(self, **settings: object) -> pd.DataFrame:
+        return keyness(counts_of(self.TEXTS), KeynessSettings(**settings))
+
+    def test_rows(self):
+        every = self.frame()
+        self.assertEqual(every["rank"].tolist(), list(range(1, len(every) + 1)))
+        rows = (
+            ({"direction": "target"}, every["higher_in"] == "A"),
+            ({"direction": "reference", "alpha": 1.0}, (every["higher_in"] == "B") & (every["p_adjusted"] < 1)),
+            ({"alpha": 0.01}, every["p_adjusted"] < 0.01),
+            ({"min_log_ratio": 2.0}, every["log_ratio"].abs() >= 2),
+        )
+        for settings, wanted in rows:
+            with self.subTest(settings):
+                found = self.frame(**settings)
+                self.assertEqual(found["term"].tolist(), every.loc[wanted, "term"].tolist())
+                self.assertEqual(found["rank"].tolist(), every.loc[wanted, "rank"].tolist(), "ranks among all")
+        self.assertNotIn("ash", self.frame(max_share=0.5)["term"].tolist())
+        by_size = self.frame(rank_by="log_ratio")["log_ratio"].abs()
+        self.assertTrue(by_size.is_monotonic_decreasing)
+        wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()))
+        self.assertEqual(wide["term"].is_unique, True)
+        self.assertEqual(wide["freq_target_A"].sum(), 5)
+        self.assertEqual(key_terms(every, ("A", "B"), 0.05), {"A": ["ice", "tree"], "B": ["ash", "fire"]})
+
+    def test_what_is_shared(self):
+        found = self.frame(shared=True, margin=2.0)
+        self.assertEqual(set(found["term"]), {"snow", "rock", "the"} & set(found["term"]))
+        self.assertTrue(((found["shared_low"] >= -2) & (found["shared_high"] <= 2)).all())
+        self.assertTrue(found["log_ratio"].abs().is_monotonic_increasing)
+        self.assertIn("the", found["term"].tolist())
+        background = Background("language", {"the": 60_000, "rock": 20}, 1_000_000)
+        rare = keyness(counts_of(self.TEXTS), KeynessSettings(shared=True, below=30.0), background)
+        self.assertEqual(rare["term"].tolist(), ["snow", "rock"])
+        self.assertEqual(rare["per_million_background"].tolist(), [0.5, 20])
+
+    def test_documents_counted(self):
+        found = self.frame(count="documents", measures=("ell",)).set_index("term")
+        self.assertEqual(found.loc["ash", ["freq_target", "freq_reference"]].tolist(), [0, 1])
+        self.assertEqual(found.loc["the", "g2"], 0)
+        self.assertEqual(found.loc["the", "p_adjusted"], 1)
+        self.assertTrue(found["ell"].isna().all() and found["per_million_target"].isna().all())
+
+    def test_samples(self):
+        found = self.frame(resample=200).set_index("term")
+        again = self.frame(resample=200).set_index("term")
+        pd.testing.assert_frame_equal(found, again)
+        steady, shaky = found.loc["tree"], found.loc["ash"]
+        # the same in each document of a side: only the size of the other side moves it
+        widths = [one["resample_high"] - one["resample_low"] for one in (steady, shaky)]
+        self.assertLess(2 * widths[0], widths[1])
+        self.assertTrue((found["rank_low"] <= found["rank_high"]).all())
+
+    def test_wrong_settings(self):
+        rows = (
+            ({"measures": ("ll", "elll")}, "no measure 'elll'; did you mean 'ell'?"),
+            ({"rank_by": "all"}, "no measure 'all'"),
+            ({"below": 3.0}, "--background and --below"),
+            ({"test": "welch", "count": "documents"}, "--test welch compares the rates"),
+        )
+        for settings, message in rows:
+            with self.subTest(settings), self.assertRaisesRegex(MillstoneError, message.replace("?", r"\?")):
+                self.frame(**settings)
