@@ -11,7 +11,7 @@ from millstone.charts.draw import chart_bytes
 from millstone.charts.settings import (
     ChartSettings,
     FrequencyChartSettings,
-    PanelChartSettings,
+    LogOddsChartSettings,
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
@@ -88,18 +88,18 @@ class Drawing(unittest.TestCase):
 
     def test_log_odds_panels(self):
         result = self.result("logodds")
-        by_group = logodds.draw(result, PanelChartSettings(chart_top=2))
+        by_group = logodds.draw(result, LogOddsChartSettings(chart_top=2))
         self.assertEqual([axes.get_title() for axes in by_group.axes], [f"{g} against rest" for g in "ABC"])
         first = [label.get_text() for label in by_group.axes[0].get_yticklabels()]
         self.assertEqual(first, result.frame[result.frame["group"] == "A"].nsmallest(2, "rank")["term"].tolist())
-        by_term = logodds.draw(result, PanelChartSettings(panels="term", chart_top=3))
+        by_term = logodds.draw(result, LogOddsChartSettings(panels="term", chart_top=3))
         self.assertEqual(len(by_term.axes), 3)
         for axes in by_term.axes:
             self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["A", "B", "C"])
 
     def test_many_groups_are_drawn_by_term_and_all_sizes_told(self):
         rows = [(str(n), f"g{n:02}", f"snow ice rope word{n} {'boat ' * n}") for n in range(20)]
-        figure = logodds.draw(self.result("logodds", rows), PanelChartSettings())
+        figure = logodds.draw(self.result("logodds", rows), LogOddsChartSettings())
         self.assertEqual(len(figure.axes), 12)
         self.assertTrue(
             any("20 groups, 20 documents, 270 tokens; from 4 (g00) to 23 (g19)" in text for text in texts_of(figure))

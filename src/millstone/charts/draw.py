@@ -4,24 +4,35 @@ import io
 import logging
 import re
 import warnings
+from collections.abc import Callable, Mapping
+from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import matplotlib as mpl
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, frequency, keyness, logodds, profile
+from millstone.charts import categories, cloud, frequency, keyness, logodds, points, profile
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
-KINDS = {
-    "freq": frequency.draw,
-    "profile": profile.draw,
-    "keyness": keyness.draw,
-    "logodds": logodds.draw,
-    "categories": categories.draw,
+Draw = Callable[[Result, Any], Figure]
+KINDS: Mapping[str, Mapping[str, Draw]] = {
+    "freq": dict.fromkeys(("terms", "rank", "share", "growth"), frequency.draw),
+    "profile": {"": profile.draw},
+    "keyness": {
+        "intervals": keyness.draw,
+        "evidence": points.draw_evidence,
+        "frequencies": points.draw_frequencies,
+        "ranks": keyness.draw_ranks,
+        "cloud": cloud.draw,
+    },
+    "logodds": {"panels": logodds.draw, "scores": points.draw_scores},
+    "categories": {"": categories.draw},
 }
+"""The figures of each command, its usual one first."""
 
 # no dates and no program names in the files, so that the same data gives the same bytes
 _METADATA: dict[str, dict[str, str | None]] = {
@@ -41,11 +52,21 @@ def chart_bytes(result: Result, settings: ChartSettings, notes: list[str]) -> by
     """
     if result.command not in KINDS:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(KINDS)}")
+    kinds = KINDS[result.command]
+    kind = getattr(settings, "chart_kind", "") or next(iter(kinds))
+    if kind not in kinds:
+        known = ", ".join(filter(None, kinds))
+        raise DataError(
+            f"--chart-kind {kind}: there is no such figure of {result.command}",
+            f"type one of {known}" if known else "leave the option out",
+        )
+    if hasattr(settings, "chart_kind"):
+        settings = replace(settings, chart_kind=kind)
     if result.frame.empty:
         raise DataError("there is nothing to draw: the table has no rows", "loosen the settings")
-    content, missing = _drawn(result, settings, FAMILIES[:1])
+    content, missing = _drawn(result, settings, kinds[kind], FAMILIES[:1])
     if missing:
-        content, missing = _drawn(result, settings, installed(FAMILIES))
+        content, missing = _drawn(result, settings, kinds[kind], installed(FAMILIES))
     if missing:
         notes.append(
             f"{len(missing)} signs of the figure are in no installed font ({min(missing).lower()}, ...): "
@@ -54,13 +75,13 @@ def chart_bytes(result: Result, settings: ChartSettings, notes: list[str]) -> by
     return content
 
 
-def _drawn(result: Result, settings: ChartSettings, families: list[str]) -> tuple[bytes, set[str]]:
+def _drawn(result: Result, settings: ChartSettings, draw: Draw, families: list[str]) -> tuple[bytes, set[str]]:
     """The figure's bytes, and the names of the characters that no font has."""
     ending = Path(settings.chart).suffix.lower()
     logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
     with mpl.rc_context({**STYLE, "font.family": families}), warnings.catch_warnings(record=True) as said:
         warnings.simplefilter("always")
-        figure: Figure = KINDS[result.command](result, settings)
+        figure = draw(result, settings)
         file = io.BytesIO()
         figure.savefig(file, format=ending[1:], dpi=DPI, metadata=_METADATA[ending])
     found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)

@@ -85,12 +85,10 @@ def _curves(result: Result, kind: str) -> Figure:
         value = rate if kind == "rank" else np.cumsum(rate) / 1e4
         some = np.unique(np.geomspace(1, len(rate), _POINTS).round().astype(int)) - 1
         _line(axes, place[some], value[some], str(group), look)
-    axes.set_xscale("log")
-    axes.xaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
+    theme.logarithmic(axes, "x")
     axes.set_xlabel("rank of the term")
     if kind == "rank":
-        axes.set_yscale("log")
-        axes.yaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.6g}"))
+        theme.logarithmic(axes, "y")
         axes.set_ylabel(_rate(result))
         theme.heading(figure, "Rank and frequency")
         told = "Each term by its rank in the list and its rate, both on logarithmic axes."

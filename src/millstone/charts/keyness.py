@@ -9,28 +9,75 @@ from matplotlib.figure import Figure
 from millstone.charts import theme
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
+from millstone.core.errors import DataError
 from millstone.core.result import Result
 
 _COLUMNS_OF_PANELS = 3
+_SIDES = ["target", "reference"]
 
 
 def draw(result: Result, settings: ChartSettings) -> Figure:
     """A panel a comparison: terms by log ratio, the two sides named at the two ends of the axis."""
-    panels = list(result.frame.groupby(["target", "reference"], sort=False))
-    across = min(len(panels), _COLUMNS_OF_PANELS)
-    down = math.ceil(len(panels) / across)
-    chosen = [strongest(frame, settings.chart_top) for _, frame in panels]
-    rows = max((len(frame) for frame in chosen), default=1)
-    figure = theme.new_figure(max(theme.HEIGHT, down * (rows * 0.2 + 1.6)) if down > 1 or rows > 32 else theme.HEIGHT)
-    grid = figure.subplots(down, across, squeeze=False).ravel()
+    chosen = [strongest(frame, settings.chart_top) for _, frame in result.frame.groupby(_SIDES, sort=False)]
+    figure, grid = _grid(chosen)
     look = GroupLook(result.groups)
-    for axes, frame in zip(grid, chosen, strict=False):
+    for axes, frame in zip(grid, chosen, strict=True):
         draw_comparison(axes, frame, look)
-    for axes in grid[len(panels) :]:
-        axes.remove()
     theme.heading(figure, "Keyness: which terms set the groups apart")
     theme.caption(figure, _caption(result, settings))
     return figure
+
+
+def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
+    """A panel a comparison: the ranks of the strongest terms with their intervals under resampling.
+
+    Raises
+    ------
+    DataError
+        When documents were not drawn anew.
+    """
+    if "rank_low" not in result.frame.columns:
+        raise DataError("--chart-kind ranks: the table has no ranks of samples", "compare with --resample 1000")
+    panels = [rows.nsmallest(settings.chart_top, "rank") for _, rows in result.frame.groupby(_SIDES, sort=False)]
+    figure, grid = _grid(panels)
+    look = GroupLook(result.groups)
+    for axes, frame in zip(grid, panels, strict=True):
+        axes.grid(axis="x")
+        theme.logarithmic(axes, "x")
+        for row, one in enumerate(frame.to_dict("records")):
+            side = one["higher_in"]
+            theme.dots_with_intervals(
+                axes, [row], [one["rank"]], [one["rank_low"]], [one["rank_high"]], look.colour(side), look.mark(side)
+            )
+        theme.name_rows(axes, frame["term"].tolist())
+        pairs = zip(frame["freq_target"], frame["freq_reference"], strict=True)
+        theme.right_edge(axes, [f"{a:,} : {b:,}" for a, b in pairs], "freq")
+        axes.set_title(theme.plain(f"{frame['target'].iloc[0]} against {frame['reference'].iloc[0]}"))
+        axes.set_xlabel("rank, 1 the strongest (logarithmic)")
+    theme.heading(figure, "Keyness: which terms would stay on top in another sample")
+    number = result.settings.get("resample", "the")
+    theme.caption(
+        figure,
+        [
+            f"Dot: the rank of the term. Line: where 95 % of its ranks lie in {number} samples of documents, drawn "
+            "with replacement within each side. Colour and mark: the side where the term is more frequent. At the "
+            "right: occurrences in the target : in the reference.",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def _grid(panels: list[pd.DataFrame]) -> tuple[Figure, list[Axes]]:
+    """A figure with axes for so many panels of rows."""
+    across = min(len(panels), _COLUMNS_OF_PANELS)
+    down = math.ceil(len(panels) / across)
+    rows = max((len(frame) for frame in panels), default=1)
+    figure = theme.new_figure(max(theme.HEIGHT, down * (rows * 0.2 + 1.6)) if down > 1 or rows > 32 else theme.HEIGHT)
+    grid = figure.subplots(down, across, squeeze=False).ravel()
+    for axes in grid[len(panels) :]:
+        axes.remove()
+    return figure, list(grid[: len(panels)])
 
 
 def strongest(frame: pd.DataFrame, top: int) -> pd.DataFrame:
@@ -66,26 +113,11 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
     theme.name_rows(axes, frame["term"].tolist())
     reach = max(frame["log_ratio_high"].abs().max(), frame["log_ratio_low"].abs().max())
     axes.set_xlim(-1.05 * reach, 1.05 * reach)
-    _name_the_ends(axes, target, reference, look)
+    theme.name_the_ends(axes, target, reference, look)
     pairs = zip(frame["freq_target"], frame["freq_reference"], strict=True)
     theme.right_edge(axes, [f"{b:,} : {a:,}" for a, b in pairs], "freq")
     axes.set_xlabel("log ratio (log2 of the two rates)")
     return axes
-
-
-def _name_the_ends(axes: Axes, target: str, reference: str, look: GroupLook) -> None:
-    ends = ((0.0, "left", f"◂ {reference}", reference), (1.0, "right", f"{target} ▸", target))
-    for x, side, text, group in ends:
-        axes.text(
-            x,
-            1.012,
-            theme.plain(text),
-            transform=axes.transAxes,
-            ha=side,
-            va="bottom",
-            fontweight="bold",
-            color=look.text_colour(group),
-        )
 
 
 def _caption(result: Result, settings: ChartSettings) -> list[str]:

@@ -7,7 +7,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
-from millstone.charts.settings import PanelChartSettings
+from millstone.charts.settings import LogOddsChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.logodds import interval
 from millstone.core.result import Result
@@ -15,7 +15,7 @@ from millstone.core.result import Result
 MOST_PANELS = 12
 
 
-def draw(result: Result, settings: PanelChartSettings) -> Figure:
+def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
     """A panel a group with its highest terms, or a panel a term with its groups."""
     frame = result.frame[result.frame["z"].notna()]
     lists = frame.groupby(["group", "against"], sort=False)
@@ -37,7 +37,7 @@ def draw(result: Result, settings: PanelChartSettings) -> Figure:
     return figure
 
 
-def _terms(frame: pd.DataFrame, settings: PanelChartSettings) -> list[str]:
+def _terms(frame: pd.DataFrame, settings: LogOddsChartSettings) -> list[str]:
     """The terms with the largest absolute z in any group."""
     largest = frame.assign(size=frame["z"].abs()).groupby("term", sort=False)["size"].max()
     return largest.sort_values(ascending=False, kind="stable").index[: settings.chart_top].tolist()
@@ -74,7 +74,7 @@ def draw_panel(axes: Axes, frame: pd.DataFrame, labels: str, look: GroupLook) ->
     return axes
 
 
-def _caption(result: Result, settings: PanelChartSettings, by_group: bool, hidden: int) -> list[str]:
+def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hidden: int) -> list[str]:
     prior = result.settings.get("prior", "pooled")
     what = f"The {settings.chart_top} terms of each group with the highest z, in that order" if by_group else "Terms"
     more = f" {hidden} more panels are not drawn." if hidden > 0 else ""

@@ -12,13 +12,29 @@ class ChartSettings:
     """The figure of a result."""
 
     chart: str = setting(path("FILE"), "", "draw the result as well: .png, .svg or .pdf")
-    chart_top: int = setting(whole("N", 1), 15, "how many terms or categories of each side, group or panel to draw")
+    chart_top: int = setting(
+        whole("N", 1), 15, "how many terms or categories of each side, group or panel to draw", rare=True
+    )
 
 
 @dataclass(frozen=True)
-class PanelChartSettings(ChartSettings):
+class KeynessChartSettings(ChartSettings):
+    """The figure of keyness."""
+
+    chart_kind: str = setting(
+        choice("intervals", "evidence", "frequencies", "ranks", "cloud"),
+        "intervals",
+        "which figure",
+    )
+
+
+@dataclass(frozen=True)
+class LogOddsChartSettings(ChartSettings):
     """The figure of log odds."""
 
+    chart_kind: str = setting(
+        choice("panels", "scores"), "panels", "log odds with intervals, or z against frequency", rare=True
+    )
     panels: str = setting(
         choice("auto", "group", "term"),
         "auto",
@@ -48,5 +64,13 @@ class ProfileChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
-class AnyChartSettings(PanelChartSettings, FrequencyChartSettings, ProfileChartSettings):
+class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
+
+    chart_kind: str = setting(
+        choice(
+            "terms", "rank", "share", "intervals", "evidence", "frequencies", "ranks", "cloud", "panels", "scores"
+        ),
+        "",
+        "which figure, of those that the command of the table has (default: its first)",
+    )

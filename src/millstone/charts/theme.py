@@ -7,6 +7,7 @@ from matplotlib import font_manager
 from matplotlib.axes import Axes
 from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
+from matplotlib.ticker import FuncFormatter
 
 from millstone.core.corpus import GroupSize
 from millstone.core.wording import numbered
@@ -149,3 +150,29 @@ def right_edge(axes: Axes, texts: Sequence[str], title: str) -> None:
     for row, text in enumerate(texts):
         axes.text(1.02, row, text, transform=place, va="center", fontsize=8.5, color=SOFT)
     axes.text(1.02, 1.012, title, transform=axes.transAxes, va="bottom", fontsize=8.5, color=SOFT)
+
+
+def logarithmic(axes: Axes, which: str) -> None:
+    """A logarithmic axis, ``x`` or ``y``, with its numbers written out."""
+    if which == "x":
+        axes.set_xscale("log")
+    else:
+        axes.set_yscale("log")
+    axis = axes.xaxis if which == "x" else axes.yaxis
+    axis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.10g}"))
+
+
+def name_the_ends(axes: Axes, target: str, reference: str, look: GroupLook) -> None:
+    """The two sides, written above the two ends of a level axis."""
+    ends = ((0.0, "left", f"◂ {reference}", reference), (1.0, "right", f"{target} ▸", target))
+    for x, side, text, group in ends:
+        axes.text(
+            x,
+            1.012,
+            plain(text),
+            transform=axes.transAxes,
+            ha=side,
+            va="bottom",
+            fontweight="bold",
+            color=look.text_colour(group),
+        )

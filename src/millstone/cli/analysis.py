@@ -91,9 +91,11 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
     if sys.stdout.isatty():
         from rich.console import Console
 
-        from millstone.cli.screen import show
+        from millstone.cli.screen import legend, show
 
         hidden = show(result, output.top, Console(highlight=False), output.columns)
+        if output.legend:
+            print("\n".join(legend(result)))
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {', '.join(hidden)}")
     elif not output.output and result.matrix is not None:

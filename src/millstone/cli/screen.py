@@ -8,6 +8,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from millstone.cli.two_sides import is_one_comparison, show_sides
 from millstone.core.columns import COLUMNS, Column
 from millstone.core.result import Result
 from millstone.core.wording import numbered
@@ -22,7 +23,20 @@ SHOWN = {
     ),
     "keyness": (
         *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
-        *("freq_target", "freq_reference", "ll", "p_adjusted", "note"),
+        *("freq_target", "freq_reference", "ll", "g2", "chi2", "p_adjusted"),
+        *(
+            "bic",
+            "ell",
+            "percent_diff",
+            "relative_risk",
+            "odds_ratio",
+            "diff_coefficient",
+            "odds_share",
+            "p",
+            "fisher",
+        ),
+        *("shared_low", "shared_high", "per_million_background"),
+        *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
     ),
     "check": (
         "group",
@@ -65,6 +79,8 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     if result.frame.empty:
         console.print("no rows")
         return []
+    if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
+        return []
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
     shown = set(blocks)
     for names, rows in parts:
@@ -74,6 +90,15 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     if wanted or result.matrix is not None:
         return []
     return [str(name) for name in result.frame.columns if name not in shown]
+
+
+def legend(result: Result) -> list[str]:
+    """What each column of a result means, a line a column."""
+    lines = ["columns:"]
+    for name, column in result.columns.items():
+        unit = f" ({column.unit})" if column.unit and column.unit not in column.meaning else ""
+        lines.append(f"  {name}: {column.meaning}{unit}")
+    return lines
 
 
 def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:

@@ -178,7 +178,7 @@ class ComparisonSettings:
         "rest",
         "each group with all others together, each pair, every group with GROUP, or with a frequency list",
     )
-    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
+    min_freq: int = setting(whole("N", 1), 1, "leave out rarer terms, both sides taken together")
     max_freq: int = setting(
         whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
     )

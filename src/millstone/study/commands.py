@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from millstone.charts.settings import (
     ChartSettings,
     FrequencyChartSettings,
-    PanelChartSettings,
+    KeynessChartSettings,
+    LogOddsChartSettings,
     ProfileChartSettings,
 )
 from millstone.core.declare import declared
@@ -126,7 +127,7 @@ COMMANDS = {
             "keyness",
             "which terms set groups apart",
             KeynessSettings,
-            ChartSettings,
+            KeynessChartSettings,
             False,
             "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent;\n"
             "ll and p_adjusted say how sure it is, if tokens were independent; the note warns where they are not.\n"
@@ -142,7 +143,7 @@ COMMANDS = {
             "logodds",
             "weighted log odds of terms, per group",
             LogOddsSettings,
-            PanelChartSettings,
+            LogOddsChartSettings,
             False,
             "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
             "terms. z is no test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",

@@ -24,7 +24,7 @@ _KINDS: dict[str, Kind] = {
 _SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
 _WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "output", "force", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "output", "force", "legend", "quiet"}
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,103 @@
+"""Keyness of large lists and of many documents, beside reading the same tables with pandas.
+
+    python benchmarks/keyness.py [TERMS]
+
+Prints seconds, ratios and the goals for them: two lists of TERMS different terms (default: 1,000,000), twenty groups
+of 50,000 terms each against the rest, and a permutation test on 5,000 documents.
+"""
+
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+from measure import MILLSTONE, measured
+from scipy import sparse
+
+from millstone.core.counts import Counts
+from millstone.core.document_tests import permutation, rates_of
+from millstone.core.keyness import keyness
+from millstone.core.settings import KeynessSettings
+
+
+def lists(terms: int, groups: int, seed: int = 1) -> pd.DataFrame:
+    """A long table ``group, term, freq`` of terms that most groups share."""
+    chance = np.random.default_rng(seed)
+    expected = 5e6 / (np.arange(1, terms + 1) + 2.7) ** 1.1 + 1.5
+    parts = []
+    for group in range(groups):
+        freq = chance.poisson(expected * np.exp(chance.normal(0, 0.4, terms)))
+        part = pd.DataFrame(
+            {"group": f"g{group}", "term": [f"term{number}" for number in range(terms)], "freq": freq}
+        )
+        parts.append(part[part["freq"] > 0])
+    return pd.concat(parts, ignore_index=True)
+
+
+def counts_of(table: pd.DataFrame) -> Counts:
+    """The same as counts of one document a group."""
+    rows, groups = pd.factorize(table["group"])
+    columns, terms = pd.factorize(table["term"], sort=True)
+    cells = (table["freq"].to_numpy(dtype=np.int32), (rows, columns))
+    matrix = sparse.csr_array(sparse.coo_array(cells, shape=(len(groups), len(terms))))
+    documents = pd.DataFrame({"document": groups, "group": groups}, dtype=object)
+    return Counts(matrix, np.asarray(terms, dtype=object), matrix.sum(axis=1), documents, tuple(groups), {})
+
+
+def timed(work: Callable[[], object]) -> float:
+    """Seconds that something takes."""
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def compared(name: str, folder: Path, table: pd.DataFrame, against: str) -> None:
+    """A table of lists: computing in the process, and the whole command, beside reading it with pandas."""
+    paths = []
+    for group, rows in table.groupby("group", sort=False):
+        paths.append(folder / f"{group}.csv")
+        rows[["term", "freq"]].to_csv(paths[-1], index=False)
+    reading = timed(lambda: [pd.read_csv(path) for path in paths])
+    counts = counts_of(table)
+    computing = timed(lambda: keyness(counts, KeynessSettings(measures=("all",), against=against)))
+    command = [MILLSTONE, "keyness", *map(str, paths), "--lists", "--against", against, "--top", "1000", "--quiet"]
+    whole, memory = measured(command)
+    print(f"{name}: reading with pandas {reading:.2f} s")
+    print(f"  all measures in the process {computing:.2f} s, ratio {computing / reading:.1f} (3 at most)")
+    print(f"  the command with --top 1000 {whole:.2f} s, ratio {whole / reading:.1f} (5 at most), {memory:.0f} MB")
+
+
+def permuted(documents: int, terms: int, draws: int) -> None:
+    """Seconds of a permutation test."""
+    chance = np.random.default_rng(2)
+    probability = 1 / (np.arange(terms) + 20)
+    rows = [
+        np.unique(chance.choice(terms, 700, p=probability / probability.sum()), return_counts=True)
+        for _ in range(documents)
+    ]
+    ends = np.cumsum([0, *(len(found) for found, _ in rows)])
+    cells = (np.concatenate([times for _, times in rows]), np.concatenate([found for found, _ in rows]), ends)
+    matrix = sparse.csr_array(cells, shape=(documents, terms), dtype=np.int32)
+    half = documents // 2
+    groups = ["a"] * half + ["b"] * (documents - half)
+    table = pd.DataFrame({"document": [str(one) for one in range(documents)], "group": groups}, dtype=object)
+    names = np.array([f"term{number:06}" for number in range(terms)], dtype=object)
+    counts = Counts(matrix, names, np.full(documents, 700), table, ("a", "b"), {})
+    sides = counts.part(("a",)), counts.part(("b",))
+    seconds = timed(lambda: permutation(rates_of(*sides, np.arange(terms), whole_units=True), draws, 1))
+    print(f"permutation, {draws} draws, {documents:,} documents x {terms:,} terms: {seconds:.1f} s (60 at most)")
+
+
+def main(terms: int) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        compared(f"two lists of {terms:,} terms", folder, lists(terms, 2), "rest")
+        compared(f"20 lists of {terms // 20:,} terms", folder, lists(terms // 20, 20), "rest")
+    permuted(5000, terms // 50, 999)
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else 1_000_000)

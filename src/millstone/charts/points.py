@@ -1,0 +1,203 @@
+"""Every term a point: log ratio against evidence, frequency against frequency, z against frequency."""
+
+import math
+
+import numpy as np
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+
+from millstone.charts import theme
+from millstone.charts.labels import name_points
+from millstone.charts.settings import ChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.comparisons import ALPHA
+from millstone.core.result import Result
+
+MOST_PANELS = 12
+_STATISTICS = ("ll", "g2", "chi2")
+_OVER_DOCUMENTS = ("welch", "rank", "permutation", "fisher")
+
+
+def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
+    """Log ratio against the statistic of the test, or against p, with the thresholds that make a term key."""
+    look, alpha = GroupLook(result.groups), _alpha(result)
+    figure, panels = _panels(result, ["target", "reference"])
+    for axes, rows in panels:
+        frame = rows[rows["log_ratio"].notna() & rows["p_adjusted"].notna()]
+        height, name = _evidence(frame, result)
+        passes = _passes(frame, result)
+        _scatter(axes, frame["log_ratio"].to_numpy(), height, frame, passes, look)
+        if name in _STATISTICS:
+            axes.set_yscale("function", functions=(lambda v: np.sqrt(np.maximum(v, 0)), np.square))
+        threshold = _between(height, (frame["p_adjusted"] < alpha).to_numpy())
+        if threshold is not None:
+            axes.axhline(threshold, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)))
+        least = _least_ratio(result)
+        for at in (-least, least) if least else (0,):
+            axes.axvline(at, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)) if least else "solid")
+        reach = 1.08 * frame["log_ratio"].abs().max()
+        axes.set_xlim(-reach, reach)
+        axes.set_ylim(0, None)
+        axes.set_xlabel("log ratio (log2 of the two rates)")
+        axes.set_ylabel("−log10 of adjusted p" if name == "p_adjusted" else f"{name}, evidence (square-root scale)")
+        theme.name_the_ends(axes, frame["target"].iloc[0], frame["reference"].iloc[0], look)
+        _name(axes, frame, frame["log_ratio"].to_numpy(), height, passes, settings.chart_top, look)
+    theme.heading(figure, "Keyness: how large the differences are, and how sure")
+    theme.caption(
+        figure,
+        [
+            _rule(result) + " Large: terms that pass; the strongest are named where there is room.",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
+    """The rate of each term on both sides, on logarithmic axes; the line is equal rates."""
+    look = GroupLook(result.groups)
+    figure, panels = _panels(result, ["target", "reference"])
+    for axes, frame in panels:
+        target, reference = frame["target"].iloc[0], frame["reference"].iloc[0]
+        x, absent_x = _rates(frame["per_million_reference"])
+        y, absent_y = _rates(frame["per_million_target"])
+        passes = _passes(frame, result)
+        theme.logarithmic(axes, "x")
+        theme.logarithmic(axes, "y")
+        _scatter(axes, x, y, frame, passes, look)
+        low, high = min(x.min(), y.min()) / 1.5, max(x.max(), y.max()) * 1.5
+        axes.plot([low, high], [low, high], color=theme.INK, linewidth=1)
+        axes.set_xlim(low, high)
+        axes.set_ylim(low, high)
+        for is_absent, line in ((absent_x, axes.axvline), (absent_y, axes.axhline)):
+            if is_absent is not None:
+                line(is_absent, color=theme.FAINT, linewidth=6, zorder=0)
+        axes.set_xlabel(theme.plain(f"per million tokens in {reference}"), color=look.text_colour(reference))
+        axes.set_ylabel(theme.plain(f"per million tokens in {target}"), color=look.text_colour(target))
+        _name(axes, frame, x, y, passes, settings.chart_top, look)
+    theme.heading(figure, "Keyness: how frequent each term is on both sides")
+    theme.caption(
+        figure,
+        [
+            f"{_rule(result)} Large: terms that pass, above the line those of the upright axis; the strongest are "
+            "named where there is room. On the grey bands: terms absent from that side.",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_scores(result: Result, settings: ChartSettings) -> Figure:
+    """z of log odds against frequency, which shows how the prior holds rare terms back."""
+    look = GroupLook(result.groups)
+    figure, panels = _panels(result, ["group", "against"])
+    for axes, rows in panels:
+        frame = rows[rows["z"].notna()]
+        both = (frame["freq"] + frame["freq_against"]).to_numpy(dtype=float)
+        z = frame["z"].to_numpy()
+        colour = look.colour(frame["group"].iloc[0])
+        theme.logarithmic(axes, "x")
+        axes.grid(axis="y")
+        axes.axhline(0, color=theme.INK, linewidth=1)
+        axes.scatter(both, z, s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
+        chosen = np.argsort(-z, kind="stable")[: settings.chart_top]
+        axes.scatter(both[chosen], z[chosen], s=24, color=colour, linewidths=0)
+        axes.set_title(
+            theme.plain(f"{frame['group'].iloc[0]} against {frame['against'].iloc[0]}"),
+            color=look.text_colour(frame["group"].iloc[0]),
+        )
+        axes.set_xlabel("occurrences on both sides")
+        axes.set_ylabel("z")
+        axes.margins(x=0.15, y=0.08)
+        colours = [look.text_colour(frame["group"].iloc[0])] * len(chosen)
+        name_points(axes, both[chosen], z[chosen], frame["term"].iloc[chosen].tolist(), colours)
+    theme.heading(figure, "Weighted log odds: z against frequency")
+    prior = result.settings.get("prior", "pooled")
+    theme.caption(
+        figure,
+        [
+            f"Each term a point; the {settings.chart_top} with the highest z are coloured and, where there is room, "
+            f"named. Prior: {prior}. z orders terms, it is not a test.",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def _panels(result: Result, names: list[str]) -> tuple[Figure, list[tuple[Axes, pd.DataFrame]]]:
+    parts = [frame for _, frame in result.frame.groupby(names, sort=False)][:MOST_PANELS]
+    across = min(len(parts), 3)
+    down = math.ceil(len(parts) / across)
+    figure = theme.new_figure(max(theme.HEIGHT, down * 4.2) if down > 1 else theme.HEIGHT)
+    grid = figure.subplots(down, across, squeeze=False).ravel()
+    for axes in grid[len(parts) :]:
+        axes.remove()
+    return figure, list(zip(grid, parts, strict=False))
+
+
+def _scatter(
+    axes: Axes, x: np.ndarray, y: np.ndarray, frame: pd.DataFrame, passes: np.ndarray, look: GroupLook
+) -> None:
+    axes.scatter(x[~passes], y[~passes], s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
+    for side in (frame["target"].iloc[0], frame["reference"].iloc[0]):
+        here = passes & (frame["higher_in"] == side).to_numpy()
+        axes.scatter(x[here], y[here], s=22, color=look.colour(side), marker=look.mark(side), linewidths=0)
+
+
+def _name(
+    axes: Axes, frame: pd.DataFrame, x: np.ndarray, y: np.ndarray, passes: np.ndarray, top: int, look: GroupLook
+) -> None:
+    ranked = frame.assign(place=np.arange(len(frame)))[passes]
+    first = ranked.sort_values("rank", kind="stable").groupby("higher_in", sort=False).head(top)
+    first = first.sort_values("rank", kind="stable")
+    at = first["place"].to_numpy()
+    colours = [look.text_colour(one) for one in first["higher_in"]]
+    others = passes.copy()
+    others[at] = False
+    name_points(axes, x[at], y[at], first["term"].tolist(), colours, (x[others], y[others]))
+
+
+def _rates(rates: pd.Series) -> tuple[np.ndarray, float | None]:
+    """Rates for a logarithmic axis, and where those stand that are 0."""
+    values = rates.to_numpy(dtype=float)
+    present = values[values > 0]
+    if len(present) == len(values) or not len(present):
+        return np.maximum(values, 1e-9), None
+    below = present.min() / 2.5
+    return np.where(values > 0, values, below), below
+
+
+def _evidence(frame: pd.DataFrame, result: Result) -> tuple[np.ndarray, str]:
+    statistic = next((name for name in _STATISTICS if name in frame.columns), "")
+    if statistic and str(result.settings.get("test", "")) not in _OVER_DOCUMENTS:
+        return frame[statistic].to_numpy(dtype=float), statistic
+    return -np.log10(np.maximum(frame["p_adjusted"].to_numpy(dtype=float), 1e-300)), "p_adjusted"
+
+
+def _between(height: np.ndarray, passes: np.ndarray) -> float | None:
+    """The height at which terms begin to pass, if some do and some do not."""
+    if passes.all() or not passes.any():
+        return None
+    least, most = height[passes].min(), height[~passes].max()
+    return float((least + most) / 2) if most <= least else float(least)
+
+
+def _alpha(result: Result) -> float:
+    return float(str(result.settings.get("alpha", ALPHA)))
+
+
+def _least_ratio(result: Result) -> float:
+    return float(str(result.settings.get("min_log_ratio", 0)))
+
+
+def _passes(frame: pd.DataFrame, result: Result) -> np.ndarray:
+    sure = frame["p_adjusted"] < _alpha(result)
+    return np.asarray(sure & (frame["log_ratio"].abs() >= _least_ratio(result)), dtype=bool)
+
+
+def _rule(result: Result) -> str:
+    test = result.settings.get("test", "g2" if result.settings.get("count") == "documents" else "ll")
+    least = _least_ratio(result)
+    ratio = f" and a log ratio of {least:g} or more either way" if least else ""
+    return f"A term passes with an adjusted p ({test}) below {_alpha(result):g}{ratio}."
