@@ -14,9 +14,9 @@ from pathlib import Path
 
 import numpy as np
 import pandas as pd
-from measure import MILLSTONE, measured
 from scipy import sparse
 
+from measure import MILLSTONE, measured
 from millstone.core.counts import Counts
 from millstone.core.document_tests import permutation, rates_of
 from millstone.core.keyness import keyness

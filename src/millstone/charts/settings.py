@@ -12,9 +12,7 @@ class ChartSettings:
     """The figure of a result."""
 
     chart: str = setting(path("FILE"), "", "draw the result as well: .png, .svg or .pdf")
-    chart_top: int = setting(
-        whole("N", 1), 15, "how many terms or categories of each side, group or panel to draw", rare=True
-    )
+    chart_top: int = setting(whole("N", 1), 15, "draw so many terms or categories of each")
 
 
 @dataclass(frozen=True)
@@ -69,7 +67,17 @@ class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
 
     chart_kind: str = setting(
         choice(
-            "terms", "rank", "share", "intervals", "evidence", "frequencies", "ranks", "cloud", "panels", "scores"
+            "terms",
+            "rank",
+            "share",
+            "growth",
+            "intervals",
+            "evidence",
+            "frequencies",
+            "ranks",
+            "cloud",
+            "panels",
+            "scores",
         ),
         "",
         "which figure, of those that the command of the table has (default: its first)",

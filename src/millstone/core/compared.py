@@ -124,7 +124,13 @@ class Compared:
             order = order[self.chosen[order]]
         found = {"target": self.comparison.target, "reference": self.comparison.reference, "rank": rank[order]}
         found |= {name: values[order] for name, values in columns.items()}
-        return pd.DataFrame(found)
+        # objects as they are: the other kind of text takes long to make
+        kept = {
+            name: pd.Series(one, dtype=object) if one.dtype == object else one
+            for name, one in found.items()
+            if not isinstance(one, str)
+        }
+        return pd.DataFrame(found | kept)
 
     def _columns(self) -> dict[str, np.ndarray]:
         """All columns from ``term`` on, (wanted,) each, in the order of the terms."""

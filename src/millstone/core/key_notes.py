@@ -45,12 +45,14 @@ def notes_of(
     sides = ((target, comparison.target, 1), (reference, comparison.reference, -1))
     found = [_in_one_document(part, wanted, direction == side) for part, _, side in sides if in_one]
     for part, name, _ in sides:
-        is_absent = part.freq[wanted] == 0
-        found.append(np.array(["", f"absent from {name}"], dtype=object)[is_absent.astype(int)])
+        found.append(_noted(part.freq[wanted] == 0, f"absent from {name}"))
     if p_by_documents is not None:
-        doubtful = (p_adjusted < ALPHA) & (p_by_documents >= ALPHA)
-        found.append(np.array(["", "not by documents"], dtype=object)[doubtful.astype(int)])
+        found.append(_noted((p_adjusted < ALPHA) & (p_by_documents >= ALPHA), "not by documents"))
     return joined(found)
+
+
+def _noted(which: np.ndarray, note: str) -> np.ndarray:
+    return np.array(["", note], dtype=object)[which.astype(int)]
 
 
 def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

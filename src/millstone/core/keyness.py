@@ -69,7 +69,7 @@ def keyness(
     tables = [one.table() for one in compared]
     for text in _told(compared, settings):
         tell(text)
-    return pd.concat(tables, ignore_index=True)
+    return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]
 
 
 def check_settings(settings: KeynessSettings, background: Background | None) -> None:

@@ -38,10 +38,13 @@ class Sides:
     of_documents: bool = False
     p: np.ndarray = field(default_factory=lambda: np.array([]))
     p_adjusted: np.ndarray = field(default_factory=lambda: np.array([]))
+    _known: dict[Callable[..., np.ndarray], np.ndarray] = field(default_factory=dict)
 
     def of(self, measure: Callable[..., np.ndarray]) -> np.ndarray:
-        """A measure of the counts as they are, (terms,)."""
-        return measure(self.a, self.b, self.n1, self.n2)
+        """A measure of the counts as they are, (terms,); computed once."""
+        if measure not in self._known:
+            self._known[measure] = measure(self.a, self.b, self.n1, self.n2)
+        return self._known[measure]
 
     def effect(self, measure: Callable[..., np.ndarray]) -> np.ndarray:
         """An effect size, (terms,), in which zeros are dealt with."""
@@ -96,7 +99,11 @@ MEASURES: Mapping[str, Measure] = {
             "ell",
             "ll / (-2 (a + b) ln(min(N1, N2) / N))",
             "0 to 1",
-            lambda s: _empty(s) if s.of_documents else s.of(measures.effect_of_log_likelihood),
+            lambda s: (
+                _empty(s)
+                if s.of_documents
+                else np.minimum(s.of(measures.log_likelihood) / s.of(measures.largest_log_likelihood), 1)
+            ),
         ),
         Measure("percent_diff", "100 (r1 - r2) / r2", "-100 or more", lambda s: s.effect(measures.percent_diff)),
         Measure("relative_risk", "r1 / r2", "0 or more", lambda s: s.effect(measures.relative_risk)),

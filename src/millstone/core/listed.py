@@ -73,9 +73,10 @@ def with_documents(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Map
     forms_of = np.bincount(term_map.term_of[term_map.term_of >= 0], minlength=len(counts.terms))
     number = dict(zip(corpus.forms, term_map.term_of.tolist(), strict=True))
     for row, one in enumerate(lists.values()):
-        if one.docs:
-            # a term that is not in a list stands in none of its documents
-            docs[row] = 0
+        if not one.docs:
+            continue
+        # a term that is not in a list stands in none of its documents
+        docs[row] = 0
         for form in one.freq:
             term = number[form]
             if term >= 0:

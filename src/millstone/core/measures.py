@@ -143,8 +143,8 @@ def bayes_information(statistic: np.ndarray, n1: float, n2: float) -> np.ndarray
     return statistic - np.log(n1 + n2)
 
 
-def effect_of_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
-    """``ll / (-2 (a + b) ln(min(N1, N2) / N))``: the share of the largest ll a term could have, 0 to 1.
+def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
+    """``-2 (a + b) ln(min(N1, N2) / N)``: the largest ll a term could have; ll by it is 0 to 1.
 
     References
     ----------
@@ -153,18 +153,20 @@ def effect_of_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float)
 
     Examples
     --------
-    >>> effect_of_log_likelihood(np.array([12, 5]), np.array([0, 5]), 1000, 1000).round(3).tolist()
-    [1.0, 0.0]
+    >>> largest_log_likelihood(np.array([12, 5]), np.array([0, 5]), 1000, 1000).round(3).tolist()
+    [16.636, 13.863]
     """
-    largest = -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.minimum(log_likelihood(a, b, n1, n2) / largest, 1)
+    return -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
 
 
 def _convex(x: np.ndarray) -> np.ndarray:
-    small = x**2 * (1 / 2 - x * (1 / 6 - x * (1 / 12 - x / 20)))
     x = np.maximum(x, -1.0)
-    return np.where(np.abs(x) < 1e-4, small, special.xlog1py(1 + x, x) - x)
+    found = special.xlog1py(1 + x, x) - x
+    near = np.flatnonzero(np.abs(x) < 1e-4)
+    # there the difference above loses its digits
+    small = x[near]
+    found[near] = small**2 * (1 / 2 - small * (1 / 6 - small * (1 / 12 - small / 20)))
+    return found
 
 
 def log_ratio(

@@ -176,9 +176,9 @@ class ComparisonSettings:
     against: str = setting(
         group_or_table("rest|pairs|GROUP|FILE", LISTS),
         "rest",
-        "each group with all others together, each pair, every group with GROUP, or with a frequency list",
+        "each group with all others, each pair, or every group with GROUP or a list",
     )
-    min_freq: int = setting(whole("N", 1), 1, "leave out rarer terms, both sides taken together")
+    min_freq: int = setting(whole("N", 1), 1, "leave out rarer terms of both sides")
     max_freq: int = setting(
         whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
     )

@@ -55,12 +55,14 @@ def _read(path: Path, name: str, reading: Reading, counted: Counted, provenance:
     group = column_of(table, reading.group, "group") if reading.group else "group" if "group" in table.header else ""
     found: dict[str, list[tuple[str, int, int | None]]] = {}
     own_names: dict[str, dict[str, None]] = {}
+    file_name = stem_of(path)
     for number, cells in table.rows:
-        word = " ".join(normalise(cells.get(term, "")).split())
+        cell = cells.get(term, "")
+        word = cell if cell.isascii() and cell.isalnum() else " ".join(normalise(cell).split())
         if not word:
             provenance.empty_cells += 1
             continue
-        own_name = (cells.get(group, "").strip() if group else "") or stem_of(path)
+        own_name = (cells.get(group, "").strip() if group else "") or file_name
         of_group = name or own_name
         own_names.setdefault(of_group, {})[own_name] = None
         times = _whole(cells.get(freq, ""), path, number, freq)
@@ -96,6 +98,8 @@ def _is_whole(cell: str) -> bool:
 
 
 def _whole(cell: str, path: Path, number: int, column: str) -> int:
+    if cell.isascii() and cell.isdecimal():
+        return int(cell)
     if not _is_whole(cell) or float(cell) < 0:
         raise DataError(
             f"{path}, row {number}: {column} is {cell!r}, which is no whole number",
