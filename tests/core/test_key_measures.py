@@ -12,11 +12,13 @@ from scipy import sparse, stats
 from millstone.core.background import Background
 from millstone.core.beside import comparisons_beside, key_terms
 from millstone.core.columns import COLUMNS
-from millstone.core.document_tests import Rates, permutation, welch
+from millstone.core.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.errors import MillstoneError
 from millstone.core.keyness import keyness
 from millstone.core.keyness_measures import ALL, MEASURES, Sides
+from millstone.core.measures import log_likelihood
 from millstone.core.settings import KeynessSettings
+from millstone.core.significance import chi2_upper_tail
 from tests.core.builders import MINI, counts_of
 from tests.core.test_keyness import TABLES
 
@@ -141,6 +143,29 @@ class OverDocuments(unittest.TestCase):
         self.assertEqual(found[5], 1)
         self.assertEqual(told[-1], (4000, 4000))
         np.testing.assert_array_equal(found, permutation(rates, 4000, 1))
+
+    def test_no_more_differences_than_chance_makes(self):
+        # words whose rates vary from document to document, shuffled into two groups 200 times
+        chance = np.random.default_rng(6)
+        base = chance.integers(100, 900, 120)
+        rates = chance.uniform(0.002, 0.02, 60)[np.newaxis] * chance.gamma(0.6, 1.7, (120, 60))
+        counted = sparse.csr_array(chance.poisson(rates * base[:, np.newaxis]).astype(np.int32))
+        relative = sparse.csr_array(counted / base[:, np.newaxis])
+        found = {"rank": 0.0, "welch": 0.0, "permutation": 0.0, "ll": 0.0}
+        for shuffle in range(200):
+            order = chance.permutation(120)
+            shuffled = Rates(sparse.csr_array(relative[order]), 60, 60)
+            a, b = (np.asarray(counted[order[half]].sum(axis=0)) for half in (slice(60), slice(60, 120)))
+            p = {
+                "rank": mann_whitney(shuffled),
+                "welch": welch(shuffled),
+                "permutation": permutation(shuffled, 199, shuffle),
+                "ll": chi2_upper_tail(log_likelihood(a, b, base[order[:60]].sum(), base[order[60:]].sum())),
+            }
+            found = {name: found[name] + (p[name] < 0.05).mean() / 200 for name in found}
+        for name in ("rank", "welch", "permutation"):
+            self.assertAlmostEqual(found[name], 0.05, delta=0.01, msg=name)
+        self.assertGreater(found["ll"], 0.2, "tokens are not independent")
 
     def test_parts_of_one_text_are_one_observation(self):
         rows = [

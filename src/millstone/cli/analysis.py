@@ -29,7 +29,7 @@ def parser_of(command: Command, full: bool) -> Parser:
         add_settings(parser, command.charts, full, "chart")
     for settings in (Reading, *((Counted,) if command.of_terms else ()), Preparation):
         add_settings(parser, settings, full)
-    add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "quiet"))
+    add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))
     add_settings(parser, Work, full)
     add_study(parser, full)
     add_common(parser, full)

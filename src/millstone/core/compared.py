@@ -108,7 +108,9 @@ class Compared:
         few = min(len(self.target.base), len(self.reference.base)) < DOCUMENTS_FOR_TEST
         if few or any(part.counts.listed is not None for part in (self.target, self.reference)):
             return None
-        return self.sides.p if self.test in OVER_DOCUMENTS else mann_whitney(self.rates)
+        if self.test in OVER_DOCUMENTS or not len(self.wanted):
+            return self.sides.p
+        return mann_whitney(self.rates)
 
     def table(self) -> pd.DataFrame:
         """The rows that are shown, in order; ranks are among all terms that were compared."""

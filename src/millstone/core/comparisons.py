@@ -114,6 +114,15 @@ def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) ->
     return chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
 
 
+def check_some_left(terms: int) -> None:
+    """Raise DataError when no term is left to compare."""
+    if not terms:
+        raise DataError(
+            "no term is left to compare: the settings leave all of them out",
+            "loosen --min-freq, --max-freq, --min-docs, --max-share, or the rules that leave words out",
+        )
+
+
 def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -> None:
     """Raise DataError for a group that cannot be compared: an empty or reserved name, or no tokens."""
     for size in sizes:

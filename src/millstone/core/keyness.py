@@ -7,7 +7,7 @@ import pandas as pd
 
 from millstone.core.background import Background
 from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, Compared, Progress
-from millstone.core.comparisons import ALPHA, check_group_names, sides_of
+from millstone.core.comparisons import ALPHA, check_group_names, check_some_left, sides_of
 from millstone.core.counts import Counts
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError, UsageError
@@ -66,6 +66,7 @@ def keyness(
     compared = [
         Compared(*sides, settings, background, progress) for sides in sides_of(counts, settings.against, listed)
     ]
+    check_some_left(sum(len(one.wanted) for one in compared))
     tables = [one.table() for one in compared]
     for text in _told(compared, settings):
         tell(text)

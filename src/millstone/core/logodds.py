@@ -4,7 +4,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.background import Background
-from millstone.core.comparisons import Comparison, check_group_names, chosen_terms, sides_of
+from millstone.core.comparisons import Comparison, check_group_names, check_some_left, chosen_terms, sides_of
 from millstone.core.counts import Counts, Part
 from millstone.core.measures import Z95
 from millstone.core.notes import joined
@@ -58,6 +58,7 @@ def log_odds(
     alpha = prior(pool[kept], settings, of_list)
     chosen = sides_of(counts, settings.against, listed, each_group=True)
     tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
+    check_some_left(sum(map(len, tables)))
     return pd.concat(tables, ignore_index=True)
 
 

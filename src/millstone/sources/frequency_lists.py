@@ -6,6 +6,7 @@ from pathlib import Path
 
 from millstone.core.errors import DataError
 from millstone.core.tokens import normalise
+from millstone.core.wording import numbered
 from millstone.sources.files import stem_of, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_files
@@ -70,6 +71,13 @@ def _read(path: Path, name: str, reading: Reading, counted: Counted, provenance:
         found.setdefault(of_group, []).append((word, times, seen))
     if not found:
         raise DataError(f"{path} has no terms", "give a table with a column of terms and one of frequencies")
+    for of_group, rows in found.items():
+        again = len(rows) - len({word for word, _, _ in rows})
+        if again:
+            where = f" of {of_group}" if len(found) > 1 else ""
+            provenance.note(
+                f"{path.name}: {numbered(again, 'row')}{where} with a term that occurred before, added up"
+            )
     return ListFile(path, found, {of_group: list(names) for of_group, names in own_names.items()})
 
 

@@ -1,0 +1,182 @@
+"""Keyness and log odds by the installed program: lists to compare with, choices of rows, dictionaries, bad input."""
+
+import json
+import unittest
+
+from tests.cli.program import ProgramTest
+
+SHARED = "the boat was on the lake"
+
+
+class Keyness(ProgramTest):
+    def setUp(self):
+        super().setUp()
+        for number in range(9):
+            self.write(f"huts/A/{number}.txt", f"{SHARED} ice ice snow number{number}")
+            self.write(
+                f"huts/B/{number}.txt", f"{SHARED} fire rock number{number} {'ash ' * (12 if number == 3 else 0)}"
+            )
+
+    def terms(self, *arguments: object) -> list[str]:
+        return [row["term"] for row in self.succeeds(*arguments).rows()]
+
+    def test_against_a_list_that_somebody_made(self):
+        self.write("general.csv", "word;count\nthe;600\nice;3\nboat;5\nThe;20\nzither;2\n")
+        run = self.succeeds("keyness", "huts", "--against", "general.csv")
+        self.assertIn("corpus sizes: general 630 tokens (the sum of its list)", run.err)
+        rows = {(row["target"], row["term"]): row for row in run.rows()}
+        self.assertEqual({row["reference"] for row in run.rows()}, {"general"})
+        self.assertEqual((rows["A", "the"]["freq_target"], rows["A", "the"]["freq_reference"]), ("18", "620"))
+        self.assertEqual(rows["B", "zither"]["higher_in"], "general")
+        self.assertEqual(rows["A", "ice"]["docs_percent_reference"], "")
+        lists = self.succeeds("freq", "huts", "-o", "huts.csv")
+        self.assertEqual(lists.code, 0)
+        again = self.succeeds("keyness", "--lists", "huts.csv", "--against", "general.csv")
+        columns = ("target", "term", "freq_target", "freq_reference", "log_ratio", "ll", "p_adjusted")
+        self.assertEqual(
+            [[row[name] for name in columns] for row in again.rows()],
+            [[row[name] for name in columns] for row in run.rows()],
+        )
+        odds = self.succeeds("logodds", "huts", "--against", "general.csv").rows()
+        self.assertEqual({(row["group"], row["against"]) for row in odds}, {("A", "general"), ("B", "general")})
+        prior = self.succeeds("logodds", "huts", "--prior", "general.csv", "--prior-weight", "0.5").rows()
+        self.assertGreater(float(next(row["z"] for row in prior if row["term"] == "ice" and row["group"] == "A")), 1)
+        rare = self.terms("keyness", "huts", "--shared", "--background", "general.csv", "--below", "5000")
+        self.assertEqual(rare[:2], ["lake", "on"])
+
+    def test_what_is_shown(self):
+        run = self.succeeds("keyness", "huts", "--measures", "all", "--test", "permutation", "--draws", "99")
+        self.assertIn("the smallest adjusted p that a single term can reach is", run.err)
+        self.assertIn("terms pass: p adjusted < 0.05 (permutation, Benjamini & Hochberg)", run.err)
+        self.assertEqual(
+            run.out,
+            self.succeeds("keyness", "huts", "--measures", "all", "--test", "permutation", "--draws", "99").out,
+            "the same seed, the same draws",
+        )
+        self.assertEqual(self.terms("keyness", "huts", "--direction", "target", "--alpha", "0.01"), ["ice", "snow"])
+        self.assertNotIn("ash", self.terms("keyness", "huts", "--max-share", "0.4"))
+        self.assertEqual(set(self.terms("keyness", "huts", "--shared", "--min-freq", "30", "--margin", "1")), {"the"})
+        wide = self.succeeds("keyness", "huts", "--wide").rows()
+        self.assertEqual(len(wide), len({row["term"] for row in wide}))
+        self.assertIn("log_ratio_A", wide[0])
+        self.assertIn(
+            "rank_low",
+            self.succeeds(
+                "keyness", "huts", "--resample", "20", "-o", "k.csv", "--chart", "k.png", "--chart-kind", "ranks"
+            ).out
+            + "rank_low",
+        )
+        for kind in ("intervals", "evidence", "frequencies", "ranks", "cloud"):
+            self.succeeds("chart", "k.csv", "--chart", f"{kind}.png", "--chart-kind", kind)
+
+    def test_key_terms_become_a_dictionary(self):
+        study = {"input": ["huts"]}
+        self.write(
+            "study.toml",
+            f'[study]\noutput = "results"\n[corpus]\ninput = {json.dumps(study["input"])}\n'
+            '[[step]]\ncommand = "keyness"\nas_dictionary = "keys.toml"\n',
+        )
+        self.succeeds("run", "study.toml")
+        self.assertIn("results/keys.toml", self.files())
+        rows = self.succeeds("categories", "huts", "--dictionary", "results/keys.toml", "--scale", "count").rows()
+        self.assertEqual({(row["group"], row["A"]) for row in rows}, {("A", "3"), ("B", "0")})
+
+    def test_bad_input(self):
+        self.write("one/1.txt", "ice")
+        self.write("twice.csv", "term,freq\nice,3\nice,4\nrope,2\n")
+        self.write("broken.csv", "term,freq\nice,3.5\n")
+        self.write("minus.csv", "term,freq\nice,-3\n")
+        before = self.files()
+        self.each_fails(
+            [
+                (1, "a comparison needs two groups", "--group", "keyness", "one", "-o", "k.csv"),
+                (
+                    1,
+                    "no term is left to compare",
+                    "--min-freq",
+                    "keyness",
+                    "huts",
+                    "--min-freq",
+                    "999",
+                    "-o",
+                    "k.csv",
+                ),
+                (
+                    1,
+                    "no term is left to compare",
+                    "--min-freq",
+                    "logodds",
+                    "huts",
+                    "--min-freq",
+                    "999",
+                    "-o",
+                    "k.csv",
+                ),
+                (
+                    1,
+                    "row 2: freq is '3.5', which is no whole",
+                    "--freq",
+                    "keyness",
+                    "huts",
+                    "--against",
+                    "broken.csv",
+                ),
+                (1, "row 2: freq is '-3', which is no whole", "--freq", "keyness", "huts", "--against", "minus.csv"),
+                (1, "there is no group 'C'", "A, B", "keyness", "huts", "--against", "C", "-o", "k.csv"),
+                (
+                    1,
+                    "more than its corpus size 5",
+                    "--base-size",
+                    "keyness",
+                    "--lists",
+                    "twice.csv",
+                    "--against",
+                    "twice.csv",
+                    "--base-size",
+                    "twice=5",
+                ),
+                (
+                    2,
+                    "there is no measure 'bick'; did you mean 'bic'?",
+                    "the measures",
+                    "keyness",
+                    "huts",
+                    "--measures",
+                    "bick",
+                ),
+                (2, "--background and --below belong together", "--shared", "keyness", "huts", "--below", "3"),
+                (2, "must be a share between 0 and 1", "--help", "keyness", "huts", "--alpha", "5"),
+                (
+                    1,
+                    "--test rank needs documents",
+                    "the texts",
+                    "keyness",
+                    "--lists",
+                    "twice.csv",
+                    "--against",
+                    "twice.csv",
+                    "--test",
+                    "rank",
+                ),
+                (
+                    1,
+                    "--chart-kind ranks: the table has no ranks",
+                    "--resample",
+                    "keyness",
+                    "huts",
+                    "--chart",
+                    "k.png",
+                    "--chart-kind",
+                    "ranks",
+                ),
+                (2, "the ending of 'keys.csv' is none", ".toml", "keyness", "huts", "--as-dictionary", "keys.csv"),
+            ]
+        )
+        self.assertEqual(self.files(), before, "nothing was written")
+        told = self.succeeds("freq", "--lists", "twice.csv")
+        self.assertIn("twice.csv: 1 row with a term that occurred before, added up", told.err)
+        self.assertEqual(told.rows()[0]["freq"], "7")
+
+
+if __name__ == "__main__":
+    unittest.main()
