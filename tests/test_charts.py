@@ -1,16 +1,18 @@
 """Figures: what is drawn, read off the figure itself."""
 
+import itertools
 import unittest
 
 import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, frequency, keyness, logodds, profile
+from millstone.charts import categories, cloud, frequency, keyness, logodds, points, profile
 from millstone.charts.draw import chart_bytes
 from millstone.charts.settings import (
     ChartSettings,
     FrequencyChartSettings,
+    KeynessChartSettings,
     LogOddsChartSettings,
     ProfileChartSettings,
 )
@@ -85,6 +87,54 @@ class Drawing(unittest.TestCase):
                 self.assertEqual(
                     found[found["higher_in"] == side]["term"].tolist(), rows.nsmallest(1, "rank")["term"].tolist()
                 )
+
+    def test_evidence_shows_the_threshold_and_names_without_overlap(self):
+        rows = [
+            (f"{group}{n}", group, f"{'ice snow ' * 3 if group == 'A' else 'fire rock '} a b{n} c{n % 3}")
+            for group in "AB"
+            for n in range(20)
+        ]
+        result = self.result("keyness", rows)
+        figure = points.draw_evidence(result, KeynessChartSettings())
+        axes, frame = figure.axes[0], result.frame
+        passes = frame["p_adjusted"] < 0.05
+        lines = [line.get_ydata()[0] for line in axes.lines if len(set(line.get_ydata())) == 1]
+        self.assertTrue(frame.loc[~passes, "ll"].max() <= lines[0] <= frame.loc[passes, "ll"].min())
+        ends, names = axes.texts[:2], axes.texts[2:]
+        self.assertEqual([text.get_text() for text in ends], ["◂ B", "A ▸"])
+        self.assertLessEqual({text.get_text() for text in names}, set(frame.loc[passes, "term"]))
+        self.assertGreaterEqual(len(names), 3)
+        boxes = [text.get_window_extent() for text in names]
+        self.assertFalse(any(one.overlaps(two) for one, two in itertools.combinations(boxes, 2)))
+
+    def test_rates_of_both_sides_and_scores(self):
+        result = self.result("keyness")
+        axes = points.draw_frequencies(result, KeynessChartSettings()).axes[0]
+        drawn = np.concatenate([cloud.get_offsets() for cloud in axes.collections])
+        frame = result.frame[result.frame["target"] == "A"]
+        present = frame[(frame["freq_target"] > 0) & (frame["freq_reference"] > 0)]
+        for point in present[["per_million_reference", "per_million_target"]].to_numpy():
+            self.assertTrue(np.isclose(drawn, point).all(axis=1).any())
+        self.assertTrue((drawn > 0).all(), "an absent term has a place on a logarithmic axis")
+        scores = points.draw_scores(self.result("logodds"), LogOddsChartSettings()).axes
+        self.assertEqual([axes.get_title() for axes in scores], [f"{g} against rest" for g in "ABC"])
+
+    def test_the_contrast_cloud_goes_by_effect_and_sureness(self):
+        rows = [
+            (f"{g}{n}", g, f"{'ice ' * 9 if g == 'A' else 'fire ' * 9}{'snow ' * 4 * (g == 'A')} a")
+            for g in "AB"
+            for n in range(9)
+        ]
+        result = self.result("keyness", rows)
+        figure = cloud.draw(result, KeynessChartSettings())
+        column = figure.axes[0].texts
+        own = result.frame[result.frame["higher_in"] == "A"].sort_values("log_ratio", ascending=False)
+        self.assertEqual([text.get_text() for text in column], own["term"].tolist())
+        by_size = sorted(column, key=lambda text: -text.get_fontsize())
+        lower = dict(zip(own["term"], own["log_ratio_low"], strict=True))
+        sizes = [lower[text.get_text()] for text in by_size]
+        self.assertEqual(sizes, sorted(sizes, reverse=True))
+        self.assertEqual([axes.get_title() for axes in figure.axes], ["A", "B"])
 
     def test_log_odds_panels(self):
         result = self.result("logodds")

@@ -176,11 +176,12 @@ def _evidence(frame: pd.DataFrame, result: Result) -> tuple[np.ndarray, str]:
 
 
 def _between(height: np.ndarray, passes: np.ndarray) -> float | None:
-    """The height at which terms begin to pass, if some do and some do not."""
-    if passes.all() or not passes.any():
+    """The height at which terms begin to pass, if any do."""
+    if not passes.any():
         return None
-    least, most = height[passes].min(), height[~passes].max()
-    return float((least + most) / 2) if most <= least else float(least)
+    least, most = height[passes].min(), height[~passes].max(initial=0)
+    # rows that do not pass may have been hidden
+    return float((least + most) / 2) if most <= least and not passes.all() else float(least)
 
 
 def _alpha(result: Result) -> float:
