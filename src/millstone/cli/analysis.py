@@ -50,7 +50,7 @@ def run(name: str, arguments: Sequence[str]) -> None:
     shown = not step.output.quiet and sys.stderr.isatty()
     progress = Progress(shown, bytes_to_read(step) if shown else 0)
     try:
-        outcome = Workshop(progress, say).carry_out(step, outputs)
+        outcome = Workshop(progress, say, progress.draws).carry_out(step, outputs)
     finally:
         progress.close()
     present(outcome)

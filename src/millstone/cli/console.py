@@ -34,6 +34,7 @@ class Progress:
         self._total = total
         self._since = time.monotonic()
         self._bar: Any = None
+        self._draws = 0
 
     def __call__(self, size: int, tokens: int) -> None:
         self._size += size
@@ -45,15 +46,39 @@ class Progress:
             rate = f"{self._tokens / took:,.0f} tokens a second" if self._tokens else ""
             self._bar.update(self._bar.task_ids[0], completed=self._size / 1e6, rate=rate)
 
+    def draws(self, done: int, of: int) -> None:
+        """Take account of random draws: so many are done, of how many; a bar of their own shows them."""
+        if self._draws != of:
+            self.close()
+            self._draws, self._since = of, time.monotonic()
+        if self._bar is None and self._shown and time.monotonic() - self._since > 1:
+            self._start_draws()
+        if self._bar is not None:
+            self._bar.update(self._bar.task_ids[0], completed=done)
+        if done == of:
+            self.close()
+            self._draws = 0
+
     def _start(self) -> None:
-        from rich.console import Console
-        from rich.progress import BarColumn, Progress, TextColumn, TimeElapsedColumn, TimeRemainingColumn
+        from rich.progress import BarColumn, TextColumn, TimeElapsedColumn, TimeRemainingColumn
 
         read = "reading, {task.completed:,.1f}" + (" of {task.total:,.1f} MB" if self._total else " MB")
         times = (TimeRemainingColumn(), TextColumn("left")) if self._total else (TimeElapsedColumn(),)
-        columns = (BarColumn(pulse_style="blue"), TextColumn(read), TextColumn("{task.fields[rate]}"), *times)
+        bar = BarColumn(pulse_style="blue")
+        self._open(self._total / 1e6, bar, TextColumn(read), TextColumn("{task.fields[rate]}"), *times)
+
+    def _start_draws(self) -> None:
+        from rich.progress import BarColumn, TextColumn, TimeRemainingColumn
+
+        drawn = TextColumn("{task.completed:,.0f} of {task.total:,.0f} draws")
+        self._open(self._draws, BarColumn(), drawn, TimeRemainingColumn(), TextColumn("left"))
+
+    def _open(self, total: float, *columns: Any) -> None:
+        from rich.console import Console
+        from rich.progress import Progress
+
         self._bar = Progress(*columns, console=Console(stderr=True), transient=True)
-        self._bar.add_task("", total=self._total / 1e6 or None, rate="")
+        self._bar.add_task("", total=total or None, rate="")
         self._bar.start()
 
     def close(self) -> None:

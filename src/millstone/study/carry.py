@@ -55,10 +55,14 @@ class Outcome:
 
 @dataclass
 class Workshop:
-    """Carries out steps; texts that several steps share are read and scanned once."""
+    """Carries out steps; texts that several steps share are read and scanned once.
+
+    `progress` is told of bytes read and tokens counted, `drawing` of random draws done and how many there are.
+    """
 
     progress: Progress = lambda size, tokens: None
     warn: Callable[[str], None] = lambda text: None
+    drawing: Progress = lambda done, of: None
     _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
 
     def carry_out(self, step: Step, outputs: Outputs, ordered: bool = False) -> Outcome:
@@ -78,7 +82,7 @@ class Workshop:
         """
         material = self.material(step, ordered)
         notes = list(material.provenance.notes)
-        result = analyse(step, material, notes)
+        result = analyse(step, material, notes, self.drawing)
         result = replace(result, frame=arrange(result.frame, step.command.name, step.output))
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
