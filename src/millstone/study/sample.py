@@ -6,7 +6,7 @@ from pathlib import Path
 
 from millstone.results.writing import Outputs, make_folder
 
-_PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "truth.toml")
+_PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml")
 
 
 def write_sample(folder: Path, force: bool = False) -> int:
