@@ -1,8 +1,10 @@
 """Keyness and log odds by the installed program: lists to compare with, choices of rows, dictionaries, bad input."""
 
 import json
+import tomllib
 import unittest
 
+from millstone.study.key_dictionary import as_dictionary
 from tests.cli.program import ProgramTest
 
 SHARED = "the boat was on the lake"
@@ -80,6 +82,21 @@ class Keyness(ProgramTest):
         self.assertIn("results/keys.toml", self.files())
         rows = self.succeeds("categories", "huts", "--dictionary", "results/keys.toml", "--scale", "count").rows()
         self.assertEqual({(row["group"], row["A"]) for row in rows}, {("A", "3"), ("B", "0")})
+
+    def test_any_term_can_be_an_entry_but_for_wildcards(self):
+        terms = {
+            'a "quoted" hut': ['say "ice"', "back\\slash", "caf\u00e9", "two words", "st*r", "!not", "why?"],
+            "b": ["ice"],
+        }
+        content, passed_over = as_dictionary(terms, "key\tterms")
+        found = tomllib.loads(content.decode("utf-8"))
+        self.assertEqual(found["title"], "key\tterms")
+        self.assertEqual(found["categories"], {'a "quoted" hut': terms['a "quoted" hut'][:4], "b": ["ice"]})
+        self.assertEqual(passed_over, 3)
+        self.write("d.toml", content)
+        self.write("t.txt", "two words, caf\u00e9 ice")
+        row = self.succeeds("categories", "t.txt", "--dictionary", "d.toml", "--scale", "count").rows()[0]
+        self.assertEqual((row['a "quoted" hut'], row["b"]), ("2", "1"))
 
     def test_bad_input(self):
         self.write("one/1.txt", "ice")

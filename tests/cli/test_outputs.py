@@ -171,12 +171,12 @@ class Tables(ProgramTest):
         self.assertEqual(done.stdout.splitlines()[2], "0")
         self.assertNotIn("error", done.stderr.lower())
 
-    def test_a_terminal_gets_aligned_tables(self):
-        command = [str(PROGRAM), "keyness", "huts"]
+    def on_a_terminal(self, width: int, *arguments: str) -> tuple[list[str], str]:
+        """The lines on a terminal of so many columns, and what was said beside."""
         main, other = pty.openpty()
-        settings = environment(COLUMNS="120", TERM="xterm")
+        settings = environment(COLUMNS=str(width), TERM="xterm")
         with subprocess.Popen(
-            command, cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=settings, text=True
+            [str(PROGRAM), *arguments], cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=settings, text=True
         ) as process:
             os.close(other)
             shown = b""
@@ -185,12 +185,34 @@ class Tables(ProgramTest):
                     shown += part
             except OSError:
                 pass
-            self.assertIn("more columns in a saved file: rank_target", process.stderr.read())
+            said = process.stderr.read()
         os.close(main)
-        lines = re.sub(r"\x1b\[[\d;]*m", "", shown.decode()).splitlines()
-        self.assertEqual(lines[0].rstrip(), "Fallowmere (1 document, 6 tokens) compared with rest (all other groups)")
+        return [line.rstrip() for line in re.sub(r"\x1b\[[\d;]*m", "", shown.decode()).splitlines()], said
+
+    def test_a_terminal_gets_aligned_tables(self):
+        lines, said = self.on_a_terminal(120, "keyness", "huts")
+        self.assertIn("more columns in a saved file: rank_target", said)
+        self.assertEqual(lines[0], "Fallowmere (1 document, 6 tokens) compared with rest (all other groups)")
         self.assertRegex(lines[1], r"^rank +term +higher in +log ratio +low +high +in Fallowmere +in rest +ll")
         self.assertTrue(any(line.startswith("Ostrel (2 documents, 9 tokens)") for line in lines))
+
+    def test_two_groups_stand_side_by_side_where_there_is_room(self):
+        self.write("two/A.txt", "ice ice ice snow rope")
+        self.write("two/B.txt", "fire fire snow")
+        asked = ("keyness", "two", "--group", "file", "--top", "1", "--measures", "bic")
+        lines, _ = self.on_a_terminal(170, *asked, "--legend")
+        self.assertRegex(lines[0], r"^more frequent in A +more frequent in B$")
+        titles = ["rank", "term", "log", "ratio", "low", "high", "freq", "docs", "%", "p", "adjusted", "bic", "note"]
+        self.assertEqual(lines[1].split(), [*titles, *titles])
+        row = lines[3].split()
+        self.assertEqual(row[1], "ice")
+        self.assertIn("3 : 0", lines[3])
+        self.assertIn("fire", lines[3])
+        self.assertIn("0 : 2", lines[3])
+        self.assertTrue(any("note 1: absent from B" in line for line in lines))
+        self.assertTrue(any(line.strip().startswith("bic: ll - ln N") for line in lines), "the legend")
+        narrow, _ = self.on_a_terminal(80, *asked)
+        self.assertEqual(narrow[0], "A (1 document, 5 tokens) compared with B (1 document, 3 tokens)")
 
 
 class Companion(ProgramTest):

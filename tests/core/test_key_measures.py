@@ -12,6 +12,7 @@ from scipy import sparse, stats
 from millstone.core.background import Background
 from millstone.core.beside import comparisons_beside, key_terms
 from millstone.core.columns import COLUMNS
+from millstone.core.counts import Counts
 from millstone.core.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.errors import MillstoneError
 from millstone.core.keyness import keyness
@@ -167,30 +168,42 @@ class OverDocuments(unittest.TestCase):
             self.assertAlmostEqual(found[name], 0.05, delta=0.01, msg=name)
         self.assertGreater(found["ll"], 0.2, "tokens are not independent")
 
-    def test_parts_of_one_text_are_one_observation(self):
+    def whole_and_in_parts(self) -> tuple[Counts, Counts]:
+        """Texts, and the same with each of them given twice, as two parts of one."""
         rows = [
             (f"{group}{number}", group, f"{'ice ' * (number + 3 * (group == 'B'))} rock snow")
             for group in "AB"
             for number in range(9)
         ]
         whole = counts_of(rows)
-        twice = whole.documents.loc[np.repeat(np.arange(18), 2)].reset_index(drop=True)
-        twice.insert(2, "part_of", twice["document"])
-        parts = pd.Series(range(36)).astype(str)
-        twice["document"] = twice["document"] + "#" + parts
-        double = type(whole)(
-            sparse.csr_array(whole.matrix[np.repeat(np.arange(18), 2)]),
-            whole.terms,
-            np.repeat(whole.base, 2),
-            twice,
-            whole.groups,
-            {},
-        )
-        for test in ("rank", "welch"):
-            one, two = (keyness(counts, KeynessSettings(test=test)) for counts in (whole, double))
+        again = np.repeat(np.arange(18), 2)
+        table = whole.documents.loc[again].reset_index(drop=True)
+        table.insert(2, "part_of", table["document"])
+        table["document"] = table["document"] + "#" + pd.Series(range(36)).astype(str)
+        matrix = sparse.csr_array(whole.matrix[again])
+        return whole, Counts(matrix, whole.terms, whole.base[again], table, whole.groups, {})
+
+    def test_parts_of_one_text_are_one_observation(self):
+        whole, parts = self.whole_and_in_parts()
+        for test in ("rank", "welch", "permutation"):
+            settings = {"test": test, "draws": 199}
+            one, two = (keyness(counts, KeynessSettings(**settings)) for counts in (whole, parts))
             np.testing.assert_allclose(one["p_adjusted"], two["p_adjusted"], rtol=1e-9)
-            alone = keyness(double, KeynessSettings(test=test, independent_units=True))
-            self.assertFalse(np.allclose(alone["p_adjusted"], one["p_adjusted"], equal_nan=True))
+            if test != "permutation":
+                alone = keyness(parts, KeynessSettings(**settings, independent_units=True))
+                self.assertFalse(np.allclose(alone["p_adjusted"], one["p_adjusted"], equal_nan=True))
+
+    def test_parts_of_one_text_are_drawn_together(self):
+        whole, parts = self.whole_and_in_parts()
+        one, two = (keyness(counts, KeynessSettings(resample=60)) for counts in (whole, parts))
+        columns = ["term", "resample_low", "resample_high"]
+        pd.testing.assert_frame_equal(
+            one[columns].sort_values("term", ignore_index=True), two[columns].sort_values("term", ignore_index=True)
+        )
+        alone = keyness(parts, KeynessSettings(resample=60, independent_units=True)).set_index("term").loc["ice"]
+        together = one.set_index("term").loc["ice"]
+        widths = [row["resample_high"] - row["resample_low"] for row in (alone, together)]
+        self.assertLess(widths[0], widths[1], "more observations of the same seem surer than they are")
 
 
 class Choosing(unittest.TestCase):

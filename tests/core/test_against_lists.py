@@ -1,0 +1,155 @@
+"""Groups held against lists: the same as against a group with those counts; backgrounds, priors, wide tables."""
+
+import unittest
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.background import LACKING, Background
+from millstone.core.beside import comparisons_beside, key_terms
+from millstone.core.comparisons import sides_of
+from millstone.core.corpus import Corpus
+from millstone.core.counts import Counts, count
+from millstone.core.errors import DataError
+from millstone.core.keyness import keyness
+from millstone.core.listed import FrequencyList, aligned, corpus_of_lists, with_documents
+from millstone.core.logodds import log_odds, prior
+from millstone.core.settings import KeynessSettings, LogOddsSettings
+from millstone.core.terms import map_terms
+from tests.core.builders import counts_of
+
+A = [(f"a{number}", "A", f"ice ice snow rope{' fog' * (number % 2)}") for number in range(8)]
+GENERAL = {"ice": 30, "fire": 12, "snow": 5, "zither": 1}
+
+
+def counts_of_list(name: str, freq: dict[str, int], documents: dict[str, int] | None = None) -> Counts:
+    one = FrequencyList()
+    for term, number in freq.items():
+        one.add(term, number, (documents or {}).get(term))
+    corpus: Corpus = corpus_of_lists({name: one})
+    term_map = map_terms(corpus)
+    return with_documents(count(corpus, term_map), corpus, term_map, {name: one})
+
+
+def both_ways(**settings: object) -> tuple[pd.DataFrame, pd.DataFrame]:
+    """Keyness against a list, and against a group that has the words of the list as its only document."""
+    texts, listed = aligned(counts_of(A), counts_of_list("general", GENERAL))
+    against = keyness(texts, KeynessSettings(**settings), listed=listed)
+    words = " ".join(f"{term} " * number for term, number in GENERAL.items())
+    group = keyness(counts_of([*A, ("general", "general", words)]), KeynessSettings(**settings))
+    return against, group
+
+
+class Lists(unittest.TestCase):
+    def test_a_list_is_as_good_as_its_text(self):
+        for settings in (
+            {},
+            {"measures": ("all",), "zeros": "smooth"},
+            {"test": "fisher"},
+            {"shared": True, "margin": 3.0},
+        ):
+            with self.subTest(settings):
+                against, group = both_ways(**settings)
+                # of documents a list says nothing
+                columns = against.columns.drop(["docs_percent_reference", "note"])
+                pd.testing.assert_frame_equal(against[columns], group[columns])
+                self.assertTrue(against["docs_percent_reference"].isna().all())
+
+    def test_both_have_all_terms_and_keep_their_counts(self):
+        one, two = counts_of(A), counts_of_list("general", GENERAL, {"ice": 7})
+        texts, listed = aligned(one, two)
+        self.assertEqual(texts.terms.tolist(), sorted({*one.terms, *two.terms}))
+        self.assertEqual(texts.terms.tolist(), listed.terms.tolist())
+        for before, after in ((one, texts), (two, listed)):
+            freq = dict(zip(after.terms, after.part(after.groups).freq.tolist(), strict=True))
+            known = dict(zip(before.terms, before.part(before.groups).freq.tolist(), strict=True))
+            self.assertEqual({term: number for term, number in freq.items() if number}, known)
+        docs = dict(zip(listed.terms, listed.part(("general",)).docs.tolist(), strict=True))
+        self.assertEqual(docs["ice"], 7)
+        self.assertTrue(np.isnan(docs["rope"]))
+
+    def test_every_group_is_held_against_the_list(self):
+        texts, listed = aligned(counts_of([*A, ("b", "B", "ice fire")]), counts_of_list("general", GENERAL))
+        found = [(one.target, one.reference) for one, _, _ in sides_of(texts, "rest", listed)]
+        self.assertEqual(found, [("A", "general"), ("B", "general")])
+        clash = counts_of_list("A", GENERAL)
+        with self.assertRaisesRegex(DataError, "the list is called 'A' like a group"):
+            sides_of(*(aligned(counts_of(A), clash)[:1]), "rest", clash)
+
+    def test_log_odds_against_a_list_are_those_against_its_text(self):
+        texts, listed = aligned(counts_of(A), counts_of_list("general", GENERAL))
+        words = " ".join(f"{term} " * number for term, number in GENERAL.items())
+        group = counts_of([*A, ("general", "general", words)])
+        for settings in (LogOddsSettings(), LogOddsSettings(prior="uniform"), LogOddsSettings(prior="none")):
+            found = log_odds(texts, settings, listed=listed)
+            wanted = log_odds(group, settings)
+            wanted = wanted[wanted["group"] == "A"].reset_index(drop=True)
+            pd.testing.assert_frame_equal(found, wanted)
+
+
+class Priors(unittest.TestCase):
+    def test_a_background_has_its_own_proportions_and_the_size_of_the_pool(self):
+        pool = np.array([30.0, 10.0, 60.0])
+        background = Background("list", {"ice": 4, "snow": 1}, 100)
+        of_list = background.freq_of(np.array(["ice", "rope", "snow"], dtype=object))
+        self.assertEqual(of_list.tolist(), [4, LACKING, 1])
+        alpha = prior(pool, LogOddsSettings(prior_weight=2.0), of_list)
+        np.testing.assert_allclose(alpha, 200 * of_list / of_list.sum())
+        np.testing.assert_allclose(background.per_million(np.array(["ice", "rope"], dtype=object)), [40_000, 5_000])
+
+    def test_a_background_like_the_pool_is_the_pooled_prior(self):
+        counts = counts_of([*A, ("b", "B", "ice fire fire")])
+        pool = counts.part(counts.groups).freq
+        background = Background("pool", dict(zip(counts.terms, pool.tolist(), strict=True)), int(pool.sum()))
+        pd.testing.assert_frame_equal(log_odds(counts, background=background), log_odds(counts))
+
+    def test_terms_that_no_document_has_any_more_are_no_part_of_the_vocabulary(self):
+        counts = counts_of([*A, ("b", "B", "ice fire fire")])
+        wider = Counts(
+            counts.matrix.copy(), counts.terms, counts.base, counts.documents, counts.groups, counts.left_out
+        )
+        wider.matrix.resize((len(counts.base), len(counts.terms) + 1))
+        padded = Counts(
+            wider.matrix,
+            np.append(counts.terms, "zzz"),
+            counts.base,
+            counts.documents,
+            counts.groups,
+            counts.left_out,
+        )
+        uniform = LogOddsSettings(prior="uniform")
+        pd.testing.assert_frame_equal(log_odds(padded, uniform), log_odds(counts, uniform))
+
+
+class SideBySide(unittest.TestCase):
+    def test_a_row_a_term_with_all_comparisons(self):
+        frame = keyness(counts_of([*A, ("b", "B", "ice fire"), ("c", "C", "rope rope fire")]))
+        wide = comparisons_beside(frame)
+        self.assertEqual(sorted(wide["term"]), sorted(set(frame["term"])))
+        for target, rows in frame.groupby("target"):
+            for one in rows.to_dict("records"):
+                row = wide[wide["term"] == one["term"]].iloc[0]
+                for name in ("rank", "freq_target", "freq_reference", "log_ratio", "ll", "higher_in"):
+                    self.assertEqual(row[f"{name}_{target}"], one[name])
+        best = frame.groupby("term")["rank"].min()
+        self.assertTrue(best[wide["term"]].is_monotonic_increasing)
+        pairs = comparisons_beside(
+            keyness(counts_of([*A, ("b", "B", "ice"), ("c", "C", "fire")]), KeynessSettings(against="pairs"))
+        )
+        self.assertIn("ll_A_C", pairs.columns)
+        self.assertTrue(pd.isna(pairs.loc[pairs["term"] == "rope", "ll_B_C"].iloc[0]), "absent from both")
+
+    def test_key_terms_by_group(self):
+        frame = pd.DataFrame(
+            {
+                "term": ["ice", "fire", "snow", "ice"],
+                "higher_in": ["A", "B", "rest", "A"],
+                "p_adjusted": [0.01, 0.001, 0.001, 0.02],
+            }
+        )
+        self.assertEqual(key_terms(frame, ("A", "B", "C"), 0.05), {"A": ["ice"], "B": ["fire"]})
+        self.assertEqual(key_terms(frame, ("A", "B"), 0.005), {"B": ["fire"]})
+
+
+if __name__ == "__main__":
+    unittest.main()
