@@ -48,7 +48,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
         figure,
         [
             _rule(result) + " Large: terms that pass; the strongest are named where there is room.",
-            theme.sizes_line(result.groups),
+            _sizes(result),
         ],
     )
     return figure
@@ -82,7 +82,7 @@ def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
         [
             f"{_rule(result)} Large: terms that pass, above the line those of the upright axis; the strongest are "
             "named where there is room. On the grey bands: terms absent from that side.",
-            theme.sizes_line(result.groups),
+            _sizes(result),
         ],
     )
     return figure
@@ -119,10 +119,17 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
         [
             f"Each term a point; the {settings.chart_top} with the highest z are coloured and, where there is room, "
             f"named. Prior: {prior}. z orders terms, it is not a test.",
-            theme.sizes_line(result.groups),
+            _sizes(result),
         ],
     )
     return figure
+
+
+def _sizes(result: Result) -> str:
+    names = [name for name in ("target", "reference", "group", "against") if name in result.frame.columns]
+    hidden = len(result.frame.drop_duplicates(names)) - MOST_PANELS
+    more = f" {hidden} more comparisons are not drawn." if hidden > 0 else ""
+    return theme.sizes_line(result.groups) + more
 
 
 def _panels(result: Result, names: list[str]) -> tuple[Figure, list[tuple[Axes, pd.DataFrame]]]:

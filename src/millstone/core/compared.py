@@ -116,14 +116,11 @@ class Compared:
         """The rows that are shown, in order; ranks are among all terms that were compared."""
         sides = self.sides
         columns = self._columns()
-        order = ranking(self.score(sides), sides.a + sides.b)
-        rank = np.empty(len(order), dtype=np.int64)
-        if self.settings.shared:
-            order = self.shared
-            rank[order] = np.arange(1, len(order) + 1)
-        else:
-            rank[order] = np.arange(1, len(order) + 1)
-            order = order[self.chosen[order]]
+        shared = self.settings.shared
+        order = self.shared if shared else ranking(self.score(sides), sides.a + sides.b)
+        rank = np.empty(len(sides.a), dtype=np.int64)
+        rank[order] = np.arange(1, len(order) + 1)
+        order = order if shared else order[self.chosen[order]]
         found = {"target": self.comparison.target, "reference": self.comparison.reference, "rank": rank[order]}
         found |= {name: values[order] for name, values in columns.items()}
         # objects as they are: the other kind of text takes long to make
