@@ -12,7 +12,7 @@ from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, count
 from millstone.core.errors import DataError
 from millstone.core.keyness import keyness
-from millstone.core.listed import FrequencyList, aligned, corpus_of_lists, with_documents
+from millstone.core.listed import added_up, aligned, corpus_of_lists, with_documents
 from millstone.core.logodds import log_odds, prior
 from millstone.core.settings import KeynessSettings, LogOddsSettings
 from millstone.core.terms import map_terms
@@ -23,9 +23,8 @@ GENERAL = {"ice": 30, "fire": 12, "snow": 5, "zither": 1}
 
 
 def counts_of_list(name: str, freq: dict[str, int], documents: dict[str, int] | None = None) -> Counts:
-    one = FrequencyList()
-    for term, number in freq.items():
-        one.add(term, number, (documents or {}).get(term))
+    docs = np.array([(documents or {}).get(term, np.nan) for term in freq], dtype=float)
+    one = added_up(list(freq), list(freq.values()), docs if documents else None)
     corpus: Corpus = corpus_of_lists({name: one})
     term_map = map_terms(corpus)
     return with_documents(count(corpus, term_map), corpus, term_map, {name: one})

@@ -10,7 +10,7 @@ import pandas as pd
 from scipy import sparse, stats
 
 from millstone.core import arrays, cells, terms
-from millstone.core.arrays import begins, merged, stretches
+from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
 from millstone.core.cells import batches, column_sums, with_columns
 from millstone.core.frequency import deviation_of_proportions
 from millstone.core.order import competition_ranks
@@ -57,6 +57,21 @@ class Cells(unittest.TestCase):
         for size in (1, 5, 1 << 20):
             with mock.patch.object(cells, "_AT_ONCE", size):
                 np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
+
+
+class Pairs(unittest.TestCase):
+    def test_pairs_of_counts_and_their_order(self):
+        chance = np.random.default_rng(5)
+        for most in (1, 3, 40, 2**40):
+            first, second = (chance.integers(0, most, 500) for _ in range(2))
+            with self.subTest(most=most):
+                one, other, number = different_pairs(first, second)
+                np.testing.assert_array_equal(one[number], first)
+                np.testing.assert_array_equal(other[number], second)
+                if most**2 < 2**62:
+                    self.assertEqual(len(one), len(set(zip(first.tolist(), second.tolist(), strict=True))))
+                np.testing.assert_array_equal(stable_order(number), np.argsort(number, kind="stable"))
+        self.assertEqual([len(part) for part in different_pairs(first[:0], second[:0])], [0, 0, 0])
 
 
 class Order(unittest.TestCase):

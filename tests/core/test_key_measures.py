@@ -235,6 +235,31 @@ class Choosing(unittest.TestCase):
         self.assertEqual(wide["freq_target_A"].sum(), 5)
         self.assertEqual(key_terms(every, ("A", "B"), 0.05), {"A": ["ice", "tree"], "B": ["ash", "fire"]})
 
+    def test_terms_with_the_same_counts_are_as_they_are_one_by_one(self):
+        words = [f"w{number:02}" for number in range(60)]
+        texts = [
+            (
+                f"{group}{n}",
+                group,
+                " ".join(word for at, word in enumerate(words) if (at * n + len(group)) % step == 0),
+            )
+            for group, step in (("A", 3), ("BB", 4))
+            for n in range(1, 5)
+        ]
+        for settings in (
+            {},
+            {"shared": True, "margin": 5.0},
+            {"direction": "target", "rank_by": "p"},
+            {"test": "chi2"},
+        ):
+            asked = {"measures": ("all",), "adjust": "holm", **settings}
+            with self.subTest(settings):
+                # samples need every term by itself
+                one_by_one = keyness(counts_of(texts), KeynessSettings(**asked, resample=2))
+                together = keyness(counts_of(texts), KeynessSettings(**asked))
+                self.assertGreater(len(together), together[["freq_target", "freq_reference"]].drop_duplicates().size)
+                pd.testing.assert_frame_equal(one_by_one[together.columns], together)
+
     def test_what_is_shared(self):
         found = self.frame(shared=True, margin=2.0)
         self.assertEqual(set(found["term"]), {"snow", "rock", "the"} & set(found["term"]))
@@ -269,6 +294,7 @@ class Choosing(unittest.TestCase):
             ({"rank_by": "all"}, "no measure 'all'"),
             ({"below": 3.0}, "--background and --below"),
             ({"test": "welch", "count": "documents"}, "--test welch compares the rates"),
+            ({"test": "rank", "rank_by": "p", "resample": 9}, "--test rank is not made anew"),
         )
         for settings, message in rows:
             with self.subTest(settings), self.assertRaisesRegex(MillstoneError, message.replace("?", r"\?")):

@@ -103,6 +103,10 @@ class Measures(unittest.TestCase):
         np.testing.assert_allclose(adjusted(p, "bonferroni")[known], [0.06, 0.24, 0.18, 0.18, 1, 6e-6])
         np.testing.assert_array_equal(adjusted(p, "none"), p)
         self.assertEqual(adjusted(np.array([])).tolist(), [])
+        times = np.array([3, 1, 2, 4, 1, 5, 2])
+        for method in ("bh", "holm", "bonferroni", "none"):
+            one_by_one = adjusted(np.repeat(p, times), method)
+            np.testing.assert_allclose(np.repeat(adjusted(p, method, times), times), one_by_one, rtol=1e-12)
 
     def test_ranking_breaks_ties_by_total(self):
         score = np.array([2.0, 5.0, 2.0 + 5e-10, np.nan, 2.0])

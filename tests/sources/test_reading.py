@@ -6,17 +6,22 @@ import tempfile
 import unittest
 import zipfile
 from pathlib import Path
+from unittest import mock
 
+import numpy as np
 from lxml import etree
 
 from millstone.core.errors import DataError
+from millstone.core.listed import FrequencyList
+from millstone.sources import frequency_lists
 from millstone.sources.conditions import condition_from
 from millstone.sources.files import files_below
+from millstone.sources.frequency_lists import read_lists
 from millstone.sources.html_page import read_html
 from millstone.sources.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
 from millstone.sources.office import read_docx, read_odt
 from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
+from millstone.sources.settings import Counted, Reading
 from millstone.sources.table import open_table
 from millstone.sources.workbook import _date, _number
 from millstone.sources.xml_text import read_xml
@@ -224,3 +229,57 @@ class Tables(Folder):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class ListsOfTerms(Folder):
+    """Plain lists are read column by column, others row by row, and both say the same."""
+
+    ROWS = (
+        ("ice", "12", "3"),
+        ("Don\u2019t", "7", "2"),
+        ("\u00e9tude", "5", "1"),
+        ("ice", "1", "1"),
+        ("007", "0", "0"),
+    )
+    WANTED = (["ice", "Don't", "\u00e9tude", "007"], [13, 7, 5, 0], [np.nan, 2, 1, 0])
+
+    def read(self, name: str, content: str | bytes) -> tuple[FrequencyList, bool]:
+        """The list, and whether it was read column by column."""
+        path = self.file(name, content)
+        with mock.patch.object(frequency_lists, "_one_by_one", side_effect=frequency_lists._one_by_one) as slow:
+            (found,) = read_lists([str(path)], Reading(), Counted(), Provenance())
+        (one,) = found.lists.values()
+        return one, not slow.called
+
+    def test_both_ways_give_the_same(self):
+        lines = [("term", "freq", "docs"), *self.ROWS]
+        plain = "".join(",".join(cells) + "\n" for cells in lines)
+        of_rows = {
+            "last line without its end": plain[:-1],
+            "line ends of other machines": plain.replace("\n", "\r\n"),
+            "with a mark": "\ufeff" + plain,
+            "tabs": plain.replace(",", "\t"),
+            "a title above": "Ice and snow,,\n" + plain,
+        }
+        row_by_row = {
+            "a quotation mark": plain.replace("ice,12", '"ice",12'),
+            "an empty line": plain.replace("007", "\n007"),
+            "a short row": plain + "\n,,\n",
+            "a number with a point": plain.replace(",12,", ",12.0,"),
+            "a number with a space": plain.replace(",7,", ", 7,"),
+            "old line ends": plain.replace("\n", "\r"),
+        }
+        for name, content in {**of_rows, **row_by_row}.items():
+            with self.subTest(name):
+                one, at_once = self.read("list.tsv" if name == "tabs" else "list.csv", content)
+                self.assertEqual(at_once, name in of_rows)
+                self.assertEqual(one.terms.tolist(), self.WANTED[0])
+                self.assertEqual(one.freq.tolist(), self.WANTED[1])
+                np.testing.assert_array_equal(one.docs, self.WANTED[2])
+
+    def test_what_is_no_count_is_told_with_its_row(self):
+        for cell in ("-3", "2.5", "", "many", "9" * 16, "1e300", "nan", "inf"):
+            with self.subTest(cell), self.assertRaisesRegex(DataError, f"row 3: freq is {cell!r}"):
+                self.read("list.csv", f"term,freq\nice,3\nsnow,{cell}\n")
+        with self.assertRaisesRegex(DataError, "row 3: 3 cells, but the header has 2"):
+            self.read("list.csv", "term,freq\nice,3\nsnow,4,9\nrope\n")

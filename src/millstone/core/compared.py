@@ -3,10 +3,12 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import pandas as pd
 
+from millstone.core.arrays import different_pairs, stable_order
 from millstone.core.background import Background
 from millstone.core.comparisons import ALPHA, Comparison, chosen_terms
 from millstone.core.counts import Part
@@ -14,7 +16,7 @@ from millstone.core.document_tests import Rates, mann_whitney, permutation, rate
 from millstone.core.key_notes import largest_in_one, notes_of
 from millstone.core.keyness_measures import ALL, MEASURES, Sides
 from millstone.core.measures import Z90, fisher_p, log_ratio, pearson_chi2
-from millstone.core.order import competition_ranks, ranking
+from millstone.core.order import competition_ranks, places
 from millstone.core.resampling import resampled
 from millstone.core.settings import KeynessSettings
 from millstone.core.significance import adjusted, chi2_upper_tail
@@ -24,7 +26,7 @@ DOCUMENTS_FOR_TEST = 8
 OVER_DOCUMENTS = ("welch", "rank", "permutation")
 """The tests in which an observation is a document."""
 _OWN_STATISTIC = ("ll", "g2", "chi2")
-_P = ("p", "p_adjusted", "fisher")
+P_LIKE = ("p", "p_adjusted", "fisher")
 
 Progress = Callable[[int, int], None]
 
@@ -62,16 +64,38 @@ class Compared:
         return wanted[most <= self.settings.max_share * freq]
 
     @cached_property
+    def _counted(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Occurrences or documents of each row of `sides` in target and reference, and the row of each term."""
+        parts, of_documents = (self.target, self.reference), self.settings.count == "documents"
+        a, b = ((part.docs if of_documents else part.freq)[self.wanted].astype(np.int64) for part in parts)
+        if self.test in OVER_DOCUMENTS or self.settings.resample:
+            # what is asked of their documents sets terms with the same counts apart
+            return a, b, np.arange(len(a))
+        return different_pairs(a, b)
+
+    @property
+    def row_of(self) -> np.ndarray:
+        """(wanted,) the row of `sides` that each term is."""
+        return self._counted[2]
+
+    @cached_property
+    def _times(self) -> np.ndarray:
+        """(rows of sides,) how many terms each row is."""
+        return np.bincount(self.row_of, minlength=len(self._counted[0]))
+
+    @cached_property
     def sides(self) -> Sides:
-        """What is counted of these terms on each side."""
+        """What is counted on each side, a row for each pair of counts.
+
+        Of long lists most terms have the counts of many others, and all measures of them.
+        """
         settings, of_documents = self.settings, self.settings.count == "documents"
-        counted = [part.docs if of_documents else part.freq for part in (self.target, self.reference)]
-        n1, n2 = (int(part.documents if of_documents else part.tokens) for part in (self.target, self.reference))
-        a, b = (one[self.wanted].astype(np.int64) for one in counted)
+        parts = (self.target, self.reference)
+        n1, n2 = (int(part.documents if of_documents else part.tokens) for part in parts)
+        a, b, _ = self._counted
         statistic = "g2" if of_documents or settings.test == "g2" else "ll"
         sides = Sides(a, b, n1, n2, settings.zeros, statistic, of_documents)
-        sides.p = self._p(sides)
-        sides.p_adjusted = adjusted(sides.p, settings.adjust)
+        self._test(sides, self._times)
         return sides
 
     @property
@@ -83,6 +107,11 @@ class Compared:
     def rates(self) -> Rates:
         """The rates of these terms in each document."""
         return rates_of(self.target, self.reference, self.wanted, self.settings.independent_units)
+
+    def _test(self, sides: Sides, times: np.ndarray | None = None) -> None:
+        """Put in p and adjusted p; `times` is how many terms each row is."""
+        sides.p = self._p(sides)
+        sides.p_adjusted = adjusted(sides.p, self.settings.adjust, times)
 
     def _p(self, sides: Sides) -> np.ndarray:
         if self.test == "fisher":
@@ -100,69 +129,80 @@ class Compared:
     def score(self, sides: Sides) -> np.ndarray:
         """What the rows are ranked by, the largest first."""
         name = self.settings.rank_by or (self.test if self.test in _OWN_STATISTIC else sides.statistic)
+        if name in P_LIKE and not len(sides.p):
+            # a sample that was drawn
+            self._test(sides)
         values = MEASURES[name].of(sides)
-        return -values if name in _P else np.abs(values)
+        return -values if name in P_LIKE else np.abs(values)
 
     def _p_by_documents(self) -> np.ndarray | None:
-        """p of a test over documents, for the notes."""
+        """(wanted,) p of a test over documents, for the notes."""
         few = min(len(self.target.base), len(self.reference.base)) < DOCUMENTS_FOR_TEST
         if few or any(part.counts.listed is not None for part in (self.target, self.reference)):
             return None
         if self.test in OVER_DOCUMENTS or not len(self.wanted):
-            return self.sides.p
+            return self.sides.p[self.row_of]
         return mann_whitney(self.rates)
 
     def table(self) -> pd.DataFrame:
         """The rows that are shown, in order; ranks are among all terms that were compared."""
-        sides = self.sides
-        columns = self._columns()
-        shared = self.settings.shared
-        order = self.shared if shared else ranking(self.score(sides), sides.a + sides.b)
-        rank = np.empty(len(sides.a), dtype=np.int64)
-        rank[order] = np.arange(1, len(order) + 1)
-        order = order if shared else order[self.chosen[order]]
-        found = {"target": self.comparison.target, "reference": self.comparison.reference, "rank": rank[order]}
-        found |= {name: values[order] for name, values in columns.items()}
+        rank, terms = self._ranked()
+        found: dict[str, Any] = {
+            "target": self.comparison.target,
+            "reference": self.comparison.reference,
+            "rank": rank,
+        }
+        found |= self._columns(terms)
         # objects as they are: the other kind of text takes long to make
         kept = {
             name: pd.Series(one, dtype=object) if one.dtype == object else one
             for name, one in found.items()
             if not isinstance(one, str)
         }
-        return pd.DataFrame(found | kept)
+        return pd.DataFrame(found | kept, copy=False)
 
-    def _columns(self) -> dict[str, np.ndarray]:
-        """All columns from ``term`` on, (wanted,) each, in the order of the terms."""
-        sides, target, reference, wanted = self.sides, self.target, self.reference, self.wanted
+    def _ranked(self) -> tuple[np.ndarray, np.ndarray]:
+        """The rank of each shown term among all, and which one it is: its place in `wanted`."""
+        if self.settings.shared:
+            return np.arange(1, len(self.shared) + 1), self.shared
+        sides = self.sides
+        order = stable_order(places(self.score(sides), sides.a + sides.b)[self.row_of])
+        shown = np.flatnonzero(self.chosen[self.row_of[order]])
+        return shown + 1, order[shown]
+
+    def _columns(self, terms: np.ndarray) -> dict[str, np.ndarray]:
+        """All columns from ``term`` on, (terms,) each; `terms` are places in `wanted`."""
+        sides, target, reference = self.sides, self.target, self.reference
+        rows, wanted = self.row_of[terms], self.wanted[terms]
         names = np.array(["", self.comparison.target, self.comparison.reference], dtype=object)
         columns = {
             "term": names_of(target, wanted),
-            "freq_target": sides.a,
-            "freq_reference": sides.b,
-            "rank_target": _list_ranks(target, sides.a, sides.of_documents),
-            "rank_reference": _list_ranks(reference, sides.b, sides.of_documents),
-            "per_million_target": self._rates(sides.a, sides.n1),
-            "per_million_reference": self._rates(sides.b, sides.n2),
+            "freq_target": sides.a[rows],
+            "freq_reference": sides.b[rows],
+            "rank_target": _list_ranks(target, sides.a, sides.of_documents)[rows],
+            "rank_reference": _list_ranks(reference, sides.b, sides.of_documents)[rows],
+            "per_million_target": self._rates(sides.a, sides.n1)[rows],
+            "per_million_reference": self._rates(sides.b, sides.n2)[rows],
             "docs_percent_target": 100 * target.docs[wanted] / target.documents,
             "docs_percent_reference": 100 * reference.docs[wanted] / reference.documents,
-            "higher_in": names[sides.difference.astype(int)],
+            "higher_in": names[sides.difference[rows].astype(int)],
         }
-        columns |= {name: MEASURES[name].of(sides) for name in self._measures()}
+        columns |= {name: MEASURES[name].of(sides)[rows] for name in self._measures()}
         if self.settings.shared and self.background is None:
-            columns |= {"shared_low": self._narrow[1], "shared_high": self._narrow[2]}
+            columns |= {"shared_low": self._narrow[1][rows], "shared_high": self._narrow[2][rows]}
         if self.background is not None:
-            columns["per_million_background"] = self._background_rates
+            columns["per_million_background"] = self._background_rates[terms]
         if self.settings.resample:
-            columns |= self._resampled()
+            columns |= {name: values[terms] for name, values in self._resampled().items()}
         by_documents = self._p_by_documents()
         columns["note"] = notes_of(
             self.comparison,
             target,
             reference,
             wanted,
-            sides.difference,
-            sides.p_adjusted,
-            by_documents,
+            sides.difference[rows],
+            sides.p_adjusted[rows],
+            None if by_documents is None else by_documents[terms],
             in_one=not sides.of_documents,
         )
         return columns
@@ -200,9 +240,9 @@ class Compared:
 
     @cached_property
     def chosen(self) -> np.ndarray:
-        """(wanted,) bool: the terms that the settings let be shown."""
+        """(rows of sides,) bool: which the settings let be shown."""
         settings, sides = self.settings, self.sides
-        found = np.ones(len(self.wanted), dtype=bool)
+        found = np.ones(len(sides.a), dtype=bool)
         if settings.alpha is not None:
             found &= sides.p_adjusted < settings.alpha
         if settings.min_log_ratio is not None:
@@ -211,25 +251,30 @@ class Compared:
             found &= sides.difference == (1 if settings.direction == "target" else -1)
         return found
 
-    @cached_property
-    def passes(self) -> np.ndarray:
-        """(wanted,) bool: the same; where no other rule says what is key, p is below 0.05."""
-        if self.settings.alpha is not None or self.settings.min_log_ratio is not None:
-            return self.chosen
-        return self.chosen & (self.sides.p_adjusted < ALPHA)
+    @property
+    def passing(self) -> int:
+        """How many terms are key, or shared; where no other rule says what is key, p is below 0.05."""
+        if self.settings.shared:
+            return len(self.shared)
+        key = self.chosen
+        if self.settings.alpha is None and self.settings.min_log_ratio is None:
+            key = key & (self.sides.p_adjusted < ALPHA)
+        return int(self._times[key].sum())
 
     @cached_property
     def shared(self) -> np.ndarray:
-        """The terms that are about equally frequent, or rare elsewhere, in their order."""
-        sides, settings = self.sides, self.settings
+        """The terms that are about equally frequent, or rare elsewhere, as places in `wanted`, in their order."""
+        sides, settings, row_of = self.sides, self.settings, self.row_of
         on_both = (sides.a > 0) & (sides.b > 0)
         if self.background is not None and settings.below is not None:
             rate = self._background_rates
-            found = np.flatnonzero(on_both & (rate < settings.below))
-            return found[np.lexsort((found, -(sides.a + sides.b)[found], rate[found]))]
+            found = np.flatnonzero(on_both[row_of] & (rate < settings.below))
+            return found[np.lexsort((found, -(sides.a + sides.b)[row_of[found]], rate[found]))]
         _, low, high = self._narrow
-        found = np.flatnonzero(on_both & (low >= -settings.margin) & (high <= settings.margin))
-        return found[np.lexsort((found, (high - low)[found], np.abs(sides.ratio[0][found])))]
+        within = on_both & (low >= -settings.margin) & (high <= settings.margin)
+        found = np.flatnonzero(within[row_of])
+        rows = row_of[found]
+        return found[np.lexsort((found, (high - low)[rows], np.abs(sides.ratio[0][rows])))]
 
     @cached_property
     def _narrow(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -255,6 +300,6 @@ def names_of(part: Part, wanted: np.ndarray) -> np.ndarray:
 
 
 def _list_ranks(part: Part, counted: np.ndarray, of_documents: bool) -> pd.arrays.IntegerArray:
-    """(wanted,) the rank in the list of all terms, empty for a term that is not in it."""
+    """(counts,) the rank in the list of all terms, empty for a term that is not in it."""
     every = part.docs.astype(np.int64) if of_documents else part.freq
     return pd.arrays.IntegerArray(competition_ranks(counted, every), counted == 0)

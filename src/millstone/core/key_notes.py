@@ -43,16 +43,13 @@ def notes_of(
         (wanted,) str objects.
     """
     sides = ((target, comparison.target, 1), (reference, comparison.reference, -1))
-    found = [_in_one_document(part, wanted, direction == side) for part, _, side in sides if in_one]
-    for part, name, _ in sides:
-        found.append(_noted(part.freq[wanted] == 0, f"absent from {name}"))
+    mostly_in_one: dict[int, str] = {}
+    for part, _, side in sides if in_one else ():
+        mostly_in_one |= _in_one_document(part, wanted, direction == side)
+    noted = {f"absent from {name}": part.freq[wanted] == 0 for part, name, _ in sides}
     if p_by_documents is not None:
-        found.append(_noted((p_adjusted < ALPHA) & (p_by_documents >= ALPHA), "not by documents"))
-    return joined(found)
-
-
-def _noted(which: np.ndarray, note: str) -> np.ndarray:
-    return np.array(["", note], dtype=object)[which.astype(int)]
+        noted["not by documents"] = (p_adjusted < ALPHA) & (p_by_documents >= ALPHA)
+    return joined(noted, mostly_in_one)
 
 
 def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -62,23 +59,25 @@ def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarr
     columns = part.matrix[:, wanted].tocsc()
     most = np.zeros(len(wanted), dtype=np.int64)
     which = np.zeros(len(wanted), dtype=np.int64)
-    column = np.repeat(np.arange(len(wanted)), np.diff(columns.indptr))
-    # the last of each column's cells in this order is its largest, of equal ones the first document
-    order = np.lexsort((-columns.indices, columns.data, column))
-    column = column[order]
-    last = np.flatnonzero(np.append(column[1:] != column[:-1], True)) if len(column) else column
-    most[column[last]], which[column[last]] = columns.data[order][last], columns.indices[order][last]
+    found = np.flatnonzero(np.diff(columns.indptr))
+    if len(found):
+        starts = columns.indptr[found]
+        most[found] = np.maximum.reduceat(columns.data, starts)
+        is_most = columns.data == np.repeat(most[found], np.diff(columns.indptr)[found])
+        # a column's cells are in the order of the documents: of equal ones the first counts
+        place = np.minimum.reduceat(np.where(is_most, np.arange(len(is_most)), len(is_most)), starts)
+        which[found] = columns.indices[place]
     return most, which
 
 
-def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> np.ndarray:
-    notes = np.full(len(wanted), "", dtype=object)
+def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) -> dict[int, str]:
+    notes: dict[int, str] = {}
     if len(part.base) < 2 or part.counts.listed is not None:
         return notes
     freq = part.freq[wanted]
     candidates = np.flatnonzero(higher_here & (freq >= ONE_DOCUMENT_LEAST))
     most, which = largest_in_one(part, wanted[candidates])
     noted = most >= ONE_DOCUMENT_SHARE * freq[candidates]
-    for row, number, document in zip(candidates[noted], most[noted], which[noted], strict=True):
+    for row, number, document in zip(candidates[noted].tolist(), most[noted], which[noted], strict=True):
         notes[row] = f"one document ({part.names[document]}) has {100 * number / freq[row]:.0f} % of it"
     return notes

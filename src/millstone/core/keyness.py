@@ -6,7 +6,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.background import Background
-from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, Compared, Progress
+from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
 from millstone.core.comparisons import ALPHA, check_group_names, check_some_left, sides_of
 from millstone.core.counts import Counts
 from millstone.core.declare import nearest
@@ -86,6 +86,11 @@ def check_settings(settings: KeynessSettings, background: Background | None) -> 
         )
     if background is not None and not settings.shared:
         raise UsageError("--background: only --shared uses it", "type --shared as well")
+    if settings.resample and settings.rank_by in P_LIKE and settings.test in OVER_DOCUMENTS:
+        raise UsageError(
+            f"--rank-by {settings.rank_by} with --resample: --test {settings.test} is not made anew for each sample",
+            "rank by ll or log_ratio, or leave --resample out",
+        )
     if settings.count == "documents" and settings.test in OVER_DOCUMENTS:
         raise UsageError(
             f"--test {settings.test} compares the rates of documents, and --count documents has none",
@@ -142,7 +147,7 @@ def _passing(compared: list[Compared], settings: KeynessSettings) -> str:
         rule = f"90 % interval of the log ratio within -{settings.margin:g} to {settings.margin:g}"
         if compared[0].background is not None:
             rule = f"on both sides, below {settings.below:g} per million in {compared[0].background.name}"
-        return _counted(compared, [len(one.shared) for one in compared], rule)
+        return _counted(compared, [one.passing for one in compared], rule)
     rules = []
     if settings.alpha is not None or settings.min_log_ratio is None:
         adjustment = _ADJUSTED[settings.adjust]
@@ -151,7 +156,7 @@ def _passing(compared: list[Compared], settings: KeynessSettings) -> str:
         rules.append(f"log ratio {settings.min_log_ratio:g} or more either way")
     if settings.direction != "both":
         rules.append(f"higher in the {settings.direction}")
-    return _counted(compared, [int(one.passes.sum()) for one in compared], ", ".join(rules))
+    return _counted(compared, [one.passing for one in compared], ", ".join(rules))
 
 
 def _counted(compared: list[Compared], passing: list[int], rule: str) -> str:

@@ -1,12 +1,14 @@
 """Frequency lists, and fields of documents, as counts."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 import pandas as pd
 from scipy import sparse
 
+from millstone.core.arrays import stable_order
 from millstone.core.cells import with_columns
 from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, Listed
@@ -15,22 +17,74 @@ from millstone.core.errors import DataError
 from millstone.core.terms import TermMap
 
 
-@dataclass
+@dataclass(frozen=True)
 class FrequencyList:
-    """One list: term -> occurrences, term -> documents where known, and the sizes of its corpus where known."""
+    """One list, and the sizes of its corpus where they are known.
 
-    freq: dict[str, int] = field(default_factory=dict)
-    docs: dict[str, int] = field(default_factory=dict)
+    Attributes
+    ----------
+    terms : ndarray of str
+        (terms,) all different.
+    freq : ndarray
+        (terms,) int64 occurrences.
+    docs : ndarray or None
+        (terms,) float documents, NaN where not known; None where the list says nothing of documents.
+    tokens, documents : int or None
+    """
+
+    terms: np.ndarray
+    freq: np.ndarray
+    docs: np.ndarray | None = None
     tokens: int | None = None
     documents: int | None = None
 
-    def add(self, term: str, freq: int, docs: int | None) -> None:
-        """Add a row; the documents of a term that stands in several rows are not known."""
-        if docs is not None and term not in self.freq:
-            self.docs[term] = docs
-        else:
-            self.docs.pop(term, None)
-        self.freq[term] = self.freq.get(term, 0) + freq
+    @property
+    def size(self) -> int:
+        """Tokens of its corpus; where they are not known, those that are listed."""
+        return int(self.freq.sum()) if self.tokens is None else self.tokens
+
+
+def added_up(
+    terms: Sequence[str] | np.ndarray, freq: Sequence[int] | np.ndarray, docs: np.ndarray | None = None
+) -> FrequencyList:
+    """The list that rows make; the documents of a term that stands in several rows are not known.
+
+    Parameters
+    ----------
+    terms : sequence of str
+        (rows,).
+    freq : sequence of int
+        (rows,).
+    docs : ndarray, optional
+        (rows,) float, NaN where not known.
+    """
+    terms, freq = np.asarray(terms, dtype=object), np.asarray(freq, dtype=np.int64)
+    if len(set(terms.tolist())) == len(terms):
+        return FrequencyList(terms, freq, docs)
+    number, different = pd.factorize(terms)
+    sums = np.zeros(len(different), dtype=np.int64)
+    np.add.at(sums, number, freq)
+    if docs is not None:
+        once = np.bincount(number)[number] == 1
+        merged = np.full(len(different), np.nan)
+        merged[number[once]] = docs[once]
+        docs = merged
+    return FrequencyList(np.asarray(different, dtype=object), sums, docs)
+
+
+def together(lists: Sequence[FrequencyList]) -> FrequencyList:
+    """Several lists of one group added up; a size is known where it is of all of them."""
+    if len(lists) == 1:
+        return lists[0]
+    docs = None
+    if any(one.docs is not None for one in lists):
+        docs = np.concatenate([np.full(len(one.terms), np.nan) if one.docs is None else one.docs for one in lists])
+    tokens, documents = ([getattr(one, name) for one in lists] for name in ("tokens", "documents"))
+    return replace(
+        added_up(np.concatenate([one.terms for one in lists]), np.concatenate([one.freq for one in lists]), docs),
+        tokens=None if None in tokens else sum(tokens),
+        documents=None if None in documents else sum(documents),
+    )
 
 
 def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
@@ -46,56 +100,64 @@ def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
     DataError
         When a list has more occurrences than its corpus has tokens.
     """
-    forms = sorted({term for one in lists.values() for term in one.freq})
-    number = {form: at for at, form in enumerate(forms)}
-    rows, columns, values = [], [], []
-    for row, (group, one) in enumerate(lists.items()):
-        listed = sum(one.freq.values())
-        if one.tokens is not None and one.tokens < listed:
+    for group, one in lists.items():
+        listed = int(one.freq.sum())
+        if one.size < listed:
             raise DataError(
                 f"the list {group!r} has {listed:,} occurrences, more than its corpus size {one.tokens:,}",
                 f"check --base-size {group}=N, or the companion of the list",
             )
-        rows += [row] * len(one.freq)
-        columns += [number[term] for term in one.freq]
-        values += list(one.freq.values())
-    shape = (len(lists), len(forms))
-    counts = sparse.coo_array((np.array(values, dtype=np.int64), (rows, columns)), shape=shape).tocsr()
-    sizes = [sum(one.freq.values()) if one.tokens is None else one.tokens for one in lists.values()]
+    forms, number = in_order([one.terms for one in lists.values()])
+    ends = np.cumsum([0, *(len(one.terms) for one in lists.values())])
+    order = [start + stable_order(number[start:end]) for start, end in pairwise(ends.tolist())]
+    cells = np.concatenate(order)
+    freq = np.concatenate([one.freq for one in lists.values()])
+    counts = sparse.csr_array((freq[cells], number[cells], ends), shape=(len(lists), len(forms)))
     names = list(lists)
     documents = pd.DataFrame({"document": names, "group": names}, dtype=object)
-    return Corpus(forms, counts, np.array(sizes, dtype=np.int64), documents, tuple(names))
+    sizes = np.array([one.size for one in lists.values()], dtype=np.int64)
+    return Corpus(forms.tolist(), counts, sizes, documents, tuple(names))
+
+
+def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+    """The different terms of several lists in code-point order, and the number of each term of each list, in turn."""
+    number, different = pd.factorize(np.concatenate(lists))
+    # sorting a list takes a fifth of the time of sorting an array of words
+    words = different.tolist()
+    order = np.array(sorted(range(len(words)), key=words.__getitem__), dtype=np.int32)
+    place = np.empty(len(order), dtype=np.int32)
+    place[order] = np.arange(len(order), dtype=np.int32)
+    return np.asarray(different, dtype=object)[order], place[number]
 
 
 def with_documents(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> Counts:
     """Counts of lists with what the lists say of documents; unknown where several forms are one term."""
     docs = np.full((len(lists), len(counts.terms)), np.nan)
-    forms_of = np.bincount(term_map.term_of[term_map.term_of >= 0], minlength=len(counts.terms))
-    number = dict(zip(corpus.forms, term_map.term_of.tolist(), strict=True))
-    for row, one in enumerate(lists.values()):
-        if not one.docs:
-            continue
+    told = {row: (one, one.docs) for row, one in enumerate(lists.values()) if one.docs is not None}
+    if told:
+        forms = pd.Index(corpus.forms, dtype=object)
+        forms_of = np.bincount(term_map.term_of[term_map.term_of >= 0], minlength=len(counts.terms))
+    for row, (one, known) in told.items():
         # a term that is not in a list stands in none of its documents
         docs[row] = 0
-        for form in one.freq:
-            term = number[form]
-            if term >= 0:
-                docs[row, term] = one.docs.get(form, np.nan) if forms_of[term] == 1 else np.nan
-    known = [np.nan if one.documents is None else float(one.documents) for one in lists.values()]
-    return replace(counts, listed=Listed(docs, np.array(known)))
+        term = term_map.term_of[forms.get_indexer(one.terms)]
+        counted = np.flatnonzero(term >= 0)
+        term = term[counted]
+        docs[row, term] = np.where(forms_of[term] == 1, known[counted], np.nan)
+    documents = [np.nan if one.documents is None else float(one.documents) for one in lists.values()]
+    return replace(counts, listed=Listed(docs, np.array(documents)))
 
 
 def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
     """Counts of texts and of a list under the terms that either has, so that they can be compared."""
-    terms = sorted({*counts.terms[:].tolist(), *listed.terms[:].tolist()})
-    number = {term: at for at, term in enumerate(terms)}
-    return _under(counts, terms, number), _under(listed, terms, number)
+    terms, number = in_order([counts.terms[:], listed.terms[:]])
+    first, second = np.split(number, [len(counts.terms)])
+    return _under(counts, terms, first), _under(listed, terms, second)
 
 
-def _under(counts: Counts, terms: list[str], number: Mapping[str, int]) -> Counts:
-    column_of = np.array([number[term] for term in counts.terms[:].tolist()], dtype=np.int32)
+def _under(counts: Counts, terms: np.ndarray, column_of: np.ndarray) -> Counts:
     matrix = with_columns(counts.matrix, column_of, len(terms))
-    found = replace(counts, matrix=matrix, terms=np.array(terms, dtype=object), forms=None)
+    found = replace(counts, matrix=matrix, terms=terms, forms=None)
     if counts.listed is None:
         return found
     docs = np.full((len(counts.listed.docs), len(terms)), np.nan)

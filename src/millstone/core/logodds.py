@@ -129,7 +129,7 @@ def _compare(
     depends = (np.sign(ratio) != np.sign(plain)) | ((np.abs(z) > Z_NOTED) != (np.abs(plain_z) > Z_NOTED))
     few = y_i + y_j < FEW_COUNTS
     depends &= ~np.isnan(ratio)
-    notes = joined([np.where(few, "few counts", ""), np.where(depends, "depends on prior", "")])
+    notes = joined({"few counts": few, "depends on prior": depends})
     wanted = np.flatnonzero(chosen_terms(target, reference, settings)[kept])
     wanted = wanted[ranking(z[wanted], np.zeros(len(wanted)))]
     return pd.DataFrame(

@@ -1,26 +1,31 @@
 """The notes of a row: what to mind when reading it."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 
 import numpy as np
 
 
-def joined(columns: Sequence[np.ndarray]) -> np.ndarray:
-    """Join the notes of each row with ``; ``.
+def joined(noted: Mapping[str, np.ndarray], first: Mapping[int, str] | None = None) -> np.ndarray:
+    """The notes of each row, joined with ``; ``.
 
     Parameters
     ----------
-    columns : sequence of ndarray
-        Each (rows,) str, empty where there is nothing to say.
+    noted : mapping
+        Note -> (rows,) bool: which rows have it.
+    first : mapping, optional
+        Row -> what is said of it before the others.
 
     Returns
     -------
     ndarray
-        (rows,) str objects.
+        (rows,) str objects, empty where there is nothing to say.
     """
-    notes = np.array([np.asarray(column, dtype=object) for column in columns])
-    found = np.full(notes.shape[1], "", dtype=object)
-    # most rows have no note: only the others are walked through
-    for row in np.flatnonzero((notes != "").any(axis=0)):
-        found[row] = "; ".join(filter(None, notes[:, row]))
+    number = sum(which.astype(np.int64) << place for place, which in enumerate(noted.values()))
+    together = [
+        "; ".join(note for place, note in enumerate(noted) if combination >> place & 1)
+        for combination in range(1 << len(noted))
+    ]
+    found = np.array(together, dtype=object)[number]
+    for row, note in (first or {}).items():
+        found[row] = f"{note}; {found[row]}" if found[row] else note
     return found

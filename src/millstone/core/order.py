@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from millstone.core.arrays import begins, stable_order
+
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
     """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
@@ -10,10 +12,10 @@ def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
     return above[np.searchsorted(values, freq)] + 1
 
 
-def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
-    """Row order by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
+def places(score: np.ndarray, then: np.ndarray) -> np.ndarray:
+    """Places from 0 by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
 
-    What is still equal keeps its place; NaN comes last. Both are (rows,).
+    What is equal in both has the same place; NaN comes last. All are (rows,).
     """
     first = np.argsort(-np.nan_to_num(score, nan=-np.inf), kind="stable")
     ordered = np.nan_to_num(score[first], nan=-np.inf)
@@ -22,4 +24,12 @@ def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
         is_new = drop > 1e-9 * np.maximum(1, np.abs(ordered[:-1]))
     level = np.empty(len(score), dtype=np.int64)
     level[first] = np.concatenate(([0], np.cumsum(is_new)))[: len(score)]
-    return np.lexsort((np.arange(len(score)), -then, level))
+    order = np.lexsort((-then, level))
+    found = np.empty(len(score), dtype=np.int64)
+    found[order] = np.cumsum(begins(level[order]) | begins(then[order])) - 1
+    return found
+
+
+def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
+    """Row order by descending `score`, ties as `places` has them; what is equal keeps its order."""
+    return stable_order(places(score, then))

@@ -9,7 +9,7 @@ def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
     return special.erfc(np.sqrt(statistic / 2))
 
 
-def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
+def adjusted(p: np.ndarray, method: str = "bh", times: np.ndarray | None = None) -> np.ndarray:
     """Adjust p values for their number.
 
     Parameters
@@ -17,6 +17,8 @@ def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
     p : ndarray
         (tests,); NaN stays NaN and does not count.
     method : {"bh", "holm", "bonferroni", "none"}
+    times : ndarray, optional
+        (tests,) how many tests have this p, 1 or more; by default each stands for itself.
 
     References
     ----------
@@ -31,12 +33,14 @@ def adjusted(p: np.ndarray, method: str = "bh") -> np.ndarray:
     result = np.full(len(p), np.nan)
     known = np.flatnonzero(~np.isnan(p))
     order = known[np.argsort(p[known], kind="stable")]
-    tests = len(order)
-    ordered, position = p[order], np.arange(1, tests + 1)
+    ordered, together = p[order], np.ones(len(order), dtype=np.int64) if times is None else times[order]
+    # of equal ones the last has the say in one rule, the first in the other
+    position = np.cumsum(together)
+    tests = int(position[-1]) if len(position) else 0
     if method == "bh":
         scaled = np.minimum.accumulate((ordered * tests / position)[::-1])[::-1]
     elif method == "holm":
-        scaled = np.maximum.accumulate(ordered * (tests + 1 - position))
+        scaled = np.maximum.accumulate(ordered * (tests - (position - together)))
     else:
         scaled = ordered * (tests if method == "bonferroni" else 1)
     result[order] = np.minimum(scaled, 1)

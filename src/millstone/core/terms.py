@@ -3,8 +3,8 @@
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass, field
-from itertools import chain, compress
-from operator import ne
+from itertools import chain, compress, islice
+from operator import lt, ne
 from typing import overload
 
 import numpy as np
@@ -158,6 +158,8 @@ def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
 
     Meant for words that are nearly in order, which are sorted far faster than a dict is made.
     """
+    if all(map(lt, words, islice(words, 1, None))):
+        return list(words), np.arange(len(words), dtype=np.int32)
     order = sorted(range(len(words)), key=words.__getitem__)
     ordered = [words[number] for number in order]
     is_first = np.fromiter(map(ne, ordered, chain([None], ordered)), dtype=bool, count=len(ordered))
@@ -171,9 +173,13 @@ def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
     for at in range(0, len(forms), _AT_ONCE):
         some = forms[at : at + _AT_ONCE]
         # words hold no line feed, and neither case nor normalisation looks past one
-        folded = fold("\n".join(some)).split("\n")
+        together = "\n".join(some)
+        folded = fold(together)
         # what does not change need not be kept twice
-        found += [form if form == word else word for form, word in zip(some, folded, strict=True)]
+        if folded == together:
+            found += some
+        else:
+            found += [form if form == word else word for form, word in zip(some, folded.split("\n"), strict=True)]
     return found
 
 

@@ -1,33 +1,41 @@
 """Frequency lists as inputs, whoever made them."""
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+import pandas as pd
+
 from millstone.core.errors import DataError
+from millstone.core.listed import FrequencyList, added_up
 from millstone.core.tokens import normalise
 from millstone.core.wording import numbered
-from millstone.sources.files import stem_of, watched
+from millstone.sources.delimited import plain_columns
+from millstone.sources.files import ending_of, stem_of, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_files
 from millstone.sources.settings import Counted, Reading
-from millstone.sources.table import TABLES, Table, column_of, open_table
+from millstone.sources.table import DELIMITED, TABLES, Table, column_of, open_table
 
 _TERM = ("term", "word", "type", "token", "lemma", "form", "ngram", "item")
 _FREQ = ("freq", "frequency", "count", "occurrences", "f", "n")
+_MOST = 10**15
+_AT_ONCE = 256
 ENDINGS = (*TABLES, ".txt")
 """Of files that may hold a list."""
 
 
 @dataclass
 class ListFile:
-    """One file of lists: group -> rows of term, occurrences, and documents where known.
+    """One file of lists: group -> its list.
 
     `own_names` are those that the groups of the file have in itself, where others were typed.
     """
 
     path: Path
-    rows: dict[str, list[tuple[str, int, int | None]]]
+    lists: dict[str, FrequencyList]
     own_names: dict[str, list[str]]
 
 
@@ -54,31 +62,119 @@ def _read(path: Path, name: str, reading: Reading, counted: Counted, provenance:
     freq = column_of(table, counted.freq, "freq") if counted.freq else _guessed(table, _FREQ, "freq", provenance)
     docs = column_of(table, counted.docs, "docs") if counted.docs else "docs" if "docs" in table.header else ""
     group = column_of(table, reading.group, "group") if reading.group else "group" if "group" in table.header else ""
-    found: dict[str, list[tuple[str, int, int | None]]] = {}
-    own_names: dict[str, dict[str, None]] = {}
-    file_name = stem_of(path)
-    for number, cells in table.rows:
-        cell = cells.get(term, "")
-        word = cell if cell.isascii() and cell.isalnum() else " ".join(normalise(cell).split())
-        if not word:
-            provenance.empty_cells += 1
-            continue
-        own_name = (cells.get(group, "").strip() if group else "") or file_name
-        of_group = name or own_name
-        own_names.setdefault(of_group, {})[own_name] = None
-        times = _whole(cells.get(freq, ""), path, number, freq)
-        seen = _whole(cells[docs], path, number, docs) if docs and cells.get(docs, "").strip() else None
-        found.setdefault(of_group, []).append((word, times, seen))
-    if not found:
-        raise DataError(f"{path} has no terms", "give a table with a column of terms and one of frequencies")
-    for of_group, rows in found.items():
-        again = len(rows) - len({word for word, _, _ in rows})
+    names = _Names(term, freq, docs, group)
+    rows = _at_once(path, table, reading, names) or _one_by_one(path, table, names, provenance)
+    lists: dict[str, FrequencyList] = {}
+    own_names: dict[str, list[str]] = {}
+    of_groups = list(_by_group(rows.groups, len(rows.terms), name, stem_of(path)))
+    for of_group, own, which in of_groups:
+        known = docs and not np.isnan(rows.docs[which]).all()
+        one = added_up(rows.terms[which], rows.freq[which], rows.docs[which] if known else None)
+        lists[of_group], own_names[of_group] = one, own
+        again = len(rows.terms[which]) - len(one.terms)
         if again:
-            where = f" of {of_group}" if len(found) > 1 else ""
+            where = f" of {of_group}" if len(of_groups) > 1 else ""
             provenance.note(
                 f"{path.name}: {numbered(again, 'row')}{where} with a term that occurred before, added up"
             )
-    return ListFile(path, found, {of_group: list(names) for of_group, names in own_names.items()})
+    if not lists:
+        raise DataError(f"{path} has no terms", "give a table with a column of terms and one of frequencies")
+    return ListFile(path, lists, own_names)
+
+
+@dataclass(frozen=True)
+class _Names:
+    """The columns of a list; `docs` and `group` are empty where there is none."""
+
+    term: str
+    freq: str
+    docs: str
+    group: str
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """The rows of a list that have a term, (rows,) each; `docs` is NaN where not known, `groups` may be None."""
+
+    terms: np.ndarray
+    freq: np.ndarray
+    docs: np.ndarray
+    groups: Sequence[str] | None
+
+
+def _at_once(path: Path, table: Table, reading: Reading, names: _Names) -> _Rows | None:
+    """The rows of a plain list, column by column; None where something in it has to be looked at row by row."""
+    if ending_of(path) not in DELIMITED or reading.decimal_comma or not table.first_rows:
+        return None
+    columns = plain_columns(path, reading, len(table.header), table.first_rows[0][0])
+    if columns is None:
+        return None
+    cells = dict(zip(table.header, columns, strict=True))
+    terms = _terms_of(cells[names.term])
+    freq = _numbers(cells[names.freq])
+    docs = _numbers(cells[names.docs]) if names.docs else np.full(len(terms), np.nan)
+    if freq is None or docs is None or not all(terms):
+        return None
+    groups = cells[names.group] if names.group else None
+    return _Rows(np.array(terms, dtype=object), freq, docs.astype(float), groups)
+
+
+def _numbers(cells: Sequence[str]) -> np.ndarray | None:
+    """Whole numbers, int64; None where a cell is none, or is not written in digits alone."""
+    digits = "".join(cells)
+    if not (digits.isascii() and digits.isdecimal() and all(cells)):
+        return None
+    found = np.fromstring("\n".join(cells), dtype=np.int64, sep="\n")
+    return found if found.max() <= _MOST else None
+
+
+def _one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) -> _Rows:
+    terms, freq, docs, groups = [], [], [], []
+    for number, cells in table.rows:
+        term = _term_of(cells.get(names.term, ""))
+        if not term:
+            provenance.empty_cells += 1
+            continue
+        terms.append(term)
+        groups.append(cells.get(names.group, ""))
+        freq.append(_whole(cells.get(names.freq, ""), path, number, names.freq))
+        seen = cells.get(names.docs, "").strip() if names.docs else ""
+        docs.append(_whole(cells[names.docs], path, number, names.docs) if seen else math.nan)
+    return _Rows(
+        np.array(terms, dtype=object), np.array(freq, dtype=np.int64), np.array(docs), groups if names.group else None
+    )
+
+
+def _term_of(cell: str) -> str:
+    return cell if cell.isascii() and cell.isalnum() else " ".join(normalise(cell).split())
+
+
+def _terms_of(cells: list[str]) -> list[str]:
+    found: list[str] = []
+    for at in range(0, len(cells), _AT_ONCE):
+        some = cells[at : at + _AT_ONCE]
+        together = "".join(some)
+        is_plain = together.isascii() and together.isprintable() and " " not in together
+        found += some if is_plain else map(_term_of, some)
+    return found
+
+
+def _by_group(
+    groups: Sequence[str] | None, rows: int, typed: str, file_name: str
+) -> Iterator[tuple[str, list[str], np.ndarray | slice]]:
+    """The groups of a file: the name that counts, the names they have in the file, and which rows are theirs."""
+    if not rows:
+        return
+    if groups is None:
+        yield typed or file_name, [file_name], slice(None)
+        return
+    number, given = pd.factorize(np.array(groups, dtype=object))
+    names = [name.strip() or file_name for name in given]
+    if typed:
+        yield typed, list(dict.fromkeys(names)), slice(None)
+        return
+    for name in dict.fromkeys(names):
+        yield name, [name], np.flatnonzero(np.isin(number, [at for at, one in enumerate(names) if one == name]))
 
 
 def _guessed(table: Table, names: tuple[str, ...], what: str, provenance: Provenance) -> str:
@@ -105,12 +201,15 @@ def _is_whole(cell: str) -> bool:
         return False
 
 
-def _whole(cell: str, path: Path, number: int, column: str) -> int:
-    if cell.isascii() and cell.isdecimal():
-        return int(cell)
-    if not _is_whole(cell) or float(cell) < 0:
+def _whole(cell: str, path: Path, row: int, column: str) -> int:
+    if not (cell.isascii() and cell.isdecimal()) and (not _is_whole(cell) or float(cell) < 0):
         raise DataError(
-            f"{path}, row {number}: {column} is {cell!r}, which is no whole number",
+            f"{path}, row {row}: {column} is {cell!r}, which is no whole number",
             "frequencies are counts of occurrences; name their column with --freq COLUMN",
         )
-    return int(float(cell))
+    number = int(cell) if cell.isdecimal() else int(float(cell))
+    if number > _MOST:
+        raise DataError(
+            f"{path}, row {row}: {column} is {cell!r}, more than any corpus has", "check what the column holds"
+        )
+    return number

@@ -16,6 +16,8 @@ from millstone.sources.records import json_records, parquet_records
 from millstone.sources.settings import Reading
 from millstone.sources.workbook import workbook_rows
 
+DELIMITED = (".csv", ".tsv", ".txt")
+"""The endings of tables of plain text."""
 _GRIDS = {".csv": delimited_rows, ".tsv": delimited_rows, ".xlsx": workbook_rows}
 _RECORDS = {".jsonl": json_records, ".parquet": parquet_records}
 TABLES = (*_GRIDS, *_RECORDS)

@@ -10,7 +10,7 @@ from millstone.core.cleaning import Cleaned
 from millstone.core.comparisons import PAIRS, REST
 from millstone.core.declare import declared, option
 from millstone.core.errors import DataError, UsageError
-from millstone.core.listed import FrequencyList, corpus_of_lists
+from millstone.core.listed import FrequencyList, corpus_of_lists, together
 from millstone.core.lists import folding
 from millstone.core.settings import Preparation
 from millstone.core.wording import numbered
@@ -36,10 +36,12 @@ def material_of_lists(step: Step) -> Material:
     provenance = Provenance()
     files = read_lists(step.inputs.input, step.reading, step.counted, provenance)
     companions = {file.path: read_companion(file.path) for file in files}
-    lists: dict[str, FrequencyList] = {}
+    of_groups: dict[str, list[FrequencyList]] = {}
     for file in files:
-        for group, rows in file.rows.items():
-            _add(lists.setdefault(group, FrequencyList()), rows, _size(companions[file.path], file, group))
+        for group, one in file.lists.items():
+            tokens, documents = _size(companions[file.path], file, group)
+            of_groups.setdefault(group, []).append(replace(one, tokens=tokens, documents=documents))
+    lists = {group: together(parts) for group, parts in of_groups.items()}
     told = _given_sizes(step, lists)
     provenance.note(_sizes_line(lists, told))
     differing = _differing(files, companions)
@@ -67,10 +69,10 @@ def background_list(path: str, case: str) -> Background:
     tokens = 0
     for file in files:
         companion = read_companion(file.path)
-        for group, rows in file.rows.items():
-            for term, number, _ in rows:
-                freq[fold(term)] = freq.get(fold(term), 0) + number
-            tokens += _size(companion, file, group)[0] or sum(number for _, number, _ in rows)
+        for group, one in file.lists.items():
+            for term, number in zip(map(fold, one.terms.tolist()), one.freq.tolist(), strict=True):
+                freq[term] = freq.get(term, 0) + number
+            tokens += _size(companion, file, group)[0] or one.size
     return Background(stem_of(Path(path)), freq, tokens)
 
 
@@ -104,21 +106,10 @@ def _size(companion: Mapping[str, Any], file: ListFile, group: str) -> tuple[int
     names = file.own_names[group]
     if not all(name in sizes for name in names):
         return None, None
-    words = {str(len(term.split())) for term, _, _ in file.rows[group]}
+    words = {str(len(term.split())) for term in file.lists[group].terms.tolist()}
     size = words.pop() if len(words) == 1 else ""
     tokens = sum(sizes[name].places.get(size, sizes[name].tokens) for name in names)
     return tokens, sum(sizes[name].documents for name in names)
-
-
-def _add(
-    one: FrequencyList, rows: Sequence[tuple[str, int, int | None]], size: tuple[int | None, int | None]
-) -> None:
-    is_first = not one.freq
-    for term, freq, docs in rows:
-        one.add(term, freq, docs)
-    tokens, documents = size
-    one.tokens = tokens if is_first else one.tokens + tokens if one.tokens and tokens else None
-    one.documents = documents if is_first else one.documents + documents if one.documents and documents else None
 
 
 def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
@@ -127,16 +118,15 @@ def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
         for group, number in sizes:
             if group not in lists:
                 raise DataError(f"{option(name)}: there is no list {group!r}", f"the lists are {', '.join(lists)}")
-            setattr(lists[group], "tokens" if name == "base_size" else name, number)
+            lists[group] = replace(lists[group], **{"tokens" if name == "base_size" else name: number})
     return {group for group, _ in step.counted.base_size}
 
 
 def _sizes_line(lists: Mapping[str, FrequencyList], told: set[str]) -> str:
     parts = []
     for group, one in list(lists.items())[:_GROUPS_NAMED]:
-        tokens = sum(one.freq.values()) if one.tokens is None else one.tokens
         why = "--base-size" if group in told else "the sum of its list" if one.tokens is None else "its companion"
-        parts.append(f"{group} {numbered(tokens, 'token')} ({why})")
+        parts.append(f"{group} {numbered(one.size, 'token')} ({why})")
     more = ", ..." if len(lists) > _GROUPS_NAMED else ""
     return f"corpus sizes: {', '.join(parts)}{more}"
 
