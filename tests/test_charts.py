@@ -1,5 +1,6 @@
 """Figures: what is drawn, read off the figure itself."""
 
+import dataclasses
 import itertools
 import unittest
 
@@ -106,6 +107,28 @@ class Drawing(unittest.TestCase):
         self.assertGreaterEqual(len(names), 3)
         boxes = [text.get_window_extent() for text in names]
         self.assertFalse(any(one.overlaps(two) for one, two in itertools.combinations(boxes, 2)))
+
+    def test_the_rule_that_points_pass_by(self):
+        result = self.result("keyness")
+        every = dataclasses.replace(result, frame=result.frame[:1], compared=result.frame)
+        for settings, wanted, passes in (
+            ({}, "adjusted p (ll) below 0.05", result.frame["p_adjusted"] < 0.05),
+            ({"alpha": 0.9}, "below 0.9.", result.frame["p_adjusted"] < 0.9),
+            ({"min_log_ratio": 1}, "with a log ratio of 1 or more", result.frame["log_ratio"].abs() >= 1),
+            (
+                {"min_log_ratio": 1, "alpha": 1, "direction": "reference"},
+                "below 1 and a log ratio of 1 or more either way and a higher rate in the reference",
+                (result.frame["log_ratio"] <= -1) & (result.frame["p_adjusted"] < 1),
+            ),
+        ):
+            with self.subTest(settings):
+                figure = points.draw_evidence(dataclasses.replace(every, settings=settings), KeynessChartSettings())
+                self.assertTrue(any(wanted in " ".join(text.split()) for text in texts_of(figure)))
+                sizes = [cloud.get_sizes()[0] for axes in figure.axes for cloud in axes.collections]
+                numbers = [len(cloud.get_offsets()) for axes in figure.axes for cloud in axes.collections]
+                self.assertEqual(sum(numbers), len(result.frame))
+                large = sum(number for size, number in zip(sizes, numbers, strict=True) if size > 20)
+                self.assertEqual(large, (passes & (result.frame["higher_in"] != "")).sum())
 
     def test_rates_of_both_sides_and_scores(self):
         result = self.result("keyness")

@@ -61,15 +61,53 @@ class Keyness(ProgramTest):
         wide = self.succeeds("keyness", "huts", "--wide").rows()
         self.assertEqual(len(wide), len({row["term"] for row in wide}))
         self.assertIn("log_ratio_A", wide[0])
-        self.assertIn(
-            "rank_low",
-            self.succeeds(
-                "keyness", "huts", "--resample", "20", "-o", "k.csv", "--chart", "k.png", "--chart-kind", "ranks"
-            ).out
-            + "rank_low",
-        )
+        ranks = ("-o", "k.csv", "--chart", "k.png", "--chart-kind", "ranks")
+        self.succeeds("keyness", "huts", "--resample", "20", *ranks)
+        self.assertIn("rank_low", (self.folder / "k.csv").read_text().partition("\n")[0])
+        drawn = [
+            self.succeeds("keyness", "huts", *some, "--chart", "all.svg", "--chart-kind", "evidence", "--force")
+            and (self.folder / "all.svg").read_text().count("<use ")
+            for some in ((), ("--alpha", "0.01"))
+        ]
+        self.assertEqual(*drawn, "a figure of points shows what does not pass, too")
         for kind in ("intervals", "evidence", "frequencies", "ranks", "cloud"):
             self.succeeds("chart", "k.csv", "--chart", f"{kind}.png", "--chart-kind", kind)
+
+    def test_prepared_terms_are_compared_as_texts_that_have_them(self):
+        lines = {
+            "A": "NOUN:huts:hut VERB:left:leave NOUN:leaves:leaf",
+            "B": "VERB:leaves:leave NOUN:hut:hut NOUN:ice:ice",
+        }
+        self.write("x.txt", "x\n")
+        self.write("merge.csv", "term,as\nhuts,shelter\nhut,shelter\n")
+        for group, line in lines.items():
+            words = [word.split(":") for word in line.split()] * 4
+            rows = [f"{n}\t{form}\t{lemma}\t{tag}" + "\t_" * 6 for n, (tag, form, lemma) in enumerate(words, 1)]
+            self.write(f"tagged/{group}/1.conllu", "# sent_id = 1\n" + "\n".join(rows) + "\n\n")
+            self.write(f"plain/{group}/1.txt", " ".join(form for _, form, _ in words))
+            self.write(f"lemmas/{group}/1.txt", " ".join(lemma for _, _, lemma in words))
+            self.write(f"nouns/{group}/1.txt", " ".join(form if tag == "NOUN" else "-x-" for tag, form, _ in words))
+            merged = {"hut": "shelter", "huts": "shelter"}
+            self.write(f"merged/{group}/1.txt", " ".join(merged.get(form, form) for _, form, _ in words))
+        for name, *typed in (
+            ("lemmas", "tagged", "--lemmas", "given"),
+            ("nouns", "tagged", "--pos", "noun"),
+            ("merged", "plain", "--merge", "merge.csv"),
+        ):
+            for command in ("keyness", "logodds"):
+                with self.subTest(name, command=command):
+                    by_hand = self.succeeds(command, name, "--stop", "x.txt")
+                    self.assertEqual(self.succeeds(command, *typed, "--stop", "x.txt").out, by_hand.out)
+
+    def test_a_list_is_taken_as_it_stands(self):
+        self.write("general.csv", "lemma,freq\nice,5\nsee,9\nseen,2\n")
+        self.write("one/A/1.txt", "We see ice and have seen snow. " * 9)
+        run = self.succeeds("keyness", "one", "--lemmas", "en", "--against", "general.csv")
+        freq = {row["term"]: (row["freq_target"], row["freq_reference"]) for row in run.rows()}
+        self.assertEqual((freq["see"], freq["seen"]), (("18", "9"), ("0", "2")))
+        self.assertIn(
+            "the terms of general.csv are taken as they stand: --lemmas made those of the texts only", run.err
+        )
 
     def test_key_terms_become_a_dictionary(self):
         study = {"input": ["huts"]}

@@ -301,6 +301,22 @@ class LogOdds(unittest.TestCase):
         # by hand: d = 0.55, z = 2.74 under uniform 0.5; d = 0.18, z = 1.60 under the pooled prior
         self.assertEqual(notes, {"x": "depends on prior", "y": "depends on prior", "q": "few counts"})
 
+    def test_a_prior_that_outweighs_a_group_is_told(self):
+        for settings, wanted in (
+            ({}, []),
+            (
+                {"prior_weight": 10.0},
+                ["as much as 150 occurrences", "20 times those of 3 of the 3 groups", "(A has 5;"],
+            ),
+            ({"prior": "uniform", "prior_count": 26.0}, ["as much as 104 occ", "--prior-count makes it lighter"]),
+        ):
+            told: list[str] = []
+            log_odds(counts_of(MINI), LogOddsSettings(**settings), tell=told.append)
+            with self.subTest(settings):
+                self.assertEqual(len(told), bool(wanted))
+                for text in wanted:
+                    self.assertIn(text, told[0])
+
     def test_one_term_is_no_vocabulary(self):
         for one in log_odds_ratio(np.array([3]), np.array([5]), np.array([8.0])):
             self.assertTrue(np.isnan(one[0]))

@@ -32,7 +32,9 @@ def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
         panels = [(term, frame[frame["term"] == term], "group") for term in _terms(frame, settings)]
     shown = panels[:MOST_PANELS]
     figure = _figure_of(shown, look)
-    theme.heading(figure, "Weighted log odds: what each group uses more than the others")
+    values = result.settings.get("count_field")
+    what = f"which values of {values!r} each group has" if values else "what each group uses"
+    theme.heading(figure, f"Weighted log odds: {what} more than the others")
     theme.caption(figure, _caption(result, settings, by_group, len(panels) - len(shown)))
     return figure
 
@@ -75,11 +77,15 @@ def draw_panel(axes: Axes, frame: pd.DataFrame, labels: str, look: GroupLook) ->
 
 
 def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hidden: int) -> list[str]:
-    prior = result.settings.get("prior", "pooled")
-    what = f"The {settings.chart_top} terms of each group with the highest z, in that order" if by_group else "Terms"
+    prior = str(result.settings.get("prior", "pooled"))
+    is_field = "count_field" in result.settings
+    one, verb, counted = ("value", "has", "documents") if is_field else ("term", "uses", "occurrences")
+    for name in ("prior_weight", "prior_count"):
+        prior += f", {name.removeprefix('prior_')} {result.settings[name]}" if name in result.settings else ""
+    which = f"The {settings.chart_top} {one}s of each group with the highest z, in that order"
     more = f" {hidden} more panels are not drawn." if hidden > 0 else ""
     return [
-        f"{what}, with 95 % intervals; prior: {prior}. Above 0: the group uses the term more. At the right: "
-        f"occurrences in the group : on the other side.{more}",
-        theme.sizes_line(result.groups),
+        f"{which if by_group else f'{one.capitalize()}s'}, with 95 % intervals; prior: {prior}. Above 0: the group "
+        f"{verb} the {one} more often. At the right: {counted} in the group : on the other side.{more}",
+        theme.sizes_line(result.groups, of_documents=is_field),
     ]

@@ -1,6 +1,7 @@
 """Every term a point: log ratio against evidence, frequency against frequency, z against frequency."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pandas as pd
@@ -22,6 +23,7 @@ _OVER_DOCUMENTS = ("welch", "rank", "permutation", "fisher")
 def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
     """Log ratio against the statistic of the test, or against p, with the thresholds that make a term key."""
     look, alpha = GroupLook(result.groups), _alpha(result)
+    result = _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, rows in panels:
         frame = rows[rows["log_ratio"].notna() & rows["p_adjusted"].notna()]
@@ -30,7 +32,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
         _scatter(axes, frame["log_ratio"].to_numpy(), height, frame, passes, look)
         if name in _STATISTICS:
             axes.set_yscale("function", functions=(lambda v: np.sqrt(np.maximum(v, 0)), np.square))
-        threshold = _between(height, (frame["p_adjusted"] < alpha).to_numpy())
+        threshold = None if alpha is None else _between(height, (frame["p_adjusted"] < alpha).to_numpy())
         if threshold is not None:
             axes.axhline(threshold, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)))
         least = _least_ratio(result)
@@ -56,7 +58,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
 
 def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
     """The rate of each term on both sides, on logarithmic axes; the line is equal rates."""
-    look = GroupLook(result.groups)
+    look, result = GroupLook(result.groups), _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, frame in panels:
         target, reference = frame["target"].iloc[0], frame["reference"].iloc[0]
@@ -191,7 +193,15 @@ def _between(height: np.ndarray, passes: np.ndarray) -> float | None:
     return float((least + most) / 2) if most <= least and not passes.all() else float(least)
 
 
-def _alpha(result: Result) -> float:
+def _with_all(result: Result) -> Result:
+    """The result with all terms that were compared, where only some of them are in its table."""
+    return result if result.compared is None else replace(result, frame=result.compared)
+
+
+def _alpha(result: Result) -> float | None:
+    """The level that is asked for; where terms are chosen by their log ratio alone, none."""
+    if "alpha" not in result.settings and _least_ratio(result):
+        return None
     return float(str(result.settings.get("alpha", ALPHA)))
 
 
@@ -200,12 +210,21 @@ def _least_ratio(result: Result) -> float:
 
 
 def _passes(frame: pd.DataFrame, result: Result) -> np.ndarray:
-    sure = frame["p_adjusted"] < _alpha(result)
-    return np.asarray(sure & (frame["log_ratio"].abs() >= _least_ratio(result)), dtype=bool)
+    alpha = _alpha(result)
+    found = frame["log_ratio"].abs() >= _least_ratio(result)
+    if alpha is not None:
+        found &= frame["p_adjusted"] < alpha
+    side = result.settings.get("direction", "both")
+    if side != "both":
+        found &= frame["higher_in"] == frame[side]
+    return np.asarray(found, dtype=bool)
 
 
 def _rule(result: Result) -> str:
     test = result.settings.get("test", "g2" if result.settings.get("count") == "documents" else "ll")
-    least = _least_ratio(result)
-    ratio = f" and a log ratio of {least:g} or more either way" if least else ""
-    return f"A term passes with an adjusted p ({test}) below {_alpha(result):g}{ratio}."
+    alpha, least = _alpha(result), _least_ratio(result)
+    rules = [] if alpha is None else [f"an adjusted p ({test}) below {alpha:g}"]
+    rules += [f"a log ratio of {least:g} or more either way"] if least else []
+    side = result.settings.get("direction", "both")
+    rules += [] if side == "both" else [f"a higher rate in the {side}"]
+    return f"A term passes with {' and '.join(rules)}."

@@ -93,21 +93,22 @@ def plain(text: str, width: int = 34) -> str:
     return textwrap.fill(text, width, break_long_words=True).replace("$", r"\$")
 
 
-def sizes_line(groups: Sequence[GroupSize]) -> str:
-    """The corpus sizes in words."""
+def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:
+    """The corpus sizes in words; where documents are what is counted, those alone."""
     if not any(size.tokens for size in groups):
         return "Corpus sizes unknown: the table has no companion."
+    names = ("documents",) if of_documents else ("documents", "tokens")
     if len(groups) > MOST_SIZES_NAMED:
-        documents, tokens = (sum(getattr(size, what) for size in groups) for what in ("documents", "tokens"))
-        least, most = (pick(groups, key=lambda size: size.tokens) for pick in (min, max))
-        return (
-            f"Corpus: {len(groups)} groups, {documents:,} documents, {tokens:,} tokens; "
-            f"from {least.tokens:,} ({least.name}) to {most.tokens:,} ({most.name})."
+        sums = ", ".join(f"{sum(getattr(size, name) for size in groups):,} {name}" for name in names)
+        of_one = {size.name: getattr(size, names[-1]) for size in groups}
+        least, most = (
+            f"{of_one[name]:,} ({name})" for name in (pick(of_one, key=of_one.__getitem__) for pick in (min, max))
         )
-    parts = []
-    for size in groups:
-        documents, tokens = numbered(size.documents, "document"), numbered(size.tokens, "token")
-        parts.append(f"{size.name} {documents}, {tokens}")
+        return f"Corpus: {len(groups)} groups, {sums}; from {least} to {most}."
+    parts = [
+        f"{size.name} {', '.join(numbered(getattr(size, name), name.removesuffix('s')) for name in names)}"
+        for size in groups
+    ]
     return "Corpus: " + "; ".join(parts) + "."
 
 

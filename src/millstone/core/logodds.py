@@ -1,5 +1,7 @@
 """Weighted log odds: the log odds ratio of each term with a Dirichlet prior."""
 
+from collections.abc import Callable
+
 import numpy as np
 import pandas as pd
 
@@ -16,6 +18,8 @@ PRIORS = ("pooled", "uniform", "none")
 FEW_COUNTS = 10
 UNIFORM = 0.5
 Z_NOTED = 1.96
+HEAVY = 20
+"""A prior that weighs more than so many times a group is told of."""
 
 
 def log_odds(
@@ -23,6 +27,7 @@ def log_odds(
     settings: LogOddsSettings | None = None,
     background: Background | None = None,
     listed: Counts | None = None,
+    tell: Callable[[str], None] = lambda text: None,
 ) -> pd.DataFrame:
     """The weighted log odds of each term, group by group.
 
@@ -36,6 +41,8 @@ def log_odds(
         The list that the prior is made of, instead of the one that `settings` names.
     listed : Counts, optional
         A frequency list under the same terms, against which every group is held.
+    tell : callable
+        Told when the prior outweighs a group.
 
     Returns
     -------
@@ -59,7 +66,23 @@ def log_odds(
     chosen = sides_of(counts, settings.against, listed, each_group=True)
     tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
     check_some_left(sum(map(len, tables)))
+    _tell_of_weight(counts, kept, float(alpha.sum()), settings, tell)
     return pd.concat(tables, ignore_index=True)
+
+
+def _tell_of_weight(
+    counts: Counts, kept: np.ndarray, weight: float, settings: LogOddsSettings, tell: Callable[[str], None]
+) -> None:
+    own = {group: int(counts.part((group,)).freq[kept].sum()) for group in counts.groups}
+    least = min(own, key=own.__getitem__)
+    few = sum(number * HEAVY < weight for number in own.values())
+    if few:
+        groups = f"{few} of the {len(own)} groups" if few > 1 else least
+        lighter = "--prior-count" if settings.prior == "uniform" else "--prior-weight"
+        tell(
+            f"the prior weighs as much as {weight:,.0f} occurrences, more than {HEAVY} times those of {groups}, and "
+            f"draws their log odds towards 0 ({least} has {own[least]:,}; {lighter} makes it lighter)"
+        )
 
 
 def prior(pool: np.ndarray, settings: LogOddsSettings, background: np.ndarray | None = None) -> np.ndarray:

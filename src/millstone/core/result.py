@@ -37,6 +37,8 @@ class Result:
         Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
     key_terms : mapping
         Of ``keyness``, where a dictionary is asked for: group -> terms.
+    compared : DataFrame or None
+        Of ``keyness``, where every term is to be drawn and `frame` has only some: all that were compared.
     """
 
     command: str
@@ -48,3 +50,4 @@ class Result:
     growth: pd.DataFrame | None = None
     matrix: DocumentTerms | None = None
     key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    compared: pd.DataFrame | None = None

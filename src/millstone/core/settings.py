@@ -4,7 +4,7 @@ Light on purpose: nothing is imported here that costs time, since the command li
 help is made from these declarations.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from millstone.core.declare import (
     Kind,
@@ -256,6 +256,11 @@ class KeynessSettings(ComparisonSettings):
     as_dictionary: str = setting(
         path("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
     )
+
+    @property
+    def in_full(self) -> "KeynessSettings":
+        """The same with every compared term to be shown."""
+        return replace(self, alpha=None, min_log_ratio=None, direction="both")
 
 
 @dataclass(frozen=True)

@@ -72,7 +72,13 @@ def analyse(
         from millstone.core.profile import vocabulary_growth
 
         growth = vocabulary_growth(prepared.corpus, prepared.term_map)
-    return Result(step.command.name, frame, columns, sizes, step.typed, left_out, growth, key_terms=keys)
+    every = None
+    if step.shows_all_compared:
+        analysis = _term_analysis(replace(step, settings=step.settings.in_full), [], progress)
+        every = _joined({n: analysis(counts) for n, counts in counted.items()})
+    return Result(
+        step.command.name, frame, columns, sizes, step.typed, left_out, growth, key_terms=keys, compared=every
+    )
 
 
 def _joined(frames: dict[int, pd.DataFrame]) -> pd.DataFrame:
@@ -125,7 +131,7 @@ def _term_analysis(
 
         def weighted(counts: Counts) -> pd.DataFrame:
             counts, listed = _with_list(step, counts, notes)
-            return log_odds(counts, settings, background, listed)
+            return log_odds(counts, settings, background, listed, notes.append)
 
         return weighted
     from millstone.core.frequency import frequency_list, side_by_side
@@ -142,6 +148,16 @@ def _with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Co
     if isinstance(counts.terms, NgramNames):
         raise DataError(
             f"--against {step.settings.against}: a list is held against single terms", "leave --ngram out"
+        )
+    skipped = [
+        name
+        for name in ("lemmas", "phrases")
+        if getattr(of_list.preparation, name) != getattr(step.preparation, name)
+    ]
+    if skipped:
+        notes.append(
+            f"the terms of {step.settings.against} are taken as they stand: "
+            f"{' and '.join(map(option, skipped))} made those of the texts only"
         )
     material = material_of_lists(of_list)
     notes += material.provenance.notes

@@ -77,12 +77,18 @@ def background_list(path: str, case: str) -> Background:
 
 
 def list_to_compare(step: Step) -> Step | None:
-    """The step that reads the frequency list that ``--against`` names; None where it names none."""
+    """The step that reads the frequency list that ``--against`` names; None where it names none.
+
+    What needs running text, lemmas of a language and phrases, does not reach the list.
+    """
     against = getattr(step.settings, "against", "")
     if against in (REST, PAIRS, "") or not Path(against).is_file() or ending_of(Path(against)) not in ENDINGS:
         return None
     inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
-    return replace(step, inputs=inputs, reading=Reading(), counted=replace(Counted(), lists=True))
+    tables = tuple(name for name in step.preparation.lemmas if name not in step.languages_of_lemmas)
+    preparation = replace(step.preparation, lemmas=tables, phrases=())
+    counted = replace(Counted(), lists=True)
+    return replace(step, inputs=inputs, reading=Reading(), preparation=preparation, counted=counted)
 
 
 def _check_no_order(step: Step) -> None:

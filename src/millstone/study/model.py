@@ -51,12 +51,24 @@ class Step:
     @property
     def knows_names(self) -> bool:
         """Whether lemmas of a language are asked for, which spare names, told by where they stand."""
-        return any(name != GIVEN and not looks_like_path(name) for name in self.preparation.lemmas)
+        return bool(self.languages_of_lemmas)
+
+    @property
+    def languages_of_lemmas(self) -> tuple[str, ...]:
+        """The languages whose lemmas are asked for."""
+        return tuple(name for name in self.preparation.lemmas if name != GIVEN and not looks_like_path(name))
 
     @property
     def shows_growth(self) -> bool:
         """Whether the growth of the vocabulary is to be drawn."""
         return bool(self.chart.chart) and getattr(self.chart, "chart_kind", "") == "growth"
+
+    @property
+    def shows_all_compared(self) -> bool:
+        """Whether every compared term is to be drawn, though only some of them are to be listed."""
+        if self.command.name != "keyness" or getattr(self.chart, "chart_kind", "") not in ("evidence", "frequencies"):
+            return False
+        return bool(self.chart.chart) and self.settings != self.settings.in_full
 
 
 @dataclass(frozen=True)
