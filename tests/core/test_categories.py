@@ -10,11 +10,12 @@ from scipy import stats
 
 from millstone.core.categories import categories, taken_names
 from millstone.core.columns import renamed
-from millstone.core.dictionary import Dictionary, Vocabulary, dictionary_from
+from millstone.core.dictionary import Dictionary, dictionary_from
 from millstone.core.errors import DataError
-from millstone.core.matching import find_places
+from millstone.core.matches import find_places
 from millstone.core.means import group_means
 from millstone.core.settings import CategorySettings
+from millstone.core.vocabulary import Vocabulary
 from tests.core.builders import corpus_of
 
 # what it shows: categories, text, places of each category counted by hand

@@ -1,5 +1,7 @@
 """Dictionary categories counted in each document."""
 
+from collections.abc import Sequence
+
 import numpy as np
 import pandas as pd
 
@@ -7,7 +9,7 @@ from millstone.core.columns import PART_COLUMNS, renamed
 from millstone.core.corpus import Corpus
 from millstone.core.dictionary import Dictionary
 from millstone.core.errors import DataError
-from millstone.core.matching import Places, find_places
+from millstone.core.matches import Matches, find_matches
 from millstone.core.settings import CategorySettings
 
 FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
@@ -37,57 +39,64 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: CategorySetting
     """
     settings = settings or CategorySettings()
     check_names(dictionary)
-    places = find_places(corpus, dictionary)
-    if not any(len(found.start) for found in places.values()):
+    return table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
+
+
+def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFrame:
+    """The same from the matches of a dictionary.
+
+    Raises
+    ------
+    DataError
+        When no entry matches anywhere.
+    """
+    corpus, shown, scores = matches.corpus, dictionary.shown_categories, dictionary.shown_scores
+    needed = list(dict.fromkeys([*shown, *(name for score in scores for name in score.categories)]))
+    numbers = matches.numbers(needed)
+    if not numbers.any():
         raise DataError(
             "no entry of the dictionary occurs in these texts",
             "check that dictionary and texts are in the same language and spelling",
         )
     tokens = corpus.tokens.astype(float)
-    covered = np.zeros(len(corpus.ids) if corpus.ids is not None else 0, dtype=bool)
-    for found in places.values():
-        covered[found.tokens()] = True
+    values = dict(zip(needed, _scaled(numbers, matches, needed, tokens, scale).T, strict=True))
     columns = {
         "tokens": corpus.tokens,
-        "matched_percent": _per(100, _sums(corpus, np.flatnonzero(covered)), tokens),
+        "matched_percent": _per(100, matches.covered(shown).astype(float), tokens),
+        **{name: values[name] for name in shown},
+        **{score.name: score.of(values) for score in scores},
     }
-    for name, found in places.items():
-        columns[name] = _scaled(corpus, found, tokens, settings.scale)
     described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
     return pd.concat([described, pd.DataFrame(columns, index=described.index)], axis=1)
 
 
 def taken_names(dictionary: Dictionary) -> set[str]:
     """The names of columns that metadata may not bear."""
-    return {"tokens", "matched_percent", *dictionary.names()}
+    return {"tokens", "matched_percent", *dictionary.names(), *dictionary.scores}
 
 
 def check_names(dictionary: Dictionary) -> None:
     """Raise DataError for a category that bears the name of a result column."""
-    for name in dictionary.names():
+    named = {name: ("category", dictionary.places.get(name, "")) for name in dictionary.names()}
+    named |= {name: ("score", score.where) for name, score in dictionary.scores.items()}
+    for name, (what, place) in named.items():
         if name in FIXED_COLUMNS:
             raise DataError(
-                f"a category is named {name!r}, as a column of the result is",
-                "give the category another name",
+                f"{place}{': ' if place else ''}a {what} is named {name!r}, as a column of the result is",
+                f"give the {what} another name",
             )
 
 
-def _scaled(corpus: Corpus, places: Places, tokens: np.ndarray, scale: str) -> np.ndarray:
-    number = _sums(corpus, places.start)
+def _scaled(
+    numbers: np.ndarray, matches: Matches, names: Sequence[str], tokens: np.ndarray, scale: str
+) -> np.ndarray:
+    """(D, names): the numbers of places on the scale that is asked for."""
     if scale == "count":
-        return number.astype(np.int64)
+        return numbers
     if scale == "weighted":
-        return _per(1, _sums(corpus, places.start, places.weight), number)
-    return _per(100 if scale == "percent" else 1000, number, tokens)
-
-
-def _sums(corpus: Corpus, positions: np.ndarray, weights: np.ndarray | None = None) -> np.ndarray:
-    """(D,) float: how many of the positions, or what weight of them, lie in each document."""
-    if corpus.starts is None:
-        raise ValueError("categories need an ordered scan")
-    documents = np.searchsorted(corpus.starts, positions, side="right") - 1
-    return np.bincount(documents, weights=weights, minlength=len(corpus.starts) - 1).astype(float)
+        return _per(1, matches.weights(names), numbers)
+    return _per(100 if scale == "percent" else 1000, numbers, np.broadcast_to(tokens[:, None], numbers.shape))
 
 
 def _per(factor: float, value: np.ndarray, whole: np.ndarray) -> np.ndarray:
-    return np.divide(factor * value, whole, out=np.full(len(value), np.nan), where=whole > 0)
+    return np.divide(factor * value, whole, out=np.full(value.shape, np.nan), where=whole > 0)

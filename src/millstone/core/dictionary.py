@@ -1,8 +1,8 @@
-"""The dictionary: categories of entries, each a row of word patterns."""
+"""The dictionary: categories of entries, each a row of word patterns, and scores made of categories."""
 
-import re
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import zip_longest
 from typing import Any
 
 import numpy as np
@@ -10,9 +10,11 @@ import numpy as np
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.lists import fold_case
+from millstone.core.scores import Score, score_from
 from millstone.core.tokens import entry_words
 
-ENTRY_KEYS = ("entry", "case", "weight")
+ENTRY_KEYS = ("entry", "case", "weight", "pos")
+ANY_TAG = "*"
 
 
 @dataclass(frozen=True)
@@ -28,29 +30,63 @@ class Entry:
     case : bool
         Matches as written; otherwise case-blind.
     weight : float
+    tags : tuple of str
+        The part of speech of each word, in small letters, "" for any; empty where none is asked for.
+    text : str
+        As it was written.
+    where : str
+        File and line, for messages.
     """
 
     patterns: tuple[str, ...]
     is_exception: bool = False
     case: bool = False
     weight: float = 1.0
+    tags: tuple[str, ...] = ()
+    text: str = field(default="", compare=False)
+    where: str = field(default="", compare=False)
 
     @property
     def has_wildcards(self) -> bool:
         """Whether any word of the entry has ``*`` or ``?``."""
         return any("*" in pattern or "?" in pattern for pattern in self.patterns)
 
+    @property
+    def words(self) -> list[tuple[str, bool, str]]:
+        """Pattern, case and tag of each of its words."""
+        return [(pattern, self.case, tag) for pattern, tag in zip_longest(self.patterns, self.tags, fillvalue="")]
+
 
 @dataclass(frozen=True)
 class Dictionary:
-    """Entries by category, in the order of the file; ``a/b`` is a sub-category of ``a``."""
+    """Entries by category, in the order of the file; ``a/b`` is a sub-category of ``a``.
+
+    `places` says where each category stands, for messages; `shown` are the categories and scores that were
+    selected, with their sub-categories, empty for all.
+    """
 
     categories: Mapping[str, tuple[Entry, ...]] = field(default_factory=dict)
+    scores: Mapping[str, Score] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+    shown: tuple[str, ...] = ()
 
     def joined(self, other: "Dictionary") -> "Dictionary":
-        """Both together; a category in both is one category."""
+        """Both together; a category in both is one category.
+
+        Raises
+        ------
+        DataError
+            For a score in both, with different formulas.
+        """
+        for name in self.scores.keys() & other.scores.keys():
+            if self.scores[name].formula != other.scores[name].formula:
+                raise DataError(
+                    f"{other.scores[name].where}: the score {name!r} is another one in {self.scores[name].where}",
+                    "give one of the two another name",
+                )
         names = dict.fromkeys((*self.categories, *other.categories))
-        return Dictionary({n: self.categories.get(n, ()) + other.categories.get(n, ()) for n in names})
+        together = {name: self.categories.get(name, ()) + other.categories.get(name, ()) for name in names}
+        return Dictionary(together, {**self.scores, **other.scores}, {**other.places, **self.places})
 
     def names(self) -> list[str]:
         """All categories, a parent before its sub-categories, also one that has no entry of its own."""
@@ -65,112 +101,168 @@ class Dictionary:
         level = name.count("/") + 1
         return [one for one in self.names() if one.startswith(name + "/") and one.count("/") == level]
 
+    def selected(self, names: Sequence[str]) -> "Dictionary":
+        """The same, of which only some categories, with what is below them, and some scores are to be shown.
 
-def dictionary_from(content: Mapping[str, Any], where: str) -> Dictionary:
+        Raises
+        ------
+        DataError
+            For a name that is neither.
+        """
+        known = [*self.names(), *self.scores]
+        for name in names:
+            if name not in known:
+                raise DataError(
+                    f"--select: there is no category {name!r}{nearest(name, known)}", f"they are {', '.join(known)}"
+                )
+        shown = [one for one in known if any(one == name or one.startswith(name + "/") for name in names)]
+        return replace(self, shown=tuple(shown))
+
+    @property
+    def shown_categories(self) -> list[str]:
+        """The categories that are to be shown."""
+        return [name for name in self.names() if not self.shown or name in self.shown]
+
+    @property
+    def shown_scores(self) -> list[Score]:
+        """The scores that are to be shown."""
+        return [score for name, score in self.scores.items() if not self.shown or name in self.shown]
+
+
+def dictionary_from(
+    content: Mapping[str, Any], where: str, lines: Mapping[tuple[str, ...], Sequence[int]] | None = None
+) -> Dictionary:
     """Check what a dictionary file holds and make a Dictionary of it.
 
     Parameters
     ----------
     content : mapping
-        As read from TOML: ``title`` and ``[categories]``.
+        As read from TOML: ``title``, ``[categories]`` and ``[scores]``.
     where : str
         The file's name, for messages.
+    lines : mapping, optional
+        Where it stands in the file: ``("categories", name)`` -> the line of the category, then one for each entry;
+        ``("scores", name)`` -> its line.
 
     Raises
     ------
     DataError
-        Names file, category and entry.
+        Names file, line, category and entry.
     """
-    known = ("title", "categories")
+    lines = lines or {}
+
+    def place(*key: str, number: int = 0) -> str:
+        found = lines.get(key, ())
+        return f"{where}, line {found[min(number, len(found) - 1)]}" if found else where
+
+    known = ("title", "categories", "scores")
     for key in content:
         if key not in known:
             raise DataError(
-                f"{where}: unknown key {key!r}{nearest(key, known)}",
-                "a dictionary has a title and [categories]",
+                f"{place(key)}: unknown key {key!r}{nearest(key, known)}",
+                "a dictionary has a title, [categories] and, if wanted, [scores]",
             )
     categories = content.get("categories")
     if not isinstance(categories, Mapping) or not categories:
         raise DataError(f"{where}: there are no categories", "add a table [categories] with lists of entries")
-    return Dictionary({str(name): _entries(str(name), found, where) for name, found in categories.items()})
+    found: dict[str, tuple[Entry, ...]] = {}
+    places: dict[str, str] = {}
+    for given, entries in categories.items():
+        here = place("categories", given)
+        name = category_name(given, here)
+        listed = _listed(name, entries, here)
+        found[name] = found.get(name, ()) + tuple(
+            entry_from(one, name, place("categories", given, number=number + 1)) for number, one in enumerate(listed)
+        )
+        places.setdefault(name, here)
+    scores = content.get("scores", {})
+    if not isinstance(scores, Mapping):
+        raise DataError(
+            f"{place('scores')}: scores is no table", 'write [scores], and below it strain = "{fear} / 2"'
+        )
+    dictionary = Dictionary(found, {}, places)
+    names = dictionary.names()
+    made = {name: score_from(name, formula, names, place("scores", name)) for name, formula in scores.items()}
+    return replace(dictionary, scores=made)
 
 
-def _entries(category: str, found: Any, where: str) -> tuple[Entry, ...]:
-    place = f"{where}: category {category!r}"
-    if not all(part.strip() for part in category.split("/")):
-        raise DataError(f"{place}: a name is missing before or after the /", "write it as parent/child")
-    if not isinstance(found, list):
-        raise DataError(f"{place} is not a list", f'write {category} = ["word", "another"]')
-    if not found:
-        raise DataError(f"{place} has no entries", "add entries or take the category out")
-    return tuple(_entry(one, place) for one in found)
+def category_name(name: str, place: str) -> str:
+    """A name with its levels tidied.
+
+    Raises
+    ------
+    DataError
+    """
+    parts = [" ".join(part.split()) for part in name.split("/")]
+    if not all(parts):
+        raise DataError(
+            f"{place}: category {name!r}: a name is missing before or after the /", "write it as parent/child"
+        )
+    return "/".join(parts)
 
 
-def _entry(given: Any, place: str) -> Entry:
+def _listed(name: str, entries: Any, place: str) -> list[Any]:
+    if isinstance(entries, Mapping):
+        raise DataError(
+            f"{place}: category {name!r} is a table, not a list", f'write "{name}/{next(iter(entries), "b")}" = [...]'
+        )
+    if not isinstance(entries, list):
+        raise DataError(f"{place}: category {name!r} is not a list", f'write {name} = ["word", "another"]')
+    if not entries:
+        raise DataError(f"{place}: category {name!r} has no entries", "add entries or take the category out")
+    return entries
+
+
+def entry_from(given: Any, category: str, place: str) -> Entry:
+    """Check an entry: a text, or a mapping with ``entry``, ``case``, ``weight`` and ``pos``.
+
+    Raises
+    ------
+    DataError
+    """
     fields = {"entry": given} if isinstance(given, str) else given
     if not isinstance(fields, Mapping) or not isinstance(fields.get("entry"), str):
-        raise DataError(f"{place}: {given!r} is no entry", 'write "word" or { entry = "word", weight = 2 }')
+        raise DataError(
+            f"{place}: category {category!r}: {given!r} is no entry", 'write "word" or { entry = "word", weight = 2 }'
+        )
+    text = fields["entry"].strip()
+    place = f"{place}: category {category!r}, entry {text!r}"
     for key in fields:
         if key not in ENTRY_KEYS:
             raise DataError(
-                f"{place}: entry {fields['entry']!r} has an unknown key {key!r}{nearest(key, ENTRY_KEYS)}",
+                f"{place} has an unknown key {key!r}{nearest(key, ENTRY_KEYS)}",
                 f"known keys: {', '.join(ENTRY_KEYS)}",
             )
-    case, weight = fields.get("case", False), fields.get("weight", 1)
+    case, weight, tags = fields.get("case", False), fields.get("weight", 1), fields.get("pos", "")
     if not isinstance(case, bool):
-        raise DataError(f"{place}: entry {fields['entry']!r}: case is {case!r}", "write case = true or false")
+        raise DataError(f"{place}: case is {case!r}", "write case = true or false")
     if isinstance(weight, bool) or not isinstance(weight, int | float) or not np.isfinite(weight):
-        raise DataError(f"{place}: entry {fields['entry']!r}: weight is {weight!r}", "write a number")
-    text = fields["entry"].strip()
+        raise DataError(f"{place}: weight is {weight!r}", "write a number")
+    if not isinstance(tags, str):
+        raise DataError(f"{place}: pos is {tags!r}", 'write pos = "NOUN", of several words a tag each, * for any')
     patterns = tuple(word for piece in text.removeprefix("!").split() for word in entry_words(piece))
-    if not patterns:
-        raise DataError(f"{place}: entry {text!r} has no word in it", "write a word, or take it out")
-    if patterns == ("*",):
-        raise DataError(f"{place}: the entry * alone would count every word", "put letters to it")
+    _check_patterns(patterns, text, place)
     if not case:
         patterns = tuple(fold_case(pattern) for pattern in patterns)
-    return Entry(patterns, text.startswith("!"), case, float(weight))
+    is_exception = text.startswith("!")
+    return Entry(
+        patterns, is_exception, case, float(weight), _tags(tags, patterns, place), text, place.split(": ")[0]
+    )
 
 
-class Vocabulary:
-    """Finds the forms of a corpus that a pattern stands for; each pattern is looked for once."""
-
-    def __init__(self, forms: Sequence[str]) -> None:
-        self._size = len(forms)
-        self._spellings = {False: [fold_case(form) for form in forms], True: list(forms)}
-        self._numbers: dict[bool, dict[str, list[int]]] = {}
-        self._found: dict[tuple[str, bool], np.ndarray] = {}
-
-    def matches(self, pattern: str, case: bool) -> np.ndarray:
-        """Numbers of the forms that match, int64, ascending."""
-        key = (pattern, case)
-        if key not in self._found:
-            self._found[key] = np.array(sorted(self._find(pattern, case)), dtype=np.int64)
-        return self._found[key]
-
-    def mask(self, pattern: str, case: bool) -> np.ndarray:
-        """(forms,) bool, true for the forms that match."""
-        mask = np.zeros(self._size, dtype=bool)
-        mask[self.matches(pattern, case)] = True
-        return mask
-
-    def _find(self, pattern: str, case: bool) -> Iterable[int]:
-        if "*" not in pattern and "?" not in pattern:
-            return self._index(case).get(pattern, [])
-        fits = _pattern_test(pattern)
-        return (number for number, form in enumerate(self._spellings[case]) if fits(form))
-
-    def _index(self, case: bool) -> dict[str, list[int]]:
-        if case not in self._numbers:
-            index: dict[str, list[int]] = {}
-            for number, form in enumerate(self._spellings[case]):
-                index.setdefault(form, []).append(number)
-            self._numbers[case] = index
-        return self._numbers[case]
+def _check_patterns(patterns: tuple[str, ...], text: str, place: str) -> None:
+    if not patterns:
+        raise DataError(f"{place} has no word in it", "write a word, or take it out")
+    if text.removeprefix("!").lstrip().startswith("!"):
+        raise DataError(f"{place} begins with two exclamation marks", "one of them makes an exception")
+    if len(patterns) == 1 and not patterns[0].strip("*"):
+        raise DataError(f"{place}: the entry * alone would count every word", "put letters to it")
 
 
-def _pattern_test(pattern: str) -> Callable[[str], object]:
-    stem = pattern.removesuffix("*")
-    if "*" not in stem and "?" not in stem:
-        return lambda form: form.startswith(stem)
-    translated = "".join({"*": ".*", "?": r"[^\W\d_]"}.get(part, re.escape(part)) for part in pattern)
-    return re.compile(translated, re.DOTALL).fullmatch
+def _tags(given: str, patterns: Sequence[str], place: str) -> tuple[str, ...]:
+    tags = tuple("" if tag == ANY_TAG else tag.casefold() for tag in given.split())
+    if tags and len(tags) != len(patterns):
+        raise DataError(
+            f"{place}: pos has {len(tags)} tags for {len(patterns)} words", "write a tag for each word, * for any"
+        )
+    return tags

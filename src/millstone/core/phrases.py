@@ -9,7 +9,8 @@ from scipy import sparse
 from millstone.core.corpus import Corpus, Token
 from millstone.core.dictionary import Dictionary, Entry
 from millstone.core.lists import entry_tokens, folding
-from millstone.core.matching import find_places, spread
+from millstone.core.matches import find_places
+from millstone.core.matching import spread
 
 _CATEGORY = "phrases"
 
