@@ -43,7 +43,8 @@ def run(name: str, arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.study.carry import Workshop, bytes_to_read, claimed
+    from millstone.study.carry import Workshop, bytes_to_read
+    from millstone.study.written import claimed
 
     step = step_from(COMMANDS[name], arguments)
     outputs = claimed(step)
@@ -80,7 +81,10 @@ def present(outcome: "Outcome") -> None:
     from millstone.cli.summary import summary
 
     step = outcome.step
-    print_table(outcome.result, outcome.chosen.frame, step.output)
+    if outcome.result.marked and getattr(step.settings, "marked", "") == "-":
+        print_marked(outcome.result)
+    else:
+        print_table(outcome.result, outcome.chosen.frame, step.output)
     if not step.output.quiet:
         for line in summary(outcome):
             say(line)
@@ -108,3 +112,18 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
 
         sys.stdout.write(as_tsv(chosen))
         sys.stdout.flush()
+
+
+def print_marked(result: "Result") -> None:
+    """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
+    from millstone.results.marked import as_plain
+
+    if sys.stdout.isatty():
+        from rich.console import Console
+
+        from millstone.cli.marked_screen import show_marked
+
+        show_marked(result.marked, result.categories, Console(highlight=False))
+    else:
+        for line in as_plain(result.marked, result.categories):
+            print(line)

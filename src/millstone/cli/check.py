@@ -31,8 +31,8 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
         Under ``--strict`` also when something looks wrong.
     """
-    from millstone.study.carry import claimed, save
     from millstone.study.check import check, explain
+    from millstone.study.written import claimed, save
 
     step = step_from(CHECK, arguments)
     outputs = claimed(step)

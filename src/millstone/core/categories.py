@@ -1,15 +1,15 @@
 """Dictionary categories counted in each document."""
 
-from collections.abc import Sequence
-
 import numpy as np
 import pandas as pd
+from scipy import sparse
 
 from millstone.core.columns import PART_COLUMNS, renamed
-from millstone.core.corpus import Corpus
+from millstone.core.corpus import Corpus, group_codes
 from millstone.core.dictionary import Dictionary
 from millstone.core.errors import DataError
 from millstone.core.matches import Matches, find_matches
+from millstone.core.means import group_means
 from millstone.core.settings import CategorySettings
 
 FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
@@ -50,24 +50,69 @@ def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFra
     DataError
         When no entry matches anywhere.
     """
-    corpus, shown, scores = matches.corpus, dictionary.shown_categories, dictionary.shown_scores
-    needed = list(dict.fromkeys([*shown, *(name for score in scores for name in score.categories)]))
-    numbers = matches.numbers(needed)
+    corpus, shown = matches.corpus, dictionary.shown_categories
+    names = _needed(dictionary)
+    numbers = matches.numbers(names)
     if not numbers.any():
         raise DataError(
             "no entry of the dictionary occurs in these texts",
             "check that dictionary and texts are in the same language and spelling",
         )
-    tokens = corpus.tokens.astype(float)
-    values = dict(zip(needed, _scaled(numbers, matches, needed, tokens, scale).T, strict=True))
+    weights = matches.weights(names) if scale == "weighted" else numbers
     columns = {
         "tokens": corpus.tokens,
-        "matched_percent": _per(100, matches.covered(shown).astype(float), tokens),
-        **{name: values[name] for name in shown},
-        **{score.name: score.of(values) for score in scores},
+        "matched_percent": _per(100, matches.covered(shown), corpus.tokens),
+        **_values(dictionary, _scaled(numbers, weights, corpus.tokens, scale)),
     }
     described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
     return pd.concat([described, pd.DataFrame(columns, index=described.index)], axis=1)
+
+
+def by_group(matches: Matches, dictionary: Dictionary, table: pd.DataFrame, scale: str) -> pd.DataFrame:
+    """The values of groups, over their documents and over all their words.
+
+    Parameters
+    ----------
+    matches : Matches
+    dictionary : Dictionary
+    table : DataFrame
+        As `table_of` gives it.
+    scale : str
+
+    Returns
+    -------
+    DataFrame
+        ``group, value, documents, mean, sd, ci_low, ci_high, pooled``: mean over the documents that have the
+        value, each of the same weight, with its 95 % interval; `pooled` is the value of the group as if it were
+        one text.
+    """
+    corpus, names = matches.corpus, _needed(dictionary)
+    codes = group_codes(corpus.documents, corpus.groups)
+    member = sparse.coo_array(
+        (np.ones(len(codes), dtype=np.int64), (codes, np.arange(len(codes)))), shape=(len(corpus.groups), len(codes))
+    ).tocsr()
+    numbers = member @ matches.numbers(names)
+    weights = member @ matches.weights(names) if scale == "weighted" else numbers
+    pooled = _values(dictionary, _scaled(numbers, weights, member @ corpus.tokens, scale))
+    means = group_means(table, list(pooled), corpus.groups).rename(
+        columns={"n": "documents", "low": "ci_low", "high": "ci_high"}
+    )
+    order = [(group, value) for group in corpus.groups for value in pooled]
+    means = means.set_index(["group", "value"]).loc[order].reset_index()
+    return means.assign(pooled=np.array(list(pooled.values()), dtype=float).T.ravel())
+
+
+def _needed(dictionary: Dictionary) -> list[str]:
+    """The categories that are shown, or that a score is made of."""
+    of_scores = (name for score in dictionary.shown_scores for name in score.categories)
+    return list(dict.fromkeys([*dictionary.shown_categories, *of_scores]))
+
+
+def _values(dictionary: Dictionary, scaled: np.ndarray) -> dict[str, np.ndarray]:
+    """The columns that are shown, from the (rows, needed) values of categories."""
+    values = dict(zip(_needed(dictionary), scaled.T, strict=True))
+    shown = {name: values[name] for name in dictionary.shown_categories}
+    return shown | {score.name: score.of(values) for score in dictionary.shown_scores}
 
 
 def taken_names(dictionary: Dictionary) -> set[str]:
@@ -87,16 +132,15 @@ def check_names(dictionary: Dictionary) -> None:
             )
 
 
-def _scaled(
-    numbers: np.ndarray, matches: Matches, names: Sequence[str], tokens: np.ndarray, scale: str
-) -> np.ndarray:
-    """(D, names): the numbers of places on the scale that is asked for."""
+def _scaled(numbers: np.ndarray, weights: np.ndarray, tokens: np.ndarray, scale: str) -> np.ndarray:
+    """(rows, names): the numbers of places, or their weights, on the scale that is asked for; `tokens` is (rows,)."""
     if scale == "count":
         return numbers
     if scale == "weighted":
-        return _per(1, matches.weights(names), numbers)
-    return _per(100 if scale == "percent" else 1000, numbers, np.broadcast_to(tokens[:, None], numbers.shape))
+        return _per(1, weights, numbers)
+    return _per(100 if scale == "percent" else 1000, numbers, tokens[:, None])
 
 
 def _per(factor: float, value: np.ndarray, whole: np.ndarray) -> np.ndarray:
+    whole = np.broadcast_to(whole, value.shape)
     return np.divide(factor * value, whole, out=np.full(value.shape, np.nan), where=whole > 0)

@@ -167,10 +167,46 @@ def scale_unit(scale: str) -> str:
     return _SCALES[scale][0]
 
 
-def category_columns(names: Iterable[str], scale: str) -> dict[str, Column]:
-    """The columns of a table of categories, metadata aside: the fixed ones, then one a category."""
+def category_columns(names: Iterable[str], scale: str, scores: Mapping[str, str] | None = None) -> dict[str, Column]:
+    """The columns of a table of categories, metadata aside: the fixed ones, one a category, one a score.
+
+    `scores` holds name -> formula.
+    """
     meaning, unit, decimals = _SCALES[scale]
     datatype = "integer" if scale == "count" else "number"
     fixed = {name: COLUMNS[name] for name in ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")}
     own = {name: Column(name, f"category {name}: {meaning}", datatype, unit, decimals) for name in names}
-    return {**fixed, **own}
+    made = {name: _number(name, f"score {name}: {formula}; {meaning}") for name, formula in (scores or {}).items()}
+    return {**fixed, **own, **made}
+
+
+def word_columns(names: Iterable[str]) -> dict[str, Column]:
+    """The columns of a table of words with how each was counted."""
+    own = {name: _whole(name, f"1 where it was counted for the category {name}, else 0") for name in names}
+    term = Column("term", "the word in small letters, or a place of several words")
+    return {"group": COLUMNS["group"], "term": term, "freq": COLUMNS["freq"], **own}
+
+
+IN_ORDER = {
+    "document": COLUMNS["document"],
+    "position": _whole("position", "number of the token within its document, 1 first", "tokens"),
+    "token": Column("token", "the word as it stands in the text, after normalisation"),
+    "categories": Column("categories", "the categories that count it, joined with ;"),
+}
+"""The columns of all words in their order."""
+
+
+def group_columns(scale: str) -> dict[str, Column]:
+    """The columns of a table of values by group."""
+    meaning, unit, decimals = _SCALES[scale]
+    decimals = max(decimals, 2)
+    return {
+        "group": COLUMNS["group"],
+        "value": Column("value", f"a category or a score: {meaning}"),
+        "documents": _whole("documents", "documents of the group that have the value", DOCUMENTS),
+        "mean": _number("mean", "mean over the documents, each of the same weight", unit, decimals),
+        "sd": _number("sd", "standard deviation over the documents (n - 1)", unit, decimals),
+        "ci_low": _number("low", "lower limit of the 95 % interval of the mean", unit, decimals),
+        "ci_high": _number("high", "upper limit of the 95 % interval of the mean", unit, decimals),
+        "pooled": _number("pooled", "the value of the group as if it were one text", unit, decimals),
+    }

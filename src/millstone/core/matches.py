@@ -61,7 +61,7 @@ class Matches:
                 places = self.in_spans[name]
                 weight = places.weight if weighted else None
                 found[:, column] += np.bincount(
-                    self._document_of_span[places.start], weights=weight, minlength=len(found)
+                    self.document_of_span[places.start], weights=weight, minlength=len(found)
                 )
         return found
 
@@ -74,7 +74,7 @@ class Matches:
             token[self.in_spans[name].tokens()] = True
         found = self._outside @ form
         if len(self.spans):
-            found = found + np.bincount(self._document_of_span[token], minlength=len(found))
+            found = found + np.bincount(self.document_of_span[token], minlength=len(found))
         return np.asarray(found, dtype=np.int64)
 
     def places(self, name: str) -> Places:
@@ -104,7 +104,8 @@ class Matches:
         return at, ids[at]
 
     @cached_property
-    def _document_of_span(self) -> np.ndarray:
+    def document_of_span(self) -> np.ndarray:
+        """(A,) the number of the document of each token in the spans."""
         _, starts, _ = self.corpus.sequence
         return np.searchsorted(starts, self.spans, side="right") - 1
 
@@ -120,7 +121,7 @@ class Matches:
             return every
         ids = self.corpus.sequence[0][self.spans]
         inside = counts[ids]
-        cells = (np.ones(int(inside.sum()), dtype=np.int64), (self._document_of_span[inside], ids[inside]))
+        cells = (np.ones(int(inside.sum()), dtype=np.int64), (self.document_of_span[inside], ids[inside]))
         return every - sparse.coo_array(cells, shape=every.shape).tocsr()
 
 

@@ -19,8 +19,8 @@ def group_means(frame: pd.DataFrame, values: Sequence[str], groups: Sequence[str
     Returns
     -------
     DataFrame
-        ``value, group, n, mean, low, high``; n counts documents that have the value. The limits are
-        ``mean -+ t sd / sqrt(n)`` with Student's t on n - 1 degrees of freedom (Student 1908), NaN for one
+        ``value, group, n, mean, sd, low, high``; n counts documents that have the value, sd divides by n - 1. The
+        limits are ``mean -+ t sd / sqrt(n)`` with Student's t on n - 1 degrees of freedom (Student 1908), NaN for one
         document; the mean is NaN for none.
     """
     rows = []
@@ -30,6 +30,7 @@ def group_means(frame: pd.DataFrame, values: Sequence[str], groups: Sequence[str
             x = x[~np.isnan(x)]
             n = len(x)
             mean = float(x.mean()) if n else np.nan
-            half = float(special.stdtrit(n - 1, 0.975) * x.std(ddof=1) / np.sqrt(n)) if n > 1 else np.nan
-            rows.append((value, group, n, mean, mean - half, mean + half))
-    return pd.DataFrame(rows, columns=["value", "group", "n", "mean", "low", "high"])
+            sd = float(x.std(ddof=1)) if n > 1 else np.nan
+            half = float(special.stdtrit(n - 1, 0.975) * sd / np.sqrt(n)) if n > 1 else np.nan
+            rows.append((value, group, n, mean, sd, mean - half, mean + half))
+    return pd.DataFrame(rows, columns=["value", "group", "n", "mean", "sd", "low", "high"])

@@ -8,6 +8,7 @@ import pandas as pd
 from millstone.core.columns import Column
 from millstone.core.corpus import GroupSize
 from millstone.core.document_terms import DocumentTerms
+from millstone.core.marked import MarkedText
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
@@ -37,6 +38,12 @@ class Result:
         Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
     key_terms : mapping
         Of ``keyness``, where a dictionary is asked for: group -> terms.
+    categories : tuple of str
+        Of ``categories``: those that are shown.
+    beside : mapping
+        Setting -> a further table, written to the file that the setting names.
+    marked : sequence of MarkedText
+        Of ``categories``, where they are asked for: the texts with what was counted in them.
     compared : DataFrame or None
         Of ``keyness``, where every term is to be drawn and `frame` has only some: all that were compared.
     """
@@ -51,3 +58,6 @@ class Result:
     matrix: DocumentTerms | None = None
     key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)
     compared: pd.DataFrame | None = None
+    categories: tuple[str, ...] = ()
+    beside: Mapping[str, "Result"] = field(default_factory=dict)
+    marked: Sequence[MarkedText] = ()

@@ -283,12 +283,21 @@ class CategorySettings:
     """What ``categories`` can be asked."""
 
     dictionary: tuple[str, ...] = setting(
-        paths("FILE"), (), "the dictionary, a TOML file; may be repeated, equal categories are joined"
+        paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
     )
+    select: tuple[str, ...] = setting(names("A,B"), (), "only these categories, with what is below them, and scores")
     scale: str = setting(
         choice("percent", "count", "per_thousand", "weighted"),
         "percent",
         "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
+    )
+    by_group: str = setting(path("FILE"), "", "write means, deviations and pooled values of the groups")
+    words: str = setting(path("FILE"), "", "write the words of each group with the categories they were counted for")
+    in_order: str = setting(
+        path("FILE"), "", "write every word of the texts in its order, with its categories", rare=True
+    )
+    marked: str = setting(
+        path("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
     )
 
 

@@ -7,32 +7,27 @@ from dataclasses import dataclass, replace
 import numpy as np
 import pandas as pd
 
-from millstone.core import categories as category_core
 from millstone.core.beside import comparisons_beside, key_terms
-from millstone.core.columns import COLUMNS, PART_COLUMNS, category_columns, columns_of_terms, renamed
+from millstone.core.columns import COLUMNS, PART_COLUMNS, columns_of_terms, renamed
 from millstone.core.comparisons import ALPHA, check_group_names
 from millstone.core.corpus import Corpus, GroupSize, group_sizes
 from millstone.core.counts import Counts, NgramNames, count, left_out_words
-from millstone.core.declare import declared, nearest, option
+from millstone.core.declare import nearest, option
 from millstone.core.errors import DataError
 from millstone.core.listed import aligned, count_values, with_documents
 from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
-from millstone.core.settings import Preparation
 from millstone.core.terms import TermMap, map_terms
 from millstone.core.wording import numbered
-from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.study.by_dictionary import categories
 from millstone.study.lemma_memory import remembered
 from millstone.study.listed import background_list, list_to_compare, material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
 
-# preparation that does not reach a dictionary
-_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
-_WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
 _NEAREST_AMONG = 20_000
 _GROUPS_NAMED = 6
 
@@ -46,7 +41,7 @@ def analyse(
     """
     corpus = material.corpus
     if step.command.name == "categories":
-        return _categories(step, corpus, notes)
+        return categories(step, corpus, notes)
     if step.command.name == "profile":
         return _profile(step, material, notes)
     if step.command.name == "matrix":
@@ -275,19 +270,3 @@ def _profile(step: Step, material: Material, notes: list[str]) -> Result:
     columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
     columns |= {name: COLUMNS[name] for name in ("document", "group") if name in frame.columns}
     return Result("profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map))
-
-
-def _categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
-    dictionary = read_dictionaries(step.settings.dictionary)
-    idle = [name for name in _WORD_RULES if name in step.typed]
-    if idle:
-        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
-    taken = category_core.taken_names(dictionary)
-    for given, name in renamed(corpus.documents.columns, taken).items():
-        notes.append(f"the column {given!r} of the texts comes out as {name!r}")
-    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    check_group_names(sizes, words_needed=False)
-    frame = category_core.categories(corpus, dictionary, step.settings)
-    columns = category_columns(dictionary.names(), step.settings.scale)
-    columns = {name: column for name, column in columns.items() if name in frame.columns}
-    return Result("categories", frame, columns, sizes, step.typed)

@@ -4,35 +4,31 @@ import os
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
+from itertools import compress
 from pathlib import Path
 
-import pandas as pd
-
-from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
-from millstone.core.errors import DataError, UsageError
+from millstone.core.errors import DataError
+from millstone.core.marked import MarkedText
 from millstone.core.repeats import Repeats
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.core.textunits import cut_text
 from millstone.core.units import cut_corpus, with_positions
 from millstone.core.wording import numbered
-from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
-from millstone.results.formats import FORMATS, as_bytes, check_ending
-from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
-from millstone.results.matrix import SPARSE, all_columns, dense_size, matrix_files, names_beside
-from millstone.results.names import file_names
-from millstone.results.rows import arrange, blocks_of, chosen_columns, first_rows
-from millstone.results.writing import Outputs, make_folder
-from millstone.sources.files import hashed
+from millstone.results.matrix import dense_size
+from millstone.results.rows import arrange, chosen_columns, first_rows
+from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import all_files, input_paths, read_documents
+from millstone.sources.reader import all_files, read_documents
 from millstone.study.analyses import analyse
+from millstone.study.by_dictionary import looks_at_order, marked_of
 from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
+from millstone.study.written import add_marked, add_tables, dictionary_of, texts_are_marked
 
 Progress = Callable[[int, int], None]
 
@@ -92,7 +88,10 @@ class Workshop:
             outputs.add(Path(dictionary_of(step)), content)
             if passed_over:
                 notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
-        _add_tables(step, chosen, material.provenance, outputs)
+        add_tables(step, chosen, material.provenance, outputs)
+        if texts_are_marked(step):
+            result = replace(result, marked=self._marked(step))
+            add_marked(step, result, outputs)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
         if step.chart.chart:
@@ -118,14 +117,20 @@ class Workshop:
         if step.counted.lists:
             return material_of_lists(step)
         preparation = step.preparation
-        ordered = ordered or step.command.ordered or needs_order(step)
-        # a dictionary never sees marks of punctuation
-        marks = preparation.punctuation == "keep" and not step.command.ordered
+        ordered = ordered or needs_order(step)
+        marks = preparation.punctuation == "keep" and not step.command.of_plain_words
         repeats = Repeats() if step.command.name == "profile" else None
         key = (step.inputs, step.reading, _text_rules(step), marks, ordered, repeats is None)
         if key not in self._scanned:
             self._scanned[key] = self._kept_or_new(step, ordered, marks, repeats)
         return _long_enough(self._scanned[key], step)
+
+    def _marked(self, step: Step) -> list[MarkedText]:
+        """The texts of a step, read again, with what its dictionary counts in them."""
+        documents = [one.whole() for one in documents_of(step, Provenance(), Cleaned())]
+        corpus = scan(documents, True, self.progress, step.preparation.tokens, jobs=step.work.jobs or _processors())
+        long_enough = corpus.tokens >= step.preparation.min_tokens
+        return marked_of(step, corpus.keep(long_enough), list(compress(documents, long_enough.tolist())))
 
     def _kept_or_new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
         name = ""
@@ -159,7 +164,9 @@ def _text_rules(step: Step) -> tuple[object, ...]:
 
 
 def needs_order(step: Step) -> bool:
-    """Whether preparation or the unit of a step look at the order of words."""
+    """Whether a step looks at the order of words: its command, its preparation, its unit or its dictionary."""
+    if step.command.ordered or looks_at_order(step):
+        return True
     preparation = step.preparation
     of_ngrams = preparation.ngram != (1, 1)
     return (
@@ -248,110 +255,9 @@ def _long_enough(material: Material, step: Step) -> Material:
     return kept
 
 
-def claim_outputs(step: Step, outputs: Outputs) -> None:
-    """Claim the files a step will write, before any work.
-
-    Raises
-    ------
-    MillstoneError
-        When one of them must not be written.
-    """
-    if step.output.output and not is_folder(step.output.output):
-        path = Path(step.output.output)
-        of_matrix = step.command.name == "matrix"
-        check_ending(path, MATRIX_ENDINGS if of_matrix else tuple(FORMATS), "-o")
-        outputs.claim(path)
-        for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
-            outputs.claim(beside)
-        if path.suffix.lower() in WITH_COMPANION:
-            outputs.claim(companion_path(path))
-    if dictionary_of(step):
-        check_ending(Path(dictionary_of(step)), (".toml",), "--as-dictionary")
-        outputs.claim(Path(dictionary_of(step)))
-    if step.chart.chart:
-        path = Path(step.chart.chart)
-        check_ending(path, FIGURES, "--chart")
-        outputs.claim(path)
-
-
-def dictionary_of(step: Step) -> str:
-    """The file that key terms are written to as a dictionary, if any."""
-    return str(getattr(step.settings, "as_dictionary", ""))
-
-
-def is_folder(output: str) -> bool:
-    """Whether an output is a folder, into which each group gets a file of its own."""
-    return output.endswith(("/", os.sep)) or Path(output).is_dir()
-
-
-def _add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
-    """The table as the file that was named, or a file a group in the folder that was named."""
-    if not step.output.output:
-        return
-    folder = Path(step.output.output)
-    if result.matrix is not None:
-        _add_matrix(step, result, folder, provenance, outputs)
-        return
-    if not is_folder(step.output.output):
-        _add_table(step, result, folder, provenance, outputs)
-        return
-    blocks = blocks_of(result.frame, result.command)
-    if not blocks:
-        raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
-    parts = list(result.frame.groupby(blocks, sort=False))
-    names = file_names([" against ".join(map(str, values)) for values, _ in parts])
-    make_folder(folder)
-    for name, (_, frame) in zip(names, parts, strict=True):
-        path = folder / f"{name}.csv"
-        outputs.claim(path)
-        outputs.claim(companion_path(path))
-        _add_table(step, replace(result, frame=frame.reset_index(drop=True)), path, provenance, outputs)
-
-
-def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    result = replace(result, frame=chosen_columns(result.frame, step.output.columns))
-    outputs.add(path, as_bytes(result, path, step.reading.decimal_comma))
-    _add_companion(step, result, path, provenance, outputs)
-
-
-def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    if result.matrix is None or is_folder(step.output.output):
-        raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
-    for place, content in matrix_files(result.matrix, path, step.reading.decimal_comma).items():
-        outputs.add(place, content)
-    columns = pd.DataFrame(columns=all_columns(result.matrix))
-    _add_companion(step, replace(result, frame=columns), path, provenance, outputs)
-
-
-def _add_companion(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    if path.suffix.lower() in WITH_COMPANION:
-        comma = step.reading.decimal_comma
-        files = map(hashed, provenance.files)
-        inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
-        outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
-
-
 def bytes_to_read(step: Step) -> int:
     """How many bytes of text the inputs have; 0 where that cannot be told before they are read."""
     if step.counted.lists:
         return 0
     paths = all_files(step.inputs.input, step.reading.recursive)
     return sum(path.stat().st_size for path in paths) if all(path.suffix in _FLAT for path in paths) else 0
-
-
-def claimed(step: Step) -> Outputs:
-    """The outputs of one step, claimed before any work.
-
-    Raises
-    ------
-    MillstoneError
-    """
-    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
-    claim_outputs(step, outputs)
-    return outputs
-
-
-def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
-    """Write the table of a step, its outputs claimed before."""
-    _add_tables(step, result, provenance, outputs)
-    return list(outputs.commit())

@@ -50,6 +50,8 @@ class Command:
         Its table is long enough to be sorted and shortened.
     of_terms : bool
         It works on counts of terms, whether they come from texts or from frequency lists.
+    of_plain_words : bool
+        It never sees marks of punctuation.
     """
 
     name: str
@@ -61,6 +63,7 @@ class Command:
     examples: tuple[str, ...]
     chooses_rows: bool = True
     of_terms: bool = False
+    of_plain_words: bool = False
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
@@ -106,6 +109,7 @@ COMMANDS = {
                 "profile journals --lemmas en --window 200",
                 "profile journals --per-document --segment 500 -o journals.csv --chart journals.png",
             ),
+            of_plain_words=True,
         ),
         Command(
             "matrix",
@@ -159,7 +163,7 @@ COMMANDS = {
             "dictionary categories, per document",
             CategorySettings,
             ChartSettings,
-            True,
+            False,
             "A place is a match of an entry; the longest match counts, and a place counts once in a category.\n"
             "matched_percent is the share of tokens that any category covers. Stop lists and the other word rules\n"
             "never apply to a dictionary.",
@@ -167,7 +171,9 @@ COMMANDS = {
                 "categories guestbook.csv --text entry --id entry_id --group hut --dictionary dictionary.toml",
                 "categories journals --dictionary dictionary.toml --scale per_thousand -o journals.csv",
                 "categories guestbook.csv --text entry --group hut --dictionary dictionary.toml --chart huts.png",
+                "categories journals --dictionary dictionary.toml --select weather --marked weather.html",
             ),
+            of_plain_words=True,
         ),
     )
 }

@@ -7,12 +7,13 @@ from dataclasses import replace
 from millstone.core.comparisons import comparisons
 from millstone.core.errors import DataError, MillstoneError
 from millstone.results.writing import Outputs, make_folder
-from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.reader import input_paths
 from millstone.sources.wordlists import read_phrases, read_word_lists
-from millstone.study.carry import Outcome, Progress, Workshop, claim_outputs
+from millstone.study.by_dictionary import dictionary_of
+from millstone.study.carry import Outcome, Progress, Workshop, needs_order
 from millstone.study.listed import list_to_compare
 from millstone.study.model import Step, Study
+from millstone.study.written import claim_outputs
 
 
 def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
@@ -66,7 +67,7 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
             read_word_lists(step.preparation)
             read_phrases(step.preparation.phrases)
             if step.command.name == "categories":
-                read_dictionaries(step.settings.dictionary)
+                dictionary_of(step)
     return outputs
 
 
@@ -78,15 +79,15 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     MillstoneError
     """
     workshop = Workshop(progress)
-    needs_order = any(step.command.ordered for step in study.steps)
+    in_order = any(needs_order(step) for step in study.steps)
     for step in study.steps:
         with _told(step):
-            groups = workshop.material(step, needs_order).corpus.groups
+            groups = workshop.material(step, in_order).corpus.groups
             if hasattr(step.settings, "against") and list_to_compare(step) is None:
                 comparisons(groups, step.settings.against)
     for step in study.steps:
         with _told(step):
-            outcome = workshop.carry_out(step, outputs, ordered=needs_order)
+            outcome = workshop.carry_out(step, outputs, ordered=in_order)
         yield outcome
 
 

@@ -1,0 +1,78 @@
+"""Steps that count the categories of a dictionary."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from millstone.core import categories as category_core
+from millstone.core.columns import IN_ORDER, category_columns, group_columns, renamed, word_columns
+from millstone.core.comparisons import check_group_names
+from millstone.core.corpus import Corpus, Document, group_sizes
+from millstone.core.declare import declared, option
+from millstone.core.dictionary import Dictionary
+from millstone.core.marked import MarkedText, marked_texts
+from millstone.core.matches import find_matches, needs_order
+from millstone.core.result import Result
+from millstone.core.settings import Preparation
+from millstone.core.traced import in_order, word_table
+from millstone.sources.dictionaries import read_dictionaries
+from millstone.study.model import Step
+
+# preparation that does not reach a dictionary
+_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
+_WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
+
+
+def dictionary_of(step: Step) -> Dictionary:
+    """The dictionaries of a step, joined.
+
+    Raises
+    ------
+    DataError
+    """
+    return read_dictionaries(step.settings.dictionary, step.settings.select)
+
+
+def looks_at_order(step: Step) -> bool:
+    """Whether the step counts categories for which the order of words must be known."""
+    if step.command.name != "categories":
+        return False
+    return bool(step.settings.in_order) or needs_order(dictionary_of(step))
+
+
+def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
+    """Count the categories of a step's dictionary; what the user should know goes to `notes`."""
+    settings = step.settings
+    dictionary = dictionary_of(step)
+    idle = [name for name in _WORD_RULES if name in step.typed]
+    if idle:
+        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
+    category_core.check_names(dictionary)
+    taken = category_core.taken_names(dictionary)
+    for given, name in renamed(corpus.documents.columns, taken).items():
+        notes.append(f"the column {given!r} of the texts comes out as {name!r}")
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    check_group_names(sizes, words_needed=False)
+    matches = find_matches(corpus, dictionary)
+    frame = category_core.table_of(matches, dictionary, settings.scale)
+    shown = dictionary.shown_categories
+    scores = {score.name: score.formula for score in dictionary.shown_scores}
+    columns = category_columns(shown, settings.scale, scores)
+    columns = {name: column for name, column in columns.items() if name in frame.columns}
+    result = Result("categories", frame, columns, sizes, step.typed, categories=tuple(shown))
+    beside = {}
+    if settings.by_group:
+        table = category_core.by_group(matches, dictionary, frame, settings.scale)
+        beside["by_group"] = replace(result, command="by_group", frame=table, columns=group_columns(settings.scale))
+    if settings.words:
+        table = word_table(matches, shown)
+        beside["words"] = replace(result, command="words", frame=table, columns=word_columns(shown))
+    if settings.in_order:
+        table = in_order(matches, shown)
+        beside["in_order"] = replace(result, command="in_order", frame=table, columns=IN_ORDER)
+    return replace(result, beside=beside)
+
+
+def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> list[MarkedText]:
+    """The texts with what the step's dictionary counts in them; `corpus` is an ordered scan of them."""
+    dictionary = dictionary_of(step)
+    return marked_texts(find_matches(corpus, dictionary), dictionary.shown_categories, documents)

@@ -1,0 +1,161 @@
+"""What a step writes: its files claimed before any work, and added when it is done."""
+
+import os
+from dataclasses import replace
+from pathlib import Path
+
+import pandas as pd
+
+from millstone.charts.settings import ENDINGS as FIGURES
+from millstone.core.declare import option
+from millstone.core.errors import UsageError
+from millstone.core.result import Result
+from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
+from millstone.results.formats import FORMATS, as_bytes, check_ending
+from millstone.results.marked import as_page
+from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
+from millstone.results.matrix import SPARSE, all_columns, matrix_files, names_beside
+from millstone.results.names import file_names
+from millstone.results.rows import blocks_of, chosen_columns
+from millstone.results.writing import Outputs, make_folder
+from millstone.sources.files import hashed
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import input_paths
+from millstone.study.model import Step
+
+_BESIDE = ("by_group", "words", "in_order")
+HERE = "-"
+"""Where marked texts are to be shown instead of written."""
+
+
+def claim_outputs(step: Step, outputs: Outputs) -> None:
+    """Claim the files a step will write, before any work.
+
+    Raises
+    ------
+    MillstoneError
+        When one of them must not be written.
+    """
+    if step.output.output and not is_folder(step.output.output):
+        path = Path(step.output.output)
+        of_matrix = step.command.name == "matrix"
+        check_ending(path, MATRIX_ENDINGS if of_matrix else tuple(FORMATS), "-o")
+        outputs.claim(path)
+        for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
+            outputs.claim(beside)
+        if path.suffix.lower() in WITH_COMPANION:
+            outputs.claim(companion_path(path))
+    for name in _BESIDE:
+        if getattr(step.settings, name, ""):
+            _claim_table(Path(getattr(step.settings, name)), option(name), outputs)
+    if texts_are_marked(step) and step.settings.marked != HERE:
+        check_ending(Path(step.settings.marked), (".html",), "--marked")
+        outputs.claim(Path(step.settings.marked))
+    if dictionary_of(step):
+        check_ending(Path(dictionary_of(step)), (".toml",), "--as-dictionary")
+        outputs.claim(Path(dictionary_of(step)))
+    if step.chart.chart:
+        path = Path(step.chart.chart)
+        check_ending(path, FIGURES, "--chart")
+        outputs.claim(path)
+
+
+def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
+    check_ending(path, tuple(FORMATS), typed)
+    outputs.claim(path)
+    if path.suffix.lower() in WITH_COMPANION:
+        outputs.claim(companion_path(path))
+
+
+def texts_are_marked(step: Step) -> bool:
+    """Whether the texts are wanted with what was counted in them."""
+    return bool(getattr(step.settings, "marked", ""))
+
+
+def dictionary_of(step: Step) -> str:
+    """The file that key terms are written to as a dictionary, if any."""
+    return str(getattr(step.settings, "as_dictionary", ""))
+
+
+def is_folder(output: str) -> bool:
+    """Whether an output is a folder, into which each group gets a file of its own."""
+    return output.endswith(("/", os.sep)) or Path(output).is_dir()
+
+
+def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+    """The table as the file that was named, or a file a group in the folder that was named; the further tables."""
+    for name, table in result.beside.items():
+        _add_as_it_is(step, table, Path(getattr(step.settings, name)), provenance, outputs)
+    if not step.output.output:
+        return
+    folder = Path(step.output.output)
+    if result.matrix is not None:
+        _add_matrix(step, result, folder, provenance, outputs)
+        return
+    if not is_folder(step.output.output):
+        _add_table(step, result, folder, provenance, outputs)
+        return
+    blocks = blocks_of(result.frame, result.command)
+    if not blocks:
+        raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
+    parts = list(result.frame.groupby(blocks, sort=False))
+    names = file_names([" against ".join(map(str, values)) for values, _ in parts])
+    make_folder(folder)
+    for name, (_, frame) in zip(names, parts, strict=True):
+        path = folder / f"{name}.csv"
+        outputs.claim(path)
+        outputs.claim(companion_path(path))
+        _add_table(step, replace(result, frame=frame.reset_index(drop=True)), path, provenance, outputs)
+
+
+def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    result = replace(result, frame=chosen_columns(result.frame, step.output.columns))
+    _add_as_it_is(step, result, path, provenance, outputs)
+
+
+def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    outputs.add(path, as_bytes(result, path, step.reading.decimal_comma))
+    _add_companion(step, result, path, provenance, outputs)
+
+
+def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    if result.matrix is None or is_folder(step.output.output):
+        raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
+    for place, content in matrix_files(result.matrix, path, step.reading.decimal_comma).items():
+        outputs.add(place, content)
+    columns = pd.DataFrame(columns=all_columns(result.matrix))
+    _add_companion(step, replace(result, frame=columns), path, provenance, outputs)
+
+
+def _add_companion(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    if path.suffix.lower() in WITH_COMPANION:
+        comma = step.reading.decimal_comma
+        files = map(hashed, provenance.files)
+        inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
+        outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
+
+
+def claimed(step: Step) -> Outputs:
+    """The outputs of one step, claimed before any work.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
+    claim_outputs(step, outputs)
+    return outputs
+
+
+def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
+    """Write the table of a step, its outputs claimed before."""
+    add_tables(step, result, provenance, outputs)
+    return list(outputs.commit())
+
+
+def add_marked(step: Step, result: Result, outputs: Outputs) -> None:
+    """The marked texts as a page, where a file was named."""
+    if step.settings.marked != HERE:
+        title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
+        about = f"{' '.join(step.inputs.input)}. A word that is counted bears the letter of its category."
+        outputs.add(Path(step.settings.marked), as_page(result.marked, result.categories, title, about))
