@@ -175,6 +175,61 @@ class Categories(ProgramTest):
         row = self.succeeds("categories", "t.conllu", "--dictionary", "t.toml", "--scale", "count").rows()[0]
         self.assertEqual((row["tree"], row["go"], row["pair"]), ("2", "1", "1"))
 
+    def test_what_is_odd_about_a_dictionary(self) -> None:
+        self.write(
+            "odd.toml",
+            '[categories]\nweather = [\n  "storm*", "storms",\n  "snow",\n  "snow", "sn*", "zebra", "!fog", "fog",\n'
+            '  "!snow goose", { entry = "stormy", weight = 2 }\n]\nanimals = ["snow", "*o*"]\ntokens = ["x"]\n',
+        )
+        wanted = {
+            ("odd.toml, line 3", "storms"): "storm* (odd.toml, line 3) counts it already",
+            ("odd.toml, line 5", "snow"): "stands twice in weather, first in odd.toml, line 4",
+            ("odd.toml, line 4", "snow"): "sn* (odd.toml, line 5) counts it already",
+            ("odd.toml, line 5", "sn*"): "a star with 2 letters catches words of all kinds",
+            ("odd.toml, line 5", "fog"): "an entry and an exception at once (odd.toml, line 5): the exception wins",
+            ("odd.toml, line 8", "snow"): "stands in weather, too (odd.toml, line 4): it counts for both",
+            ("odd.toml, line 8", "*o*"): "a star with 1 letter catches words of all kinds",
+            ("odd.toml, line 9", ""): "bears the name of a column of the result: rename it",
+        }
+        run = self.succeeds("categories", "--validate", "odd.toml")
+        found = {(row["where"], row["entry"]): row["finding"] for row in run.rows()}
+        self.assertEqual(found.keys(), wanted.keys())
+        for place, text in wanted.items():
+            self.assertIn(text, found[place])
+        self.assertIn("13 entries in 3 categories: 8 are odd", run.err)
+        rows = self.succeeds("categories", "--validate", "odd.toml", "huts").rows()
+        hits = {(row["category"], row["entry"]): row["hits"] for row in rows if row["category"] == "weather"}
+        expected = {
+            "storm*": 1,
+            "storms": 0,
+            "sn*": 0,
+            "zebra": 0,
+            "!fog": 1,
+            "fog": 0,
+            "!snow goose": 1,
+            "stormy": 0,
+        }
+        for entry, number in expected.items():
+            self.assertEqual(hits["weather", entry], str(number), entry)
+        self.assertEqual(
+            sum(int(row["hits"]) for row in rows if row["entry"] == "snow" and row["category"] == "weather"), 2
+        )
+        self.assertTrue(any(row["finding"].startswith("no hit: no word fits zebra") for row in rows))
+        missed = [row["entry"] for row in rows if row["finding"] == "counted by no category"]
+        self.assertEqual(missed[0], "a")
+        self.assertNotIn("snow", missed)
+        self.fails(
+            1,
+            "odd.toml, line 9: tokens: bears the name",
+            "--strict",
+            "categories",
+            "--validate",
+            "odd.toml",
+            "--strict",
+        )
+        clean = self.succeeds("categories", "--validate", "d.toml", "--strict")
+        self.assertIn("none is odd", clean.err)
+
     def test_wrong_dictionaries(self) -> None:
         wrong = {
             'title = "x"\n': ("wrong.toml: there are no categories", "[categories]"),

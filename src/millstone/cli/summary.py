@@ -16,7 +16,7 @@ _FILES_NAMED = 4
 def summary(outcome: Outcome) -> list[str]:
     """Two to five lines, and the notes."""
     return [
-        _read(outcome),
+        *([_read(outcome)] if outcome.result.groups else []),
         *_left_out(outcome),
         *settings_lines(outcome.step),
         *(f"note: {note}" for note in outcome.notes),

@@ -196,6 +196,16 @@ IN_ORDER = {
 """The columns of all words in their order."""
 
 
+VALIDATION = {
+    "where": Column("where", "file and line of the entry"),
+    "category": Column("category", "its category; empty for a word that none counts"),
+    "entry": Column("entry", "the entry as it is written, or an uncounted word"),
+    "hits": _whole("hits", "places that the entry wins in its category; an exception, those it takes", "places"),
+    "finding": Column("finding", "what is odd about it"),
+}
+"""The columns of what was found in a dictionary."""
+
+
 def group_columns(scale: str) -> dict[str, Column]:
     """The columns of a table of values by group."""
     meaning, unit, decimals = _SCALES[scale]

@@ -1,7 +1,7 @@
 """Where the entries of a dictionary stand in a corpus, and how often in each document."""
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -11,7 +11,7 @@ from millstone.core.arrays import stable_order
 from millstone.core.cells import with_columns
 from millstone.core.corpus import Corpus
 from millstone.core.dictionary import Dictionary, Entry
-from millstone.core.matching import Candidates, Places, resolved, spread
+from millstone.core.matching import Candidates, Places, preference, resolved, spread
 from millstone.core.vocabulary import Vocabulary
 
 
@@ -84,11 +84,43 @@ class Matches:
             number = np.full(len(self.corpus.forms), -1, dtype=np.int32)
             number[forms.start] = np.arange(len(forms.start), dtype=np.int32)
             which = number[of_these]
-            start = at[which >= 0]
-            alone = Places(start, np.ones(len(start), dtype=np.int64), forms.weight[which[which >= 0]])
+            here = which >= 0
+            alone = replace(
+                forms,
+                start=at[here],
+                length=np.ones(int(here.sum()), dtype=np.int64),
+                weight=forms.weight[which[here]],
+                entry=forms.entry[which[here]],
+            )
             within = self.in_spans[name]
-            self._whole[name] = Places.joined([alone, Places(self.spans[within.start], within.length, within.weight)])
+            self._whole[name] = Places.joined([alone, replace(within, start=self.spans[within.start])])
         return self._whole[name]
+
+    def entry_hits(self, name: str, entries: int) -> np.ndarray:
+        """(entries,) int64 how many places each entry of a category won; an exception, how many it took."""
+        forms, spans = self.of_forms[name], self.in_spans[name]
+        freq = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        if len(self.spans):
+            freq -= np.bincount(self.corpus.sequence[0][self.spans], minlength=len(freq))
+        own = forms.entry >= 0
+        found = np.bincount(forms.entry[own], weights=freq[forms.start[own]], minlength=entries)
+        found += np.bincount(spans.entry[spans.entry >= 0], minlength=entries)
+        found += np.bincount(forms.lost, weights=freq[forms.lost_at], minlength=entries)
+        return np.rint(found + np.bincount(spans.lost, minlength=entries)).astype(np.int64)
+
+    def uncounted(self) -> np.ndarray:
+        """(F,) int64 occurrences of each form that no category counts."""
+        left = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        token = np.zeros(len(self.spans), dtype=bool)
+        for name, places in self.of_forms.items():
+            left[places.start] = 0
+            token[self.in_spans[name].tokens()] = True
+        if len(self.spans):
+            ids = self.corpus.sequence[0][self.spans]
+            every = np.bincount(ids, minlength=len(left))
+            left = np.where(left > 0, left - every, 0)
+            left += np.bincount(ids[~token], minlength=len(left))
+        return left
 
     @cached_property
     def _single(self) -> tuple[np.ndarray, np.ndarray]:
@@ -175,11 +207,6 @@ def find_places(corpus: Corpus, dictionary: Dictionary) -> Mapping[str, Places]:
     return {name: matches.places(name) for name in dictionary.names()}
 
 
-def preference(entry: Entry, place: int) -> int:
-    """Low wins at the same place: exceptions, then words without wildcards, then the order of the file."""
-    return ((not entry.is_exception) * 2 + entry.has_wildcards) << 32 | place
-
-
 def _alone(entries: Sequence[Entry], vocabulary: Vocabulary) -> Candidates:
     """The entries of one word on the forms: for each form the one that wins, ascending by form."""
     found = []
@@ -200,7 +227,7 @@ def _of_entry(entry: Entry, place: int, start: np.ndarray) -> Candidates:
         np.full(size, len(entry.patterns), dtype=np.int64),
         np.full(size, entry.weight),
         np.full(size, entry.is_exception),
-        np.full(size, preference(entry, place), dtype=np.int64),
+        np.full(size, preference(entry.is_exception, entry.has_wildcards, place), dtype=np.int64),
     )
 
 

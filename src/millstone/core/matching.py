@@ -1,22 +1,32 @@
 """Which places the entries of a dictionary take in a row of tokens: the longest first, a token once a category."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from millstone.core.dictionary import Dictionary
 
 _NONE = np.array([], dtype=np.int64)
+# what of an order is the number of the entry
+_BITS = 32
+_ENTRY = (1 << _BITS) - 1
 
 
 @dataclass(frozen=True)
 class Places:
-    """P places of a category: first token, number of tokens and weight, each (P,), in text order."""
+    """P places of a category: first token, number of tokens and weight, each (P,), in text order.
+
+    `entry` is the number of the entry in its category, -1 for a place of a sub-category. `lost` are the numbers of
+    the exceptions that took places, one each time, and `lost_at` where.
+    """
 
     start: np.ndarray
     length: np.ndarray
     weight: np.ndarray
+    entry: np.ndarray
+    lost: np.ndarray
+    lost_at: np.ndarray
 
     @classmethod
     def joined(cls, several: Iterable["Places"]) -> "Places":
@@ -25,8 +35,16 @@ class Places:
         start = np.concatenate([_NONE, *(one.start for one in some)])
         length = np.concatenate([_NONE, *(one.length for one in some)])
         weight = np.concatenate([np.array([]), *(one.weight for one in some)])
+        entry = np.concatenate([_NONE, *(one.entry for one in some)])
+        lost, lost_at = (
+            np.concatenate([_NONE, *(getattr(one, name) for one in some)]) for name in ("lost", "lost_at")
+        )
         order = np.argsort(start, kind="stable")
-        return cls(start[order], length[order], weight[order])
+        return cls(start[order], length[order], weight[order], entry[order], lost, lost_at)
+
+    def of_parent(self) -> "Places":
+        """The same as places of the category above."""
+        return replace(self, entry=np.full(len(self.start), -1, dtype=np.int64), lost=_NONE, lost_at=_NONE)
 
     def tokens(self) -> np.ndarray:
         """The positions of all tokens in the places."""
@@ -55,6 +73,11 @@ class Candidates:
         return Candidates(
             self.start[which], self.length[which], self.weight[which], self.is_exception[which], self.order[which]
         )
+
+
+def preference(is_exception: bool, has_wildcards: bool, number: int) -> int:
+    """The order of an entry: low wins at the same place, exceptions first, then words without wildcards."""
+    return ((not is_exception) * 2 + has_wildcards) << _BITS | number
 
 
 def spread(start: np.ndarray, length: np.ndarray) -> np.ndarray:
@@ -92,7 +115,7 @@ def resolved(dictionary: Dictionary, candidates: Mapping[str, Candidates], size:
 def _of_children(children: Sequence[Places], size: int) -> Places:
     """Places of several sub-categories as places of the parent: no token twice."""
     if len(children) == 1:
-        return children[0]
+        return children[0].of_parent()
     candidates = [
         Candidates(
             places.start,
@@ -103,7 +126,7 @@ def _of_children(children: Sequence[Places], size: int) -> Places:
         )
         for order, places in enumerate(children)
     ]
-    return _compete(Candidates.joined(candidates), size)
+    return _compete(Candidates.joined(candidates), size).of_parent()
 
 
 def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> Places:
@@ -120,7 +143,9 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> P
         rivals = rivals.at(_leftmost(rivals.start, length))
         taken[spread(rivals.start, rivals.length)] = True
         counted = rivals.at(~rivals.is_exception)
-        won.append(Places(counted.start, counted.length, counted.weight))
+        lost = rivals.at(rivals.is_exception)
+        entry = counted.order & _ENTRY
+        won.append(Places(counted.start, counted.length, counted.weight, entry, lost.order & _ENTRY, lost.start))
     return Places.joined(won)
 
 

@@ -299,6 +299,9 @@ class CategorySettings:
     marked: str = setting(
         path("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
     )
+    validate: tuple[str, ...] = setting(
+        paths("FILE"), (), "count nothing, but say what is odd about a dictionary; with INPUT, what its entries catch"
+    )
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 import re
 from bisect import bisect_left
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import chain
 from operator import ne
 
@@ -80,10 +80,10 @@ class _Spellings:
             if pattern == begin + "*":
                 yield from here
             else:
-                fits = _pattern(pattern).fullmatch
+                fits = pattern_test(pattern)
                 yield from (number for number in here if fits(self._words[number]))
         else:
-            fits = _pattern(pattern).fullmatch
+            fits = pattern_test(pattern)
             yield from (number for number in self._ending_in(end) if fits(self._words[number]))
 
     def _ending_in(self, end: str) -> Iterator[int]:
@@ -96,6 +96,7 @@ class _Spellings:
             at += 1
 
 
-def _pattern(pattern: str) -> re.Pattern[str]:
+def pattern_test(pattern: str) -> Callable[[str], object]:
+    """Whether a word fits a pattern: ``*`` is any run of characters, ``?`` one letter."""
     translated = "".join({"*": ".*", "?": r"[^\W\d_]"}.get(part, re.escape(part)) for part in pattern)
-    return re.compile(translated, re.DOTALL)
+    return re.compile(translated, re.DOTALL).fullmatch

@@ -1,9 +1,9 @@
 """Small pieces of wording that messages, screens and figures share."""
 
 
-def numbered(number: int, noun: str) -> str:
-    """``1 row``, ``2,000 rows``."""
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
+def numbered(number: int, noun: str, plural: str = "") -> str:
+    """``1 row``, ``2,000 rows``; `plural` where it is not made with s."""
+    return f"{number:,} {noun if number == 1 else plural or noun + 's'}"
 
 
 def one_of(plural: str, number: int) -> str:

@@ -22,7 +22,7 @@ from millstone.core.result import Result
 from millstone.core.terms import TermMap, map_terms
 from millstone.core.wording import numbered
 from millstone.sources.wordlists import read_phrases, read_word_lists
-from millstone.study.by_dictionary import categories
+from millstone.study.by_dictionary import categories, validation
 from millstone.study.lemma_memory import remembered
 from millstone.study.listed import background_list, list_to_compare, material_of_lists
 from millstone.study.material import Material
@@ -40,6 +40,8 @@ def analyse(
     `progress` is told how many random draws are done, of how many.
     """
     corpus = material.corpus
+    if getattr(step.settings, "validate", ()):
+        return validation(step, corpus, notes)
     if step.command.name == "categories":
         return categories(step, corpus, notes)
     if step.command.name == "profile":

@@ -4,17 +4,21 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from millstone.core import categories as category_core
-from millstone.core.columns import IN_ORDER, category_columns, group_columns, renamed, word_columns
+from millstone.core.columns import IN_ORDER, VALIDATION, category_columns, group_columns, renamed, word_columns
 from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, Document, group_sizes
 from millstone.core.declare import declared, option
 from millstone.core.dictionary import Dictionary
+from millstone.core.dictionary_check import checked
+from millstone.core.errors import DataError
 from millstone.core.marked import MarkedText, marked_texts
 from millstone.core.matches import find_matches, needs_order
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
 from millstone.core.traced import in_order, word_table
+from millstone.core.wording import numbered
 from millstone.sources.dictionaries import read_dictionaries
+from millstone.sources.wordlists import read_word_lists
 from millstone.study.model import Step
 
 # preparation that does not reach a dictionary
@@ -29,7 +33,7 @@ def dictionary_of(step: Step) -> Dictionary:
     ------
     DataError
     """
-    return read_dictionaries(step.settings.dictionary, step.settings.select)
+    return read_dictionaries(step.settings.validate or step.settings.dictionary, step.settings.select)
 
 
 def looks_at_order(step: Step) -> bool:
@@ -70,6 +74,36 @@ def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
         table = in_order(matches, shown)
         beside["in_order"] = replace(result, command="in_order", frame=table, columns=IN_ORDER)
     return replace(result, beside=beside)
+
+
+def validation(step: Step, corpus: Corpus, notes: list[str]) -> Result:
+    """What is odd about the step's dictionary; with texts, what its entries catch there.
+
+    Raises
+    ------
+    DataError
+        Under ``--strict``, when something was found.
+    """
+    dictionary = dictionary_of(step)
+    entries = sum(map(len, dictionary.categories.values()))
+    # function words are no news
+    passed_over = [word for one in read_word_lists(step.preparation).stop for word in one.entries]
+    frame = checked(dictionary, corpus if step.inputs.input else None, passed_over)
+    odd = int((frame["finding"] != "").sum() - (frame["category"] == "").sum())
+    size = (
+        f"{numbered(entries, 'entry', 'entries')} in {numbered(len(dictionary.categories), 'category', 'categories')}"
+    )
+    notes.append(f"{size}: {numbered(odd, 'is', 'are') if odd else 'none is'} odd")
+    if odd and step.work.strict:
+        first = frame[frame["finding"] != ""].iloc[0]
+        raise DataError(
+            f"{first['where']}: {first['entry'] or first['category']}: {first['finding']}"
+            + (f" ({odd - 1} more)" if odd > 1 else ""),
+            "mend the dictionary, or leave --strict out",
+        )
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    columns = {name: VALIDATION[name] for name in frame.columns}
+    return Result("validation", frame, columns, sizes, step.typed)
 
 
 def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> list[MarkedText]:

@@ -116,6 +116,8 @@ class Workshop:
         """
         if step.counted.lists:
             return material_of_lists(step)
+        if not step.inputs.input:
+            return Material(scan([]), Provenance(), Cleaned())
         preparation = step.preparation
         ordered = ordered or needs_order(step)
         marks = preparation.punctuation == "keep" and not step.command.of_plain_words

@@ -110,6 +110,8 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         build(Counted, values if command.of_terms else {}),
         _as_typed(command, shown or values),
     )
+    if getattr(step.settings, "validate", ()):
+        return step
     if not step.inputs.input:
         raise UsageError(
             f"{command.name} needs an input", "name a folder, a file or NAME=PATH, or a --study that does"
