@@ -1,7 +1,9 @@
 """Categories drawn: the mean of each group with its 95 % interval."""
 
+from collections.abc import Sequence
+
+import pandas as pd
 from matplotlib.figure import Figure
-from matplotlib.lines import Line2D
 
 from millstone.charts import theme
 from millstone.charts.settings import ChartSettings
@@ -19,13 +21,25 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     means = group_means(result.frame, names, groups)
     order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
     shown = order.index[: settings.chart_top].tolist()
+    hidden = len(order) - len(shown)
+    more = f" {hidden} rarer categories are not drawn." if hidden else ""
+    scale = str(result.settings.get("scale", "percent"))
+    return draw_means(result.frame, shown, result, scale_unit(scale), more, "Categories: group means")
+
+
+def draw_means(
+    frame: pd.DataFrame, shown: Sequence[str], result: Result, unit: str, more: str, heading: str
+) -> Figure:
+    """The means of some values, a row a value, a dot a group; `frame` has a row a document."""
+    groups = [size.name for size in result.groups]
+    means = group_means(frame, shown, groups)
     figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.13 * len(groups) + 0.15) + 1.6))
     axes = figure.subplots()
     look = GroupLook(result.groups)
     axes.grid(axis="x")
     spread = 0.64 / max(len(groups) - 1, 1)
     for number, group in enumerate(groups):
-        rows = means[means["group"] == group].set_index("value").loc[shown]
+        rows = means[means["group"] == group].set_index("value").loc[list(shown)]
         at = [row + (number - (len(groups) - 1) / 2) * spread for row in range(len(shown))]
         theme.dots_with_intervals(
             axes,
@@ -39,15 +53,9 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     for row in range(1, len(shown), 2):
         axes.axhspan(row - 0.5, row + 0.5, color=theme.FAINT, alpha=0.35, linewidth=0, zorder=0)
     theme.name_rows(axes, shown)
-    scale = str(result.settings.get("scale", "percent"))
-    axes.set_xlabel(f"mean over documents: {scale_unit(scale)}")
-    handles = [
-        Line2D([], [], color=look.colour(g), marker=look.mark(g), linestyle="", label=theme.plain(g)) for g in groups
-    ]
-    figure.legend(handles=handles, loc="outside upper right", ncols=min(len(groups), 6))
-    theme.heading(figure, "Categories: group means")
-    hidden = len(order) - len(shown)
-    more = f" {hidden} rarer categories are not drawn." if hidden else ""
+    axes.set_xlabel(f"mean over documents: {unit}")
+    theme.legend_of(figure, look, groups)
+    theme.heading(figure, heading)
     theme.caption(
         figure,
         [

@@ -12,7 +12,7 @@ from typing import Any
 import matplotlib as mpl
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, cloud, frequency, keyness, logodds, points, profile
+from millstone.charts import categories, cloud, contrast, frequency, keyness, logodds, points, profile
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
@@ -31,6 +31,13 @@ KINDS: Mapping[str, Mapping[str, Draw]] = {
     },
     "logodds": {"panels": logodds.draw, "scores": points.draw_scores},
     "categories": {"": categories.draw},
+    "contrast": {
+        "means": contrast.draw,
+        "documents": contrast.draw_documents,
+        "effects": contrast.draw_effects,
+        "development": contrast.draw_development,
+        "heat": contrast.draw_heat,
+    },
 }
 """The figures of each command, its usual one first."""
 

@@ -62,6 +62,17 @@ class ProfileChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
+class ContrastChartSettings(ChartSettings):
+    """The figure of contrasts."""
+
+    chart_kind: str = setting(
+        choice("means", "documents", "effects", "development", "heat"),
+        "means",
+        "means of the groups; every document; effect sizes; the course from part to part; or a heat map",
+    )
+
+
+@dataclass(frozen=True)
 class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
 
@@ -78,6 +89,11 @@ class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
             "cloud",
             "panels",
             "scores",
+            "means",
+            "documents",
+            "effects",
+            "development",
+            "heat",
         ),
         "",
         "which figure, of those that the command of the table has (default: its first)",

@@ -7,6 +7,7 @@ from matplotlib import font_manager
 from matplotlib.axes import Axes
 from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
+from matplotlib.lines import Line2D
 from matplotlib.ticker import FuncFormatter
 
 from millstone.core.corpus import GroupSize
@@ -116,6 +117,15 @@ def caption(figure: Figure, lines: Sequence[str]) -> None:
     """What is drawn, measure and corpus sizes, below the figure."""
     text = "\n".join(part for line in lines for part in textwrap.wrap(line, 172) or [""])
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
+
+
+def legend_of(figure: Figure, look: "GroupLook", groups: Sequence[str]) -> None:
+    """The groups with their colours and marks, at the top right."""
+    handles = [
+        Line2D([], [], color=look.colour(group), marker=look.mark(group), linestyle="", label=plain(group))
+        for group in groups
+    ]
+    figure.legend(handles=handles, loc="outside upper right", ncols=min(len(groups), 6))
 
 
 def heading(figure: Figure, text: str) -> None:

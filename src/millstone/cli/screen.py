@@ -9,7 +9,7 @@ from rich.table import Table
 from rich.text import Text
 
 from millstone.cli.two_sides import is_one_comparison, show_sides
-from millstone.core.columns import COLUMNS, Column
+from millstone.core.columns import Column
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 from millstone.results.rows import blocks_of
@@ -49,6 +49,10 @@ SHOWN = {
         "empty",
         "repeated",
     ),
+    "contrast": (
+        *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
+        *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in", "note"),
+    ),
     "logodds": ("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
 # what goes first where the screen is narrow
@@ -58,6 +62,8 @@ _MAY_GO = (
     *("longest_document", "repeated", "empty", "shortest"),
     *(
         "t_score",
+        "cliffs_delta",
+        "p_rank_adjusted",
         "per_million",
         "docs_percent",
         "std_error",
@@ -109,7 +115,9 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
             return f"{name} ({numbered(sizes[name].documents, 'document')}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)"
 
-    joint = {"keyness": " compared with ", "logodds": " against "}.get(result.command, "")
+    joint = {"keyness": " compared with ", "logodds": " against ", "contrast": " compared with "}.get(
+        result.command, ""
+    )
     return joint.join(sized(name) for name in names[: len(blocks)])
 
 
@@ -185,6 +193,8 @@ def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
 def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
     if name in ("freq_target", "freq_reference"):
         return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
+    if name in ("mean_a", "mean_b"):
+        return f"mean {rows['group' + name[-2:]].iloc[0]}"
     if name == "freq_against":
         return f"in {rows['against'].iloc[0]}"
     if name == "freq" and "against" in rows.columns:
@@ -195,7 +205,7 @@ def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
 def _cell(value: object, column: Column | None) -> str:
     if value is None or value is pd.NA or (isinstance(value, float) and pd.isna(value)):
         return ""
-    if column is COLUMNS["p_adjusted"] and isinstance(value, float):
+    if column is not None and column.unit == "probability" and isinstance(value, float):
         return "<0.0001" if value < 0.0001 else f"{value:.4f}"
     if value == 0:
         return "0"

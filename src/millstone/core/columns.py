@@ -220,3 +220,57 @@ def group_columns(scale: str) -> dict[str, Column]:
         "ci_high": _number("high", "upper limit of the 95 % interval of the mean", unit, decimals),
         "pooled": _number("pooled", "the value of the group as if it were one text", unit, decimals),
     }
+
+
+_MEAN_UNIT = "as the value"
+CONTRAST = {
+    "value": Column("value", "what is compared: a category, a score, a measure or a field"),
+    "group_a": Column("group a", "the first group"),
+    "group_b": Column("group b", "the group it is compared with"),
+    "n_a": _whole("n a", "documents of group a that have the value", DOCUMENTS),
+    "n_b": _whole("n b", "documents of group b that have the value", DOCUMENTS),
+    "mean_a": _number("mean a", "mean over the documents of group a", _MEAN_UNIT),
+    "mean_b": _number("mean b", "mean over the documents of group b", _MEAN_UNIT),
+    "sd_a": _number("sd a", "standard deviation over the documents of group a (n - 1)", _MEAN_UNIT),
+    "sd_b": _number("sd b", "standard deviation over the documents of group b (n - 1)", _MEAN_UNIT),
+    "difference": _number("difference", "mean a - mean b", _MEAN_UNIT),
+    "ci_low": _number("low", "lower limit of the 95 % interval of the difference", _MEAN_UNIT),
+    "ci_high": _number("high", "upper limit of the 95 % interval of the difference", _MEAN_UNIT),
+    "hedges_g": _number("g", "Hedges' g: the difference in standard deviations, small samples corrected (1981)"),
+    "hedges_g_low": _number("g low", "lower limit of the 95 % interval of g"),
+    "hedges_g_high": _number("g high", "upper limit of the 95 % interval of g"),
+    "cliffs_delta": _number("delta", "Cliff's delta: P(a > b) - P(a < b) over pairs of documents, -1 to 1 (1993)"),
+    "t": _number("t", "Welch's t"),
+    "df": _number("df", "its degrees of freedom", decimals=1),
+    "p": _number("p", "two-sided p of Welch's test, for this row alone", "probability", 4),
+    "p_adjusted": _number("p adjusted", "the same, adjusted for all rows of the table", "probability", 4),
+    "p_rank": _number("p rank", "two-sided p of Mann and Whitney's test, for this row alone", "probability", 4),
+    "p_rank_adjusted": _number("p rank adjusted", "the same, adjusted for all rows of the table", "probability", 4),
+    "higher_in": Column("higher in", "the group with the higher mean; empty when equal"),
+    "note": COLUMNS["note"],
+}
+"""The columns of differences between groups."""
+
+OMNIBUS = {
+    "value": CONTRAST["value"],
+    "welch_f": _number("F", "Welch's analysis of variance: F (1951)"),
+    "df1": _number("df1", "degrees of freedom between groups", decimals=0),
+    "df2": _number("df2", "degrees of freedom within groups", decimals=1),
+    "p": _number("p", "p of F", "probability", 4),
+    "kruskal_h": _number("H", "Kruskal and Wallis' H (1952)"),
+    "p_kruskal": _number("p of H", "p of H by its chi-squared approximation", "probability", 4),
+}
+"""The columns of tests over all groups at once."""
+
+TREND = {
+    "value": CONTRAST["value"],
+    "group": COLUMNS["group"],
+    "texts": _whole("texts", "texts of three parts or more", "texts"),
+    "parts": _whole("parts", "the most parts of a text", "parts"),
+    "slope": _number("slope", "change from beginning to end: mean over the texts of their slopes", _MEAN_UNIT),
+    "slope_low": _number("low", "lower limit of the 95 % interval of the slope", _MEAN_UNIT),
+    "slope_high": _number("high", "upper limit of the 95 % interval of the slope", _MEAN_UNIT),
+    "rho": _number("rho", "Spearman's rank correlation of the part's number and the mean there, -1 to 1"),
+    "departing": Column("departing", "parts that differ from the other parts of their texts, adjusted p below 0.05"),
+}
+"""The columns of the development within texts."""

@@ -40,6 +40,8 @@ class Result:
         Of ``keyness``, where a dictionary is asked for: group -> terms.
     categories : tuple of str
         Of ``categories``: those that are shown.
+    values : DataFrame or None
+        Of ``contrast``: the values of the documents that were compared, a row a document.
     beside : mapping
         Setting -> a further table, written to the file that the setting names.
     marked : sequence of MarkedText
@@ -59,5 +61,6 @@ class Result:
     key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)
     compared: pd.DataFrame | None = None
     categories: tuple[str, ...] = ()
+    values: pd.DataFrame | None = None
     beside: Mapping[str, "Result"] = field(default_factory=dict)
     marked: Sequence[MarkedText] = ()

@@ -305,6 +305,51 @@ class CategorySettings:
 
 
 @dataclass(frozen=True)
+class ContrastSettings:
+    """What ``contrast`` can be asked."""
+
+    dictionary: tuple[str, ...] = setting(
+        paths("FILE"), (), "compare the categories and scores of a dictionary; may be repeated"
+    )
+    select: tuple[str, ...] = setting(names("A,B"), (), "only these categories, with what is below them, and scores")
+    scale: str = setting(
+        choice("percent", "count", "per_thousand", "weighted"),
+        "percent",
+        "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
+        rare=True,
+    )
+    values: tuple[str, ...] = setting(
+        names("A,B"),
+        (),
+        "compare measures of documents, as profile has them, or fields of numbers; of a --table columns",
+    )
+    table: str = setting(path("FILE"), "", "compare columns of a table, one document a row, as categories saves it")
+    against: str = setting(
+        free_text("pairs|GROUP"), "pairs", "compare each pair of groups, or each group with this one"
+    )
+    adjust: str = setting(
+        choice("bh", "holm", "bonferroni", "none"),
+        "bh",
+        "adjust p for the number of values and pairs: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+    )
+    interval: str = setting(
+        choice("welch", "bootstrap"), "welch", "the interval of a difference: Welch's, or by drawing documents"
+    )
+    draws: int = setting(whole("N"), 9999, "bootstrap: how many times documents are drawn", rare=True)
+    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    by_length: bool = setting(
+        switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"
+    )
+    independent_units: bool = setting(
+        switch(), False, "take parts of one text as observations of their own, not their average", rare=True
+    )
+    omnibus: str = setting(path("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
+    trend: str = setting(
+        path("FILE"), "", "of parts of texts (--unit parts:N), write how each value moves from beginning to end"
+    )
+
+
+@dataclass(frozen=True)
 class CheckSettings:
     """What ``check`` can be asked."""
 

@@ -7,7 +7,12 @@ from millstone.core.errors import DataError
 from millstone.core.lists import glob_test
 from millstone.results.settings import Output
 
-BLOCKS = {"freq": ("group",), "keyness": ("target", "reference"), "logodds": ("group", "against")}
+BLOCKS = {
+    "freq": ("group",),
+    "keyness": ("target", "reference"),
+    "logodds": ("group", "against"),
+    "contrast": ("group_a", "group_b"),
+}
 """The columns that say to which list or comparison a row belongs; what is not named is one block."""
 
 

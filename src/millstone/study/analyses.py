@@ -44,6 +44,10 @@ def analyse(
         return validation(step, corpus, notes)
     if step.command.name == "categories":
         return categories(step, corpus, notes)
+    if step.command.name == "contrast":
+        from millstone.study.contrasts import contrasts
+
+        return contrasts(step, material, notes, lambda: _prepared(step, material, notes).term_map)
     if step.command.name == "profile":
         return _profile(step, material, notes)
     if step.command.name == "matrix":

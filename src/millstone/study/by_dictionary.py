@@ -33,23 +33,29 @@ def dictionary_of(step: Step) -> Dictionary:
     ------
     DataError
     """
-    return read_dictionaries(step.settings.validate or step.settings.dictionary, step.settings.select)
+    named = getattr(step.settings, "validate", ()) or step.settings.dictionary
+    return read_dictionaries(named, step.settings.select)
 
 
 def looks_at_order(step: Step) -> bool:
     """Whether the step counts categories for which the order of words must be known."""
-    if step.command.name != "categories":
+    if not getattr(step.settings, "dictionary", ()):
         return False
-    return bool(step.settings.in_order) or needs_order(dictionary_of(step))
+    return bool(getattr(step.settings, "in_order", "")) or needs_order(dictionary_of(step))
+
+
+def note_idle_rules(step: Step, notes: list[str]) -> None:
+    """Say which settings of preparation do not reach a dictionary."""
+    idle = [name for name in _WORD_RULES if name in step.typed]
+    if idle:
+        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
 
 
 def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     """Count the categories of a step's dictionary; what the user should know goes to `notes`."""
     settings = step.settings
     dictionary = dictionary_of(step)
-    idle = [name for name in _WORD_RULES if name in step.typed]
-    if idle:
-        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
+    note_idle_rules(step, notes)
     category_core.check_names(dictionary)
     taken = category_core.taken_names(dictionary)
     for given, name in renamed(corpus.documents.columns, taken).items():

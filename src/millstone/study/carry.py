@@ -24,6 +24,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
 from millstone.study.analyses import analyse
 from millstone.study.by_dictionary import looks_at_order, marked_of
+from millstone.study.contrasts import needs_measures
 from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
@@ -167,7 +168,7 @@ def _text_rules(step: Step) -> tuple[object, ...]:
 
 def needs_order(step: Step) -> bool:
     """Whether a step looks at the order of words: its command, its preparation, its unit or its dictionary."""
-    if step.command.ordered or looks_at_order(step):
+    if step.command.ordered or looks_at_order(step) or needs_measures(step):
         return True
     preparation = step.preparation
     of_ngrams = preparation.ngram != (1, 1)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from millstone.charts.settings import (
     ChartSettings,
+    ContrastChartSettings,
     FrequencyChartSettings,
     KeynessChartSettings,
     LogOddsChartSettings,
@@ -16,6 +17,7 @@ from millstone.core.declare import declared
 from millstone.core.settings import (
     CategorySettings,
     CheckSettings,
+    ContrastSettings,
     FrequencySettings,
     KeynessSettings,
     LogOddsSettings,
@@ -172,6 +174,23 @@ COMMANDS = {
                 "categories journals --dictionary dictionary.toml --scale per_thousand -o journals.csv",
                 "categories guestbook.csv --text entry --group hut --dictionary dictionary.toml --chart huts.png",
                 "categories journals --dictionary dictionary.toml --select weather --marked weather.html",
+            ),
+            of_plain_words=True,
+        ),
+        Command(
+            "contrast",
+            "by how much do groups differ in a value of their documents?",
+            ContrastSettings,
+            ContrastChartSettings,
+            False,
+            "Each document is one observation. difference is that of the means, with its interval; hedges_g is the\n"
+            "same in standard deviations, cliffs_delta how often a document of one group exceeds one of the other.\n"
+            "p is of Welch's test, p_rank of Mann and Whitney's, both also adjusted for the rows of the table.",
+            (
+                "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
+                "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",
+                "contrast journals --dictionary dictionary.toml --unit parts:10 --trend trend.csv --chart trend.png "
+                "--chart-kind development",
             ),
             of_plain_words=True,
         ),

@@ -112,6 +112,10 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
     )
     if getattr(step.settings, "validate", ()):
         return step
+    if command.name == "contrast":
+        _check_contrast(step)
+        if step.settings.table:
+            return step
     if not step.inputs.input:
         raise UsageError(
             f"{command.name} needs an input", "name a folder, a file or NAME=PATH, or a --study that does"
@@ -119,6 +123,20 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
     if command.name == "categories" and not step.settings.dictionary:
         raise UsageError("categories needs a dictionary", "type --dictionary FILE.toml")
     return step
+
+
+def _check_contrast(step: Step) -> None:
+    settings = step.settings
+    if not settings.table and not settings.dictionary and not settings.values:
+        raise UsageError(
+            "contrast needs values",
+            "type --dictionary FILE.toml, --values MEASURES, or --table FILE --values COLUMNS",
+        )
+    if settings.table and (settings.dictionary or step.inputs.input):
+        what = "--dictionary" if settings.dictionary else "an input"
+        raise UsageError(f"--table and {what}: values are taken from one of them", "leave one of the two out")
+    if settings.select and not settings.dictionary:
+        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
 
 
 def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:

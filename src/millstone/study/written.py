@@ -23,7 +23,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_paths
 from millstone.study.model import Step
 
-_BESIDE = ("by_group", "words", "in_order")
+_BESIDE = ("by_group", "words", "in_order", "omnibus", "trend")
 HERE = "-"
 """Where marked texts are to be shown instead of written."""
 

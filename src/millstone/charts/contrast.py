@@ -1,0 +1,258 @@
+"""Differences between groups drawn: means, every document, effect sizes, development over parts, a heat map."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import pandas as pd
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.ticker import MaxNLocator
+
+from millstone.charts import theme
+from millstone.charts.categories import draw_means
+from millstone.charts.settings import ContrastChartSettings
+from millstone.charts.theme import GroupLook
+from millstone.core.columns import scale_unit
+from millstone.core.errors import DataError
+from millstone.core.means import group_means
+from millstone.core.result import Result
+
+MOST_PANELS = 12
+MOST_ROWS = 60
+
+
+def draw(result: Result, settings: ContrastChartSettings) -> Figure:
+    """Means of the groups with their intervals, the values with the largest effects first.
+
+    Categories share a scale and stand in one panel; other values have one each.
+    """
+    frame = _values(result)
+    if "dictionary" in result.settings and "values" not in result.settings:
+        names, hidden = _shown(result, settings)
+        unit = scale_unit(str(result.settings.get("scale", "percent")))
+        return draw_means(frame, names, result, unit, hidden, "Contrast: group means")
+    names, hidden = _shown(result, settings, MOST_PANELS)
+    look, groups = GroupLook(result.groups), [size.name for size in result.groups]
+    means = group_means(frame, names, groups)
+    figure, panels = _panels(len(names), len(groups) * 0.34 + 1.1)
+    for axes, name in zip(panels, names, strict=True):
+        axes.grid(axis="x")
+        for row, (_, one) in enumerate(means[means["value"] == name].iterrows()):
+            group = str(one["group"])
+            theme.dots_with_intervals(
+                axes, [row], [one["mean"]], [one["low"]], [one["high"]], look.colour(group), look.mark(group)
+            )
+        theme.name_rows(axes, groups)
+        axes.xaxis.set_major_locator(MaxNLocator(6))
+        axes.set_title(theme.plain(name))
+    theme.heading(figure, "Contrast: group means")
+    theme.caption(
+        figure,
+        [
+            "Mean of the documents' values with its 95 % interval (Student's t; none for a single document), a scale "
+            f"for each value. Short and long documents weigh alike.{hidden}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_documents(result: Result, settings: ContrastChartSettings) -> Figure:
+    """Every document a dot, a panel a value; the mean of each group with its interval beside it."""
+    names, hidden = _shown(result, settings, MOST_PANELS)
+    frame, look = _values(result), GroupLook(result.groups)
+    groups = [size.name for size in result.groups]
+    means = group_means(frame, names, groups).set_index(["value", "group"])
+    figure, panels = _panels(len(names), len(groups) * 0.42 + 1.1)
+    chance = np.random.default_rng(1)
+    for axes, name in zip(panels, names, strict=True):
+        axes.grid(axis="x")
+        for row, group in enumerate(groups):
+            x = frame.loc[(frame["group"] == group) & frame[name].notna(), name].to_numpy(dtype=float)
+            # dots of equal values are set apart, always in the same way
+            at = row + chance.uniform(-0.28, 0.28, len(x))
+            size = float(np.clip(2200 / max(len(x), 1), 3, 26))
+            axes.scatter(x, at, s=size, color=look.colour(group), alpha=0.45, linewidths=0)
+            mean = means.loc[(name, group)]
+            axes.hlines(row, mean["low"], mean["high"], color=theme.INK, linewidth=2)
+            axes.plot([mean["mean"]], [row], look.mark(group), color=theme.INK, markersize=6, markerfacecolor="white")
+        theme.name_rows(axes, groups)
+        axes.set_title(theme.plain(name))
+    theme.heading(figure, "Contrast: every document")
+    theme.caption(
+        figure,
+        [
+            "Each dot a document, set apart upwards and downwards only to be seen; in black the mean of the group "
+            f"with its 95 % interval (Student's t).{hidden}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
+    """Hedges' g of each value with its interval, a panel a pair of groups."""
+    frame = result.frame[result.frame["hedges_g"].notna()]
+    if frame.empty:
+        raise DataError(
+            "there is nothing to draw: no value has an effect size", "an effect size needs two documents a group"
+        )
+    pairs = list(frame.groupby(["group_a", "group_b"], sort=False))
+    names, hidden = _shown(result, settings)
+    more = f" {len(pairs) - MOST_PANELS} more pairs are not drawn." if len(pairs) > MOST_PANELS else ""
+    look = GroupLook(result.groups)
+    figure, panels = _panels(min(len(pairs), MOST_PANELS), len(names) * 0.26 + 1.3)
+    reach = 1.08 * float(np.nanmax(np.abs(frame[["hedges_g_low", "hedges_g_high"]].to_numpy(dtype=float))))
+    for axes, ((first, second), of_pair) in zip(panels, pairs, strict=False):
+        present = [name for name in names if name in set(of_pair["value"])]
+        rows = of_pair.set_index("value").loc[present].reset_index()
+        axes.grid(axis="x")
+        axes.axvline(0, color=theme.INK, linewidth=1)
+        for row, one in rows.iterrows():
+            side = one["higher_in"] or first
+            sure = one["p_adjusted"] < 0.05
+            theme.dots_with_intervals(
+                axes,
+                [int(str(row))],
+                [one["hedges_g"]],
+                [one["hedges_g_low"]],
+                [one["hedges_g_high"]],
+                look.colour(side),
+                look.mark(side),
+                filled=bool(sure),
+            )
+        theme.name_rows(axes, rows["value"].tolist())
+        axes.set_xlim(-reach, reach)
+        axes.xaxis.set_major_locator(MaxNLocator(5, prune="both"))
+        axes.set_xlabel("Hedges' g: difference in standard deviations")
+        theme.name_the_ends(axes, first, second, look)
+    theme.heading(figure, "Contrast: how large the differences are")
+    theme.caption(
+        figure,
+        [
+            "Hedges' g with its 95 % interval, on the side of the group with the higher mean; filled where the "
+            f"adjusted p of Welch's test is below 0.05. The largest first.{hidden}{more}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
+    """The mean of each group at each part of the texts, with its interval as a band; a panel a value."""
+    names, hidden = _shown(result, settings, MOST_PANELS)
+    frame = _values(result)
+    if "part" not in frame.columns:
+        raise DataError(
+            "--chart-kind development: the texts are not cut into parts", "type --unit parts:12 or --unit words:500"
+        )
+    look, groups = GroupLook(result.groups), [size.name for size in result.groups]
+    figure, panels = _panels(len(names), 2.6)
+    for axes, name in zip(panels, names, strict=True):
+        axes.grid(axis="y")
+        for group in groups:
+            here = frame[frame["group"] == group]
+            parts = sorted(here["part"].dropna().unique())
+            means = group_means(here.assign(group=here["part"]), [name], parts)
+            if (means["n"] > 1).any():
+                axes.fill_between(
+                    means["group"], means["low"], means["high"], color=look.colour(group), alpha=0.16, linewidth=0
+                )
+            axes.plot(
+                means["group"],
+                means["mean"],
+                marker=look.mark(group),
+                color=look.colour(group),
+                markersize=4,
+                linewidth=1.5,
+            )
+        axes.set_title(theme.plain(name))
+        axes.set_xlabel("part of the text")
+        axes.xaxis.get_major_locator().set_params(integer=True)
+    theme.legend_of(figure, look, groups)
+    theme.heading(figure, "Development within texts")
+    theme.caption(
+        figure,
+        [
+            "Mean over the texts of a group at each of their parts, with its 95 % interval as a band (none where a "
+            f"group has one text).{hidden}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def draw_heat(result: Result, settings: ContrastChartSettings) -> Figure:
+    """Groups, or up to sixty documents, by values, each value in standard deviations from its mean."""
+    names, hidden = _shown(result, settings)
+    frame = _values(result)
+    by_document = len(frame) <= MOST_ROWS
+    table = frame[names].astype(float)
+    spread = table.std(ddof=1)
+    scaled = (table - table.mean()) / spread.where(spread > 0)
+    if by_document:
+        rows = [f"{name} ({group})" for name, group in zip(frame["document"], frame["group"], strict=True)]
+    else:
+        scaled = scaled.groupby(frame["group"].to_numpy()).mean().reindex([size.name for size in result.groups])
+        rows = scaled.index.tolist()
+    figure = theme.new_figure(max(theme.HEIGHT, len(rows) * 0.26 + 2.6))
+    axes = figure.subplots()
+    reach = float(np.nanmax(np.abs(scaled.to_numpy()), initial=0.1))
+    image = axes.imshow(scaled.to_numpy(), aspect="auto", cmap="PuOr_r", vmin=-reach, vmax=reach)
+    axes.set_xticks(range(len(names)), [theme.plain(name, 18) for name in names], rotation=40, ha="right")
+    axes.set_yticks(range(len(rows)), [theme.plain(row) for row in rows])
+    if len(rows) * len(names) <= 400:
+        for row, column in np.ndindex(scaled.shape):
+            value = scaled.to_numpy()[row, column]
+            if not math.isnan(value):
+                ink = "white" if abs(value) > 0.65 * reach else theme.INK
+                shown = f"{value:.2f}".replace("-", "−") if round(abs(value), 2) else "0"
+                axes.text(column, row, shown, ha="center", va="center", fontsize=8.5, color=ink)
+    axes.tick_params(length=0)
+    for side in axes.spines.values():
+        side.set_visible(False)
+    figure.colorbar(image, ax=axes, label="standard deviations from the mean of all documents", shrink=0.8)
+    what = "Documents" if by_document else "Means of groups"
+    theme.heading(figure, f"Contrast: {what.lower()} by value")
+    theme.caption(
+        figure,
+        [
+            f"{what}, each value in standard deviations of all documents from their mean: orange above, violet below."
+            f"{hidden}",
+            theme.sizes_line(result.groups),
+        ],
+    )
+    return figure
+
+
+def _values(result: Result) -> pd.DataFrame:
+    if result.values is None:
+        raise DataError(
+            "this figure needs the values of the documents, which a saved table of contrasts has not",
+            "draw it with contrast and --chart, or choose --chart-kind effects",
+        )
+    return result.values
+
+
+def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tuple[list[str], str]:
+    """The values with the largest effects, and a sentence on those that are not drawn."""
+    size = result.frame.assign(size=result.frame["hedges_g"].abs()).groupby("value", sort=False)["size"].max()
+    order = size.dropna().sort_values(ascending=False, kind="stable").index.tolist()
+    # where nothing has an effect size, as with one document a group, everything is drawn
+    order = order or size.index.tolist()
+    limit = min(settings.chart_top, most) if most else settings.chart_top
+    smaller, none = max(len(order) - limit, 0), len(size) - len(order)
+    told = [f"{smaller} values with smaller effects"] if smaller else []
+    told += [f"{none} without an effect size"] if none else []
+    return order[:limit], f" Not drawn: {', '.join(told)}." if told else ""
+
+
+def _panels(number: int, height: float) -> tuple[Figure, Sequence[Axes]]:
+    across = 1 if number == 1 else 2 if number in (2, 4) else 3
+    down = math.ceil(number / across)
+    figure = theme.new_figure(max(theme.HEIGHT, down * height + 1.4))
+    grid = figure.subplots(down, across, squeeze=False).ravel()
+    for axes in grid[number:]:
+        axes.remove()
+    return figure, grid[:number]

@@ -1,0 +1,198 @@
+"""Steps that compare groups in values of documents: where the values come from, and what is made of them."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+
+from millstone.core import categories as category_core
+from millstone.core.columns import CONTRAST, OMNIBUS, TREND
+from millstone.core.contrast import Observations, contrast, omnibus
+from millstone.core.corpus import Corpus, GroupSize, group_sizes, natural_key
+from millstone.core.declare import nearest
+from millstone.core.development import trends
+from millstone.core.errors import DataError
+from millstone.core.matches import find_matches
+from millstone.core.profile import MEASURES, profile
+from millstone.core.result import Result
+from millstone.core.settings import ProfileSettings
+from millstone.core.terms import TermMap
+from millstone.sources.files import existing, watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.table import column_of, open_table
+from millstone.study.by_dictionary import dictionary_of, note_idle_rules
+from millstone.study.material import Material
+from millstone.study.model import Step
+
+_TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
+
+
+def contrasts(step: Step, material: Material, notes: list[str], term_map: Callable[[], TermMap]) -> Result:
+    """Compare the groups of a step in its values; what the user should know goes to `notes`.
+
+    `term_map` is asked for when measures of terms are among the values.
+    """
+    settings = step.settings
+    if settings.table:
+        frame, values = _of_table(step, material.provenance)
+        sizes = _sizes(frame, step.reading.order)
+    else:
+        frame, values = _of_texts(step, material.corpus, notes, term_map)
+        sizes = group_sizes(material.corpus.documents, material.corpus.tokens, material.corpus.groups)
+    groups = tuple(size.name for size in sizes)
+    seen = _observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
+    table = contrast(seen, settings, notes.append)
+    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=frame[_kept(frame, values)])
+    beside = {}
+    if settings.omnibus:
+        if len(groups) < 3:
+            raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
+        beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
+    if settings.trend:
+        if "part_of" not in frame.columns:
+            raise DataError(
+                "--trend: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
+            )
+        table = trends(frame, values, groups)
+        beside["trend"] = replace(result, command="trend", frame=table, columns=TREND)
+    return replace(result, beside=beside)
+
+
+def needs_measures(step: Step) -> bool:
+    """Whether measures of the variety of terms are among the values of a contrast."""
+    return step.command.name == "contrast" and bool(set(step.settings.values) & set(MEASURES))
+
+
+def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
+    return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
+
+
+def _of_texts(
+    step: Step, corpus: Corpus, notes: list[str], term_map: Callable[[], TermMap]
+) -> tuple[pd.DataFrame, list[str]]:
+    """The values of documents, and their names."""
+    settings = step.settings
+    described = corpus.documents
+    columns: dict[str, np.ndarray] = {}
+    if settings.dictionary:
+        dictionary = dictionary_of(step)
+        category_core.check_names(dictionary)
+        table = category_core.table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
+        named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
+        if "matched_percent" in settings.values:
+            named.append("matched_percent")
+        columns |= {name: table[name].to_numpy(dtype=float) for name in named}
+        if not settings.values:
+            note_idle_rules(step, notes)
+    measured = [name for name in settings.values if name in MEASURES]
+    if measured:
+        table = profile(corpus, term_map(), ProfileSettings(per_document=True, mtld="mtld" in measured))
+        columns |= {name: table[name].to_numpy(dtype=float) for name in measured}
+    for name in settings.values:
+        if name not in columns:
+            columns[name] = _numbers_of_field(described, name)
+    base = {name: described[name] for name in _TEXT_COLUMNS if name in described.columns}
+    return pd.DataFrame({**base, "tokens": corpus.tokens, **columns}), list(columns)
+
+
+def _numbers_of_field(documents: pd.DataFrame, name: str) -> np.ndarray:
+    if name not in documents.columns:
+        known = [*MEASURES, *(str(one) for one in documents.columns), "matched_percent"]
+        raise DataError(
+            f"--values: there is no measure and no field {name!r}{nearest(name, known)}",
+            f"measures are {', '.join(MEASURES)}; fields are {', '.join(map(str, documents.columns))}",
+        )
+    cells = [str(cell).strip() for cell in documents[name]]
+    return _numbers(cells, lambda row: f"--values {name}: document {documents['document'].iloc[row]}")
+
+
+def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
+    """Cells as numbers, NaN for an empty one."""
+    found = np.full(len(cells), np.nan)
+    for row, cell in enumerate(cells):
+        if not cell:
+            continue
+        try:
+            found[row] = float(cell)
+        except ValueError:
+            found[row] = np.inf
+        if not np.isfinite(found[row]):
+            raise DataError(f"{place(row)} has {cell!r}, which is no number", "name fields of numbers with --values")
+    return found
+
+
+def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[str]]:
+    """The values of a table, one document a row, and their names."""
+    settings, reading = step.settings, step.reading
+    path = existing(Path(settings.table), "table")
+    if not settings.values:
+        raise DataError(f"--table {path}: which columns are the values?", "name them with --values COLUMN,COLUMN")
+    with watched(path, provenance):
+        table = open_table(path, reading, provenance)
+        group = column_of(table, reading.group or "group", "group")
+        names = [column_of(table, name, "values") for name in settings.values]
+        rows = list(table.rows)
+    if not rows:
+        raise DataError(f"{path} has no rows", "give a table with a row for each document")
+    known = [name for name in ("part_of", "part") if name in table.header]
+    identity = column_of(table, reading.id, "id") if reading.id else "document" if "document" in table.header else ""
+    columns: dict[str, object] = {
+        "document": [cells.get(identity, "") or f"row {number}" for number, cells in rows],
+        "group": [cells.get(group, "").strip() for _, cells in rows],
+        **{name: [cells.get(name, "") for _, cells in rows] for name in known},
+    }
+    for name in ("tokens", *names):
+        if name in table.header:
+            cells = [cells.get(name, "").strip() for _, cells in rows]
+            columns[name] = _numbers(cells, lambda row, name=name: f"{path}, row {rows[row][0]}: {name}")  # type: ignore[misc]
+    if "part" in columns:
+        columns["part"] = pd.to_numeric(pd.Series(columns["part"]), errors="coerce")
+    frame = pd.DataFrame(columns)
+    without = int((frame["group"] == "").sum())
+    if without:
+        provenance.note(f"{without} rows of {path.name} without a group left out")
+        frame = frame[frame["group"] != ""].reset_index(drop=True)
+    return frame, names
+
+
+def _sizes(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
+    groups = sorted(frame["group"].unique(), key=natural_key)
+    groups = [*(name for name in order if name in groups), *(name for name in groups if name not in order)]
+    tokens = frame["tokens"] if "tokens" in frame.columns else pd.Series(0, index=frame.index)
+    return tuple(
+        GroupSize(name, int((frame["group"] == name).sum()), int(tokens[frame["group"] == name].sum()))
+        for name in groups
+    )
+
+
+def _observations(
+    frame: pd.DataFrame,
+    values: Sequence[str],
+    groups: tuple[str, ...],
+    by_length: bool,
+    independent_units: bool,
+    notes: list[str],
+) -> Observations:
+    """Documents as observations; parts of one text are averaged first, unless they are to stand for themselves."""
+    if by_length and "tokens" not in frame.columns:
+        raise DataError("--by-length: the table has no column tokens", "leave the option out")
+    if "part_of" in frame.columns and not independent_units:
+        parts = len(frame)
+        own = frame.groupby(["group", "part_of"], sort=False)
+        table = own[list(values)].mean()
+        if "tokens" in frame.columns:
+            table = table.assign(_weight=own["tokens"].sum())
+        frame = table.reset_index().rename(columns={"part_of": "document"})
+        notes.append(f"{parts:,} parts of {len(frame):,} texts: averaged by text, so that n counts texts")
+        weight = frame.get("_weight")
+    else:
+        weight = frame.get("tokens")
+    return Observations(
+        frame[list(values)],
+        frame["group"].to_numpy(dtype=object),
+        groups,
+        frame["document"].to_numpy(dtype=object),
+        weight.to_numpy(dtype=float) if by_length and weight is not None else None,
+    )
