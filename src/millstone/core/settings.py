@@ -331,6 +331,7 @@ class ContrastSettings:
         choice("bh", "holm", "bonferroni", "none"),
         "bh",
         "adjust p for the number of values and pairs: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
     )
     interval: str = setting(
         choice("welch", "bootstrap"), "welch", "the interval of a difference: Welch's, or by drawing documents"
