@@ -1,8 +1,11 @@
 """Array operations on cells, ranks, words and rows, each held against the plain way to do the same."""
 
+import csv
+import io
 import random
 import unicodedata
 import unittest
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -14,8 +17,9 @@ from millstone.core.arrays import begins, different_pairs, merged, stable_order,
 from millstone.core.cells import batches, column_sums, with_columns
 from millstone.core.frequency import deviation_of_proportions
 from millstone.core.order import competition_ranks
+from millstone.core.result import Result
 from millstone.core.terms import lowered_of
-from millstone.results.formats import as_tsv
+from millstone.results.formats import as_bytes, as_tsv
 from tests.core.builders import corpus_of
 
 
@@ -116,6 +120,17 @@ class Order(unittest.TestCase):
 
 
 class Rows(unittest.TestCase):
+    def test_a_saved_table_reads_back_as_it_was(self):
+        chance = random.Random(6)
+        cells = ("a", "b,c", 'q"x', '"', "l\nm", "c\rd", "", " s ", "\u00e9;", "x")
+        for columns, decimal_comma in ((1, False), (3, False), (4, True)):
+            header = [chance.choice(("", '"', ",", "\n")) + f"c{number}" for number in range(columns)]
+            rows = [[chance.choice(cells) for _ in header] for _ in range(60)]
+            frame = pd.DataFrame(rows, columns=header, dtype=object)
+            content = as_bytes(Result("freq", frame, {}, ()), Path("t.csv"), decimal_comma).decode("utf-8")
+            read = csv.reader(io.StringIO(content, newline=""), delimiter=";" if decimal_comma else ",", strict=True)
+            self.assertEqual(list(read), [header, *rows])
+
     def test_tables_with_many_rows_alike_are_written_as_others(self):
         chance = np.random.default_rng(5)
         for rows, kinds in ((0, 1), (1, 1), (400, 2), (400, 300)):

@@ -1,6 +1,5 @@
 """Dictionaries of categories, from TOML files and from tables."""
 
-import re
 from collections.abc import Mapping, Sequence
 from functools import reduce
 from pathlib import Path
@@ -67,12 +66,11 @@ def _lines(text: str, content: Mapping[str, Any]) -> Mapping[tuple[str, ...], Se
 
 def _next(rows: Sequence[str], row: int, column: int, entry: object) -> tuple[int, int]:
     """Where an entry stands at or after a place; that place itself where it cannot be seen, as with escapes."""
-    quoted = (
-        re.compile(rf"[\"']{re.escape(entry)}[\"']") if isinstance(entry, str) else re.compile(re.escape(str(entry)))
-    )
+    quoted = [f'"{entry}"', f"'{entry}'"] if isinstance(entry, str) else [str(entry)]
     for number in range(row, len(rows)):
-        if seen := quoted.search(rows[number], column if number == row else 0):
-            return number, seen.end()
+        seen = [at for one in quoted if (at := rows[number].find(one, column if number == row else 0)) >= 0]
+        if seen:
+            return number, min(seen) + len(quoted[0])
     return row, column
 
 

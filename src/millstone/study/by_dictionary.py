@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 
 from millstone.core import categories as category_core
 from millstone.core.columns import IN_ORDER, VALIDATION, category_columns, group_columns, renamed, word_columns
@@ -13,6 +14,7 @@ from millstone.core.dictionary_check import checked
 from millstone.core.errors import DataError
 from millstone.core.marked import MarkedText, marked_texts
 from millstone.core.matches import find_matches, needs_order
+from millstone.core.profile import MEASURES
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
 from millstone.core.traced import in_order, word_table
@@ -33,8 +35,13 @@ def dictionary_of(step: Step) -> Dictionary:
     ------
     DataError
     """
-    named = getattr(step.settings, "validate", ()) or step.settings.dictionary
-    return read_dictionaries(named, step.settings.select)
+    return _read(getattr(step.settings, "validate", ()) or step.settings.dictionary, step.settings.select)
+
+
+@lru_cache(maxsize=8)
+def _read(names: tuple[str, ...], select: tuple[str, ...]) -> Dictionary:
+    # asked for before the texts are read, and again when they are counted
+    return read_dictionaries(names, select)
 
 
 def looks_at_order(step: Step) -> bool:
@@ -42,6 +49,11 @@ def looks_at_order(step: Step) -> bool:
     if not getattr(step.settings, "dictionary", ()):
         return False
     return bool(getattr(step.settings, "in_order", "")) or needs_order(dictionary_of(step))
+
+
+def needs_measures(step: Step) -> bool:
+    """Whether measures of the variety of terms are among the values of a contrast."""
+    return step.command.name == "contrast" and bool(set(step.settings.values) & set(MEASURES))
 
 
 def note_idle_rules(step: Step, notes: list[str]) -> None:

@@ -23,8 +23,7 @@ from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
 from millstone.study.analyses import analyse
-from millstone.study.by_dictionary import looks_at_order, marked_of
-from millstone.study.contrasts import needs_measures
+from millstone.study.by_dictionary import looks_at_order, marked_of, needs_measures
 from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material

@@ -60,11 +60,6 @@ def contrasts(step: Step, material: Material, notes: list[str], term_map: Callab
     return replace(result, beside=beside)
 
 
-def needs_measures(step: Step) -> bool:
-    """Whether measures of the variety of terms are among the values of a contrast."""
-    return step.command.name == "contrast" and bool(set(step.settings.values) & set(MEASURES))
-
-
 def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
     return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
 
