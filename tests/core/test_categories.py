@@ -3,6 +3,7 @@
 import fnmatch
 import random
 import unittest
+from itertools import pairwise
 
 import numpy as np
 import pandas as pd
@@ -12,9 +13,10 @@ from millstone.core.categories import categories, taken_names
 from millstone.core.columns import renamed
 from millstone.core.dictionary import Dictionary, dictionary_from
 from millstone.core.errors import DataError
-from millstone.core.matches import find_places
+from millstone.core.matches import find_matches, find_places
 from millstone.core.means import group_means
 from millstone.core.settings import CategorySettings
+from millstone.core.traced import in_order, word_table
 from millstone.core.vocabulary import Vocabulary
 from tests.core.builders import corpus_of
 
@@ -164,6 +166,47 @@ class RandomPlaces(unittest.TestCase):
             for name, expected in (("c/d", inner), ("c", sorted(inner + outer))):
                 places = sorted(zip(found[name].start.tolist(), found[name].length.tolist(), strict=True))
                 self.assertEqual(places, sorted(expected), (trial, name, text, given))
+
+    def test_documents_words_and_places_agree(self):
+        """What is counted on the vocabulary and in spans is what the places say."""
+        chance = random.Random(12)
+        for trial in range(60):
+            rows = [
+                (
+                    str(number),
+                    "AB"[number % 2],
+                    " ".join(chance.choices((*self.WORDS, "c.", "D"), k=chance.randint(0, 12))),
+                )
+                for number in range(5)
+            ]
+            corpus = corpus_of(rows, ordered=True)
+            weighted = [{"entry": entry, "weight": 0.5 + number} for number, entry in enumerate(self.entries(chance))]
+            dictionary = dictionary_of({"c": weighted, "c/d": self.entries(chance), "e": self.entries(chance)})
+            matches, names = find_matches(corpus, dictionary), dictionary.names()
+            places = {name: matches.places(name) for name in names}
+            document = {
+                name: np.searchsorted(corpus.starts, one.start, side="right") - 1 for name, one in places.items()
+            }
+            numbers = np.stack([np.bincount(document[name], minlength=5) for name in names], axis=1)
+            np.testing.assert_array_equal(matches.numbers(names), numbers, str(trial))
+            weights = [np.bincount(document[name], places[name].weight, minlength=5) for name in names]
+            np.testing.assert_allclose(matches.weights(names), np.stack(weights, axis=1), atol=1e-12)
+            covered = np.zeros(len(corpus.ids), dtype=bool)
+            for one in places.values():
+                covered[one.tokens()] = True
+            by_document = [covered[start:end].sum() for start, end in pairwise(corpus.starts.tolist())]
+            np.testing.assert_array_equal(matches.covered(names), by_document)
+            table, order = word_table(matches, names), in_order(matches, names)
+            np.testing.assert_array_equal(
+                [(table[name] * table["freq"]).sum() for name in names], numbers.sum(axis=0)
+            )
+            np.testing.assert_array_equal((order["categories"] != "").to_numpy(), covered)
+            uncounted = np.bincount(corpus.ids[~covered], minlength=len(corpus.forms))
+            np.testing.assert_array_equal(matches.uncounted(), uncounted)
+            hits = [matches.entry_hits(name, len(dictionary.categories[name])) for name in ("c/d", "e")]
+            own = [[not entry.is_exception for entry in dictionary.categories[name]] for name in ("c/d", "e")]
+            sums = [int(found[which].sum()) for found, which in zip(hits, own, strict=True)]
+            self.assertEqual(sums, numbers.sum(axis=0)[1:].tolist())
 
 
 class Table(unittest.TestCase):

@@ -103,10 +103,12 @@ class Matches:
         if len(self.spans):
             freq -= np.bincount(self.corpus.sequence[0][self.spans], minlength=len(freq))
         own = forms.entry >= 0
-        found = np.bincount(forms.entry[own], weights=freq[forms.start[own]], minlength=entries)
-        found += np.bincount(spans.entry[spans.entry >= 0], minlength=entries)
-        found += np.bincount(forms.lost, weights=freq[forms.lost_at], minlength=entries)
-        return np.rint(found + np.bincount(spans.lost, minlength=entries)).astype(np.int64)
+        found = np.zeros(entries, dtype=np.int64)
+        np.add.at(found, forms.entry[own], freq[forms.start[own]])
+        np.add.at(found, forms.lost, freq[forms.lost_at])
+        np.add.at(found, spans.entry[spans.entry >= 0], 1)
+        np.add.at(found, spans.lost, 1)
+        return found
 
     def uncounted(self) -> np.ndarray:
         """(F,) int64 occurrences of each form that no category counts."""

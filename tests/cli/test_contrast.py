@@ -1,0 +1,111 @@
+"""The program with contrasts: the same from texts and from a saved table, parts of texts, figures, wrong input."""
+
+import unittest
+
+import numpy as np
+from scipy import stats
+
+from tests.cli.program import ProgramTest
+
+WORDS = {"A": ("ice", "rope"), "B": ("ice", "boat"), "C": ("boat", "boat")}
+
+
+class Contrasts(ProgramTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.write(
+            "d.toml",
+            '[categories]\ncold = ["ice"]\nwater = ["boat", "icy water"]\n[scores]\nboth = "{cold} - {water}"\n',
+        )
+        for group, (one, other) in WORDS.items():
+            for number in range(1, 6):
+                words = [one] * number + [other] * (7 - number) + ["hut"] * (number % 3 + 2)
+                self.write(f"huts/{group}/{number}.txt", " ".join(words * 3))
+
+    def contrast(self, *arguments: object) -> list[dict[str, str]]:
+        return self.succeeds("contrast", *arguments).rows()
+
+    def test_texts_and_saved_tables_agree(self) -> None:
+        rows = self.contrast("huts", "--dictionary", "d.toml")
+        self.assertEqual([row["value"] for row in rows], [one for one in ("cold", "water", "both") for _ in range(3)])
+        self.succeeds("categories", "huts", "--dictionary", "d.toml", "-o", "c.csv")
+        table = self.contrast("--table", "c.csv", "--values", "cold,water,both")
+        self.assertEqual(table, rows)
+        values = {
+            group: [float(row["cold"]) for row in self.table("c.csv") if row["group"] == group] for group in WORDS
+        }
+        wanted = stats.ttest_ind(values["A"], values["B"], equal_var=False)
+        self.assertAlmostEqual(float(rows[0]["p"]), wanted.pvalue, 12)
+        against = self.contrast("--table", "c.csv", "--values", "cold", "--against", "B", "--order", "B,C")
+        self.assertEqual([(row["group_a"], row["group_b"]) for row in against], [("C", "B"), ("A", "B")])
+        adjusted = stats.false_discovery_control([float(row["p"]) for row in rows if row["p"]])
+        np.testing.assert_allclose([float(row["p_adjusted"]) for row in rows if row["p"]], adjusted)
+        some = self.contrast("huts", "--dictionary", "d.toml", "--select", "both")
+        self.assertEqual({row["value"] for row in some}, {"both"})
+
+    def test_measures_and_fields(self) -> None:
+        lines = ["entry,hut,nights"] + [f"{'snow ' * n} and ice {n},{'AB'[n % 2]},{n}" for n in range(2, 12)]
+        self.write("book.csv", "\n".join([*lines, "no nights here at all,A,"]))
+        shared = ("book.csv", "--text", "entry", "--group", "hut")
+        rows = {row["value"]: row for row in self.contrast(*shared, "--values", "tokens,ttr,nights")}
+        self.assertEqual((rows["tokens"]["n_a"], rows["nights"]["n_a"], rows["nights"]["mean_a"]), ("6", "5", "6.0"))
+        self.assertEqual(float(rows["nights"]["difference"]), -1)
+        profile = self.succeeds("profile", *shared, "--per-document").rows()
+        ttr = [float(row["ttr"]) for row in profile if row["group"] == "B"]
+        self.assertAlmostEqual(float(rows["ttr"]["mean_b"]), np.mean(ttr), 12)
+        drawn = self.contrast(*shared, "--values", "nights", "--interval", "bootstrap", "--draws", "500")
+        self.assertNotEqual(drawn[0]["ci_low"], rows["nights"]["ci_low"])
+        weighted = self.contrast(*shared, "--values", "nights", "--by-length")
+        self.assertGreater(float(weighted[0]["mean_a"]), 6)
+
+    def test_parts_of_texts(self) -> None:
+        typed = ("huts", "--dictionary", "d.toml", "--unit", "parts:3", "--trend", "t.csv", "--omnibus", "o.csv")
+        run = self.succeeds("contrast", *typed)
+        self.assertEqual({row["n_a"] for row in run.rows()}, {"5"})
+        self.assertIn("45 parts of 15 texts: averaged by text, so that n counts texts", run.err)
+        parts = self.contrast(*typed[:5], "--independent-units")
+        self.assertEqual({row["n_a"] for row in parts}, {"15"})
+        trends = self.table("t.csv")
+        self.assertEqual([(row["texts"], row["parts"]) for row in trends], [("5", "3")] * 9)
+        self.assertEqual([row["value"] for row in self.table("o.csv")], ["cold", "water", "both"])
+        kinds = ("means", "documents", "effects", "development", "heat")
+        runs = self.several(
+            [("contrast", *typed[:5], "--chart", f"{kind}.svg", "--chart-kind", kind) for kind in kinds]
+        )
+        for kind, run in zip(kinds, runs, strict=True):
+            self.assertEqual(run.code, 0, run.err)
+            self.assertIn("<svg", (self.folder / f"{kind}.svg").read_text("utf-8"))
+        self.succeeds("contrast", "huts", "--dictionary", "d.toml", "-o", "k.csv")
+        self.succeeds("chart", "k.csv", "--chart", "again.svg", "--chart-kind", "effects")
+        self.fails(
+            1, "needs the values of the documents", "--chart-kind effects", "chart", "k.csv", "--chart", "x.svg"
+        )
+
+    def test_wrong_input(self) -> None:
+        self.write("one/A/1.txt", "ice")
+        self.write("t.csv", "group,v,w\nA,1,2\nB,many,3\nA,,4\n")
+        self.write("empty.csv", "group,v\n")
+        self.each_fails(
+            [
+                (2, "contrast needs values", "--dictionary", "contrast", "huts"),
+                (2, "contrast needs an input", "name a folder", "contrast", "--values", "tokens"),
+                (2, "--table and an input", "leave one", "contrast", "huts", "--table", "t.csv", "--values", "v"),
+                (2, "--select chooses categories", "leave it", "contrast", "huts", "--values", "ttr", "--select", "a"),
+                (1, "which columns are the values?", "--values", "contrast", "--table", "t.csv"),
+                (1, "row 3: v has 'many', which is no number", "--values", "contrast", "--table", "t.csv", "--values", "v"),
+                (1, "has no column 'x'", "--values", "contrast", "--table", "t.csv", "--values", "x"),
+                (1, "has no column 'hut'", "--group", "contrast", "--table", "t.csv", "--values", "w", "--group", "hut"),
+                (1, "there is no table no.csv", "spelling", "contrast", "--table", "no.csv", "--values", "w"),
+                (1, "empty.csv has no rows", "a row for each", "contrast", "--table", "empty.csv", "--values", "v"),
+                (1, "no measure and no field 'tokns'; did you mean 'tokens'?", "ttr", "contrast", "huts", "--values", "tokns"),
+                (1, "needs two groups, and there is one: 'A'", "--group", "contrast", "one", "--values", "tokens"),
+                (1, "there is no group 'D'", "A, B, C, or type pairs", "contrast", "huts", "--values", "ttr", "--against", "D"),
+                (1, "--omnibus: there are 2 groups", "three", "contrast", "--table", "t.csv", "--values", "w", "--omnibus", "o.csv"),
+                (1, "the texts are not cut into parts", "--unit parts:12", "contrast", "huts", "--values", "ttr", "--trend", "x.csv"),
+                (1, "--by-length: the table has no column tokens", "leave", "contrast", "--table", "t.csv", "--values", "w", "--by-length"),
+            ]
+        )  # fmt: skip
+
+
+if __name__ == "__main__":
+    unittest.main()
