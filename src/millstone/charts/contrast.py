@@ -125,7 +125,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
         theme.name_rows(axes, rows["value"].tolist())
         axes.set_xlim(-reach, reach)
         axes.xaxis.set_major_locator(MaxNLocator(5, prune="both"))
-        axes.set_xlabel("Hedges' g: difference in standard deviations")
+        axes.set_xlabel("Hedges' g (standard deviations)")
         theme.name_the_ends(axes, first, second, look)
     theme.heading(figure, "Contrast: how large the differences are")
     theme.caption(

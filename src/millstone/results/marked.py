@@ -20,7 +20,7 @@ _PAGE = Template("""<!doctype html>
 body { font: 16px/1.6 Georgia, "DejaVu Serif", serif; color: #22282e; margin: 0 auto; max-width: 68rem;
   padding: 1.5rem; }
 h1 { font-size: 1.5rem; margin: 0 0 .3rem; } h2 { font-size: 1.05rem; margin: 2rem 0 .2rem; }
-.small { font: .82rem/1.5 "DejaVu Sans", Verdana, sans-serif; color: #59636d; }
+.small { margin: .1rem 0 .4rem; font: .82rem/1.5 "DejaVu Sans", Verdana, sans-serif; color: #59636d; }
 .legend { display: grid; grid-template-columns: repeat(auto-fill, minmax(15rem, 1fr)); gap: .15rem 1.5rem; padding: 0;
   margin: 1rem 0; list-style: none; }
 .legend li { display: flex; gap: .5rem; } .legend .n { margin-left: auto; font-variant-numeric: tabular-nums; }
