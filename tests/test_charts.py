@@ -8,16 +8,18 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, cloud, frequency, keyness, logodds, points, profile
+from millstone.charts import categories, cloud, contrast, frequency, keyness, logodds, points, profile
 from millstone.charts.draw import chart_bytes
 from millstone.charts.settings import (
     ChartSettings,
+    ContrastChartSettings,
     FrequencyChartSettings,
     KeynessChartSettings,
     LogOddsChartSettings,
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
+from millstone.core import contrast as contrast_core
 from millstone.core import keyness as keyness_core
 from millstone.core import logodds as logodds_core
 from millstone.core import profile as profile_core
@@ -25,6 +27,7 @@ from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.frequency import frequency_list
+from millstone.core.means import group_means
 from millstone.core.profile import vocabulary_growth
 from millstone.core.result import Result
 from millstone.core.settings import KeynessSettings, ProfileSettings
@@ -197,6 +200,49 @@ class Drawing(unittest.TestCase):
         np.testing.assert_allclose(dots, [[3, 0.25], [4, 0.5]])
         self.assertIn("places per 100 tokens", axes.get_xlabel())
         self.assertEqual([text.get_text() for text in figure.legends[0].texts], ["A", "B"])
+
+    def test_contrasts(self):
+        chance = np.random.default_rng(7)
+        values = pd.DataFrame({name: chance.normal(at, 1, 30) for at, name in enumerate(("calm", "loud", "flat"))})
+        values.loc[:9, "loud"] += 3
+        values["flat"] = 2.0
+        group = np.repeat(["A", "B", "C"], 10).astype(object)
+        names = np.array([f"d{number}" for number in range(30)], dtype=object)
+        table = contrast_core.contrast(contrast_core.Observations(values, group, ("A", "B", "C"), names))
+        frame = pd.DataFrame({"document": names, "group": group, "part": np.tile(np.arange(1, 6), 6)}).join(values)
+        sizes = tuple(GroupSize(name, 10, 100) for name in "ABC")
+        result = Result("contrast", table, {}, sizes, {"values": ["calm"]}, values=frame)
+        settings = ContrastChartSettings()
+        figure = contrast.draw(result, settings)
+        self.assertEqual([axes.get_title() for axes in figure.axes], ["loud", "calm"], "by effect; flat has none")
+        self.assertTrue(any("1 without an effect size" in " ".join(text.split()) for text in texts_of(figure)))
+        means = group_means(frame, ["loud", "calm"], ["A", "B", "C"])
+        np.testing.assert_allclose(intervals_of(figure), means[["low", "high"]].to_numpy())
+        together = contrast.draw(dataclasses.replace(result, settings={"dictionary": ["d"]}), settings).axes
+        self.assertEqual(len(together), 1, "categories share a scale")
+        dots = contrast.draw_documents(result, settings).axes[0]
+        self.assertEqual(sum(len(one.get_offsets()) for one in dots.collections if hasattr(one, "get_sizes")), 30)
+        effects = contrast.draw_effects(result, settings)
+        self.assertEqual(len(effects.axes), 3, "a panel a pair")
+        wanted = table.set_index(["group_a", "group_b", "value"])[["hedges_g_low", "hedges_g_high"]]
+        order = [(a, b, value) for a, b in (("A", "B"), ("A", "C"), ("B", "C")) for value in ("loud", "calm")]
+        np.testing.assert_allclose(intervals_of(effects), wanted.loc[order].to_numpy())
+        course = contrast.draw_development(result, settings).axes[0]
+        self.assertEqual([len(line.get_xdata()) for line in course.lines], [5, 5, 5])
+        np.testing.assert_allclose(
+            course.lines[0].get_ydata(), frame[frame["group"] == "A"].groupby("part")["loud"].mean()
+        )
+        heat = contrast.draw_heat(result, settings)
+        self.assertEqual([label.get_text() for label in heat.axes[0].get_yticklabels()][:2], ["d0 (A)", "d1 (A)"])
+        shown = np.asarray(heat.axes[0].images[0].get_array())
+        np.testing.assert_allclose(shown.mean(axis=0), 0, atol=1e-12)
+        np.testing.assert_allclose(shown.std(axis=0, ddof=1), 1)
+        many = dataclasses.replace(result, values=pd.concat([frame] * 3, ignore_index=True))
+        rows = contrast.draw_heat(many, settings).axes[0].get_yticklabels()
+        self.assertEqual([label.get_text() for label in rows], ["A", "B", "C"])
+        for draw in (contrast.draw, contrast.draw_documents, contrast.draw_development, contrast.draw_heat):
+            with self.assertRaisesRegex(DataError, "needs the values of the documents"):
+                draw(dataclasses.replace(result, values=None), settings)
 
     def test_frequency_lists(self):
         frame = frequency_list(counts_of(MINI))

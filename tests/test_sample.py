@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from millstone.core.categories import categories
+from millstone.core.contrast import Observations, contrast
 from millstone.core.corpus import Document
 from millstone.core.counts import count
 from millstone.core.keyness import keyness
@@ -138,6 +139,24 @@ class Truth(unittest.TestCase):
                 _, low, high = log_ratio(np.array(a), np.array(b), *sizes)
                 self.assertLessEqual(low[0], ratio)
                 self.assertGreaterEqual(high[0], ratio)
+
+    def test_categories_of_documents(self):
+        """The same over documents: r times the mean of the others is the mean of the hut, within the interval."""
+        dictionary = read_dictionaries([str(DEMO / "dictionary.toml")])
+        frame = categories(self.corpus, dictionary, CategorySettings())
+        names = frame["document"].to_numpy(dtype=object)
+        for name, hut, ratio in self.cases("category"):
+            here = (frame["group"] == hut).to_numpy()
+            group = np.where(here, "hut", "others").astype(object)
+            seen, planted = (
+                contrast(Observations(frame[[name]] * factor, group, ("hut", "others"), names)).iloc[0]
+                for factor in (1, np.where(here, 1, 2**ratio)[:, None])
+            )
+            with self.subTest(category=name, hut=hut):
+                self.assertTrue(planted["ci_low"] <= 0 <= planted["ci_high"])
+                if ratio > 0.5:
+                    self.assertEqual(seen["higher_in"], "hut")
+                    self.assertLess(seen["p_adjusted"], 0.05)
 
 
 if __name__ == "__main__":
