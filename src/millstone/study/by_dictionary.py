@@ -46,7 +46,7 @@ def _read(names: tuple[str, ...], select: tuple[str, ...]) -> Dictionary:
 
 def looks_at_order(step: Step) -> bool:
     """Whether the step counts categories for which the order of words must be known."""
-    if not getattr(step.settings, "dictionary", ()):
+    if not (getattr(step.settings, "dictionary", ()) or getattr(step.settings, "validate", ())):
         return False
     return bool(getattr(step.settings, "in_order", "")) or needs_order(dictionary_of(step))
 
