@@ -184,8 +184,8 @@ COMMANDS = {
             ContrastChartSettings,
             False,
             "Each document is one observation. difference is that of the means, with its interval; hedges_g is the\n"
-            "same in standard deviations, cliffs_delta how often a document of one group exceeds one of the other.\n"
-            "p is of Welch's test, p_rank of Mann and Whitney's, both also adjusted for the rows of the table.",
+            "same in standard deviations; cliffs_delta says how much oftener a document of group a exceeds one of b\n"
+            "than the reverse. p is of Welch's test, p_rank of Mann and Whitney's, both also adjusted for all rows.",
             (
                 "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
                 "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",
