@@ -81,6 +81,26 @@ class Contrasts(ProgramTest):
             1, "needs the values of the documents", "--chart-kind effects", "chart", "k.csv", "--chart", "x.svg"
         )
 
+    def test_steps_of_a_study(self) -> None:
+        """Every file that is written lies with the results; a table is one that an earlier step wrote."""
+        self.write(
+            "s.toml",
+            '[study]\noutput = "results"\n[corpus]\ninput = ["huts"]\ngroup = "folder"\n'
+            '[[step]]\ncommand = "categories"\ndictionary = ["d.toml"]\noutput = "c.csv"\nwords = "w.csv"\n'
+            'in_order = "o.csv"\nby_group = "g.csv"\nmarked = "m.html"\n'
+            '[[step]]\ncommand = "contrast"\ndictionary = ["d.toml"]\nomnibus = "om.csv"\nchart = "e.svg"\n'
+            '[[step]]\ncommand = "contrast"\ntable = "results/c.csv"\nvalues = ["cold"]\noutput = "t.csv"\n',
+        )
+        before = set(self.files())
+        self.succeeds("run", "s.toml")
+        made = {name for name in set(self.files()) - before if not name.endswith((".json", ".csv-metadata.json"))}
+        names = ("c.csv", "w.csv", "o.csv", "g.csv", "m.html", "om.csv", "e.svg", "t.csv")
+        self.assertEqual(made, {f"results/{name}" for name in names})
+        rows = self.contrast("huts", "--dictionary", "d.toml", "--select", "cold")
+        self.assertEqual(
+            [row["difference"] for row in self.table("results/t.csv")], [row["difference"] for row in rows]
+        )
+
     def test_wrong_input(self) -> None:
         self.write("one/A/1.txt", "ice")
         self.write("t.csv", "group,v,w\nA,1,2\nB,many,3\nA,,4\n")

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import choice, names, path, setting, whole
+from millstone.core.declare import choice, names, result, setting, whole
 
 ENDINGS = (".png", ".svg", ".pdf")
 
@@ -11,7 +11,7 @@ ENDINGS = (".png", ".svg", ".pdf")
 class ChartSettings:
     """The figure of a result."""
 
-    chart: str = setting(path("FILE"), "", "draw the result as well: .png, .svg or .pdf")
+    chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
     chart_top: int = setting(whole("N", 1), 15, "draw so many terms or categories of each")
 
 

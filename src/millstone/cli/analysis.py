@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
+from millstone.core.errors import UsageError
 from millstone.core.settings import Preparation, Work
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Reading
@@ -68,6 +69,8 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     from millstone.study.study_file import read_study
 
     typed = parse(parser_of(command, full=False), arguments)
+    if typed.get("table") and typed.get("input"):
+        raise UsageError("--table and an input: values are taken from one of them", "leave one of the two out")
     shared: dict[str, Any] = {}
     shown: dict[str, Any] = {}
     if "study" in typed:

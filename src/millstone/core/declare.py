@@ -25,6 +25,7 @@ class Kind:
     joined_by: str = ""
     split_at: str = ""
     is_path: Callable[[str], bool] = lambda value: False
+    is_output: bool = False
     check: Callable[[Any], Any] | None = None
     shown: Callable[[Any], str] | None = None
 
@@ -82,6 +83,11 @@ def free_text(metavar: str) -> Kind:
 def path(metavar: str) -> Kind:
     """The path of a file or folder."""
     return Kind(metavar, _not_empty, is_path=lambda value: value != "-")
+
+
+def result(metavar: str) -> Kind:
+    """The path of a file that is to be written; in a study it lies in the folder of the results."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value != "-", is_output=True)
 
 
 def paths(metavar: str) -> Kind:

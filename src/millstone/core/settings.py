@@ -17,6 +17,7 @@ from millstone.core.declare import (
     path,
     paths,
     positive,
+    result,
     setting,
     share,
     sizes,
@@ -254,7 +255,7 @@ class KeynessSettings(ComparisonSettings):
     )
     wide: bool = setting(switch(), False, "a row a term, with the comparisons side by side", rare=True)
     as_dictionary: str = setting(
-        path("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
+        result("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
     )
 
     @property
@@ -291,13 +292,15 @@ class CategorySettings:
         "percent",
         "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
     )
-    by_group: str = setting(path("FILE"), "", "write means, deviations and pooled values of the groups")
-    words: str = setting(path("FILE"), "", "write the words of each group with the categories they were counted for")
+    by_group: str = setting(result("FILE"), "", "write means, deviations and pooled values of the groups")
+    words: str = setting(
+        result("FILE"), "", "write the words of each group with the categories they were counted for"
+    )
     in_order: str = setting(
-        path("FILE"), "", "write every word of the texts in its order, with its categories", rare=True
+        result("FILE"), "", "write every word of the texts in its order, with its categories", rare=True
     )
     marked: str = setting(
-        path("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
+        result("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
     )
     validate: tuple[str, ...] = setting(
         paths("FILE"), (), "count nothing, but say what is odd about a dictionary; with INPUT, what its entries catch"
@@ -344,9 +347,9 @@ class ContrastSettings:
     independent_units: bool = setting(
         switch(), False, "take parts of one text as observations of their own, not their average", rare=True
     )
-    omnibus: str = setting(path("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
+    omnibus: str = setting(result("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
     trend: str = setting(
-        path("FILE"), "", "of parts of texts (--unit parts:N), write how each value moves from beginning to end"
+        result("FILE"), "", "of parts of texts (--unit parts:N), write how each value moves from beginning to end"
     )
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import free_text, names, path, setting, switch, whole, words
+from millstone.core.declare import free_text, names, result, setting, switch, whole, words
 
 
 @dataclass(frozen=True)
@@ -10,7 +10,7 @@ class Output:
     """What is shown, and where it goes."""
 
     output: str = setting(
-        path("FILE|FOLDER/"),
+        result("FILE|FOLDER/"),
         "",
         "save the whole table: .csv .tsv .xlsx .json .jsonl .md .html .parquet; into a folder a file a group",
         letter="-o",

@@ -121,18 +121,22 @@ def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
 def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[str]]:
     """The values of a table, one document a row, and their names."""
     settings, reading = step.settings, step.reading
-    path = existing(Path(settings.table), "table")
     if not settings.values:
-        raise DataError(f"--table {path}: which columns are the values?", "name them with --values COLUMN,COLUMN")
+        raise DataError(
+            f"--table {settings.table}: which columns are the values?", "name them with --values COLUMN,COLUMN"
+        )
+    path = existing(Path(settings.table), "table")
     with watched(path, provenance):
         table = open_table(path, reading, provenance)
-        group = column_of(table, reading.group or "group", "group")
+        # in a table that was saved the groups stand under group, whatever they were made of
+        saved = reading.group not in table.header and {"document", "group"} <= set(table.header)
+        group = "group" if saved else column_of(table, reading.group or "group", "group")
         names = [column_of(table, name, "values") for name in settings.values]
         rows = list(table.rows)
     if not rows:
         raise DataError(f"{path} has no rows", "give a table with a row for each document")
     known = [name for name in ("part_of", "part") if name in table.header]
-    identity = column_of(table, reading.id, "id") if reading.id else "document" if "document" in table.header else ""
+    identity = next((name for name in (reading.id, "document") if name in table.header), "")
     columns: dict[str, object] = {
         "document": [cells.get(identity, "") or f"row {number}" for number, cells in rows],
         "group": [cells.get(group, "").strip() for _, cells in rows],

@@ -2,7 +2,7 @@
 
 import shlex
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -21,10 +21,11 @@ _KINDS: dict[str, Kind] = {
     for part in command.parts()
     for name, one in declared(part).items()
 }
+_OUTPUTS = {name for name, kind in _KINDS.items() if kind.is_output}
 _SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
 _WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "output", "force", "legend", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), *_OUTPUTS, "force", "legend", "quiet"}
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,8 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
     if command.name == "contrast":
         _check_contrast(step)
         if step.settings.table:
-            return step
+            # what the other steps of a study read is no part of it
+            return replace(step, inputs=Inputs(()))
     if not step.inputs.input:
         raise UsageError(
             f"{command.name} needs an input", "name a folder, a file or NAME=PATH, or a --study that does"
@@ -132,9 +134,8 @@ def _check_contrast(step: Step) -> None:
             "contrast needs values",
             "type --dictionary FILE.toml, --values MEASURES, or --table FILE --values COLUMNS",
         )
-    if settings.table and (settings.dictionary or step.inputs.input):
-        what = "--dictionary" if settings.dictionary else "an input"
-        raise UsageError(f"--table and {what}: values are taken from one of them", "leave one of the two out")
+    if settings.table and settings.dictionary:
+        raise UsageError("--table and --dictionary: values are taken from one of them", "leave one of the two out")
     if settings.select and not settings.dictionary:
         raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
 

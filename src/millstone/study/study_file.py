@@ -125,8 +125,9 @@ class _File:
         results = {
             # a folder is known by the slash at its end
             name: f"{output / values[name]}{'/' if values[name].endswith('/') else ''}"
-            for name in ("output", "chart", "as_dictionary")
-            if name in values
+            for part in command.parts()
+            for name, one in declared(part).items()
+            if name in values and one.metadata["kind"].is_output and one.metadata["kind"].is_path(values[name])
         }
         placed = {**_placed(values, command.parts(), self.path.parent), **results}
         try:

@@ -66,7 +66,7 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
             claim_outputs(step, outputs)
             read_word_lists(step.preparation)
             read_phrases(step.preparation.phrases)
-            if step.command.name == "categories":
+            if getattr(step.settings, "dictionary", ()):
                 dictionary_of(step)
     return outputs
 
@@ -83,7 +83,7 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     for step in study.steps:
         with _told(step):
             groups = workshop.material(step, in_order).corpus.groups
-            if hasattr(step.settings, "against") and list_to_compare(step) is None:
+            if step.inputs.input and hasattr(step.settings, "against") and list_to_compare(step) is None:
                 comparisons(groups, step.settings.against)
     for step in study.steps:
         with _told(step):
