@@ -1,6 +1,7 @@
 """Groups held against lists: the same as against a group with those counts; backgrounds, priors, wide tables."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import pandas as pd
@@ -12,7 +13,7 @@ from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, count
 from millstone.core.errors import DataError
 from millstone.core.keyness import keyness
-from millstone.core.listed import added_up, aligned, corpus_of_lists, with_documents
+from millstone.core.listed import added_up, aligned, corpus_of_lists, together, with_documents
 from millstone.core.logodds import log_odds, prior
 from millstone.core.settings import KeynessSettings, LogOddsSettings
 from millstone.core.terms import map_terms
@@ -53,6 +54,19 @@ class Lists(unittest.TestCase):
                 columns = against.columns.drop(["docs_percent_reference", "note"])
                 pd.testing.assert_frame_equal(against[columns], group[columns])
                 self.assertTrue(against["docs_percent_reference"].isna().all())
+
+    def test_lists_of_one_group_are_added_up(self):
+        known = replace(added_up(["ice", "fog"], [3, 2], np.array([2.0, 1.0])), tokens=9, documents=4)
+        other = replace(
+            added_up(["fog", "ash", "ash"], [1, 5, 1], np.array([1.0, 3.0, 1.0])), tokens=11, documents=None
+        )
+        found = together([known, other])
+        self.assertEqual(dict(zip(found.terms, found.freq.tolist(), strict=True)), {"ice": 3, "fog": 3, "ash": 6})
+        np.testing.assert_array_equal(found.docs, [2, np.nan, np.nan], "not known of a term in several rows")
+        self.assertEqual((found.tokens, found.documents, found.size), (20, None, 20))
+        self.assertEqual(
+            together([known, added_up(["ice"], [1])]).size, 6, "of a size that is not known, what is listed"
+        )
 
     def test_both_have_all_terms_and_keep_their_counts(self):
         one, two = counts_of(A), counts_of_list("general", GENERAL, {"ice": 7})
