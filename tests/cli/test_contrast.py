@@ -40,6 +40,10 @@ class Contrasts(ProgramTest):
         self.assertEqual([(row["group_a"], row["group_b"]) for row in against], [("C", "B"), ("A", "B")])
         adjusted = stats.false_discovery_control([float(row["p"]) for row in rows if row["p"]])
         np.testing.assert_allclose([float(row["p_adjusted"]) for row in rows if row["p"]], adjusted)
+        self.write("v.csv", "hut;v\nA;1,5\nA;2\nB;4\nB;5,25\n")
+        run = self.succeeds("contrast", "--table", "v.csv", "--values", "v", "--group", "hut", "--decimal-comma")
+        self.assertEqual(run.rows()[0]["mean_b"], "4.625")
+        self.assertIn("read 4 documents in 2 groups: A 2; B 2", run.err)
         some = self.contrast("huts", "--dictionary", "d.toml", "--select", "both")
         self.assertEqual({row["value"] for row in some}, {"both"})
 

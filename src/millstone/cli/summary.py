@@ -32,10 +32,15 @@ def _read(outcome: Outcome) -> str:
         return f"read {numbered(len(groups), 'frequency list')}: {named}"
     documents = sum(size.documents for size in groups)
     tokens = sum(size.tokens for size in groups)
-    named = "; ".join(_size(size) for size in groups[:_GROUPS_NAMED])
+    if not tokens:
+        # a table of values, which says nothing of words
+        named = "; ".join(f"{size.name} {size.documents:,}" for size in groups[:_GROUPS_NAMED])
+    else:
+        named = "; ".join(_size(size) for size in groups[:_GROUPS_NAMED])
     more = f"; and {len(groups) - _GROUPS_NAMED} more" if len(groups) > _GROUPS_NAMED else ""
     in_groups = f" in {len(groups)} groups: {named}{more}" if len(groups) > 1 else f", group {groups[0].name}"
-    return f"read {numbered(documents, 'document')}, {numbered(tokens, 'token')}{in_groups}"
+    words = f", {numbered(tokens, 'token')}" if tokens else ""
+    return f"read {numbered(documents, 'document')}{words}{in_groups}"
 
 
 def _written(paths: Sequence[Path]) -> list[str]:
