@@ -19,7 +19,7 @@ def show_marked(texts: Sequence[MarkedText], names: Sequence[str], console: Cons
     totals = [sum(column) for column in zip(*(text.places for text in texts), strict=True)]
     legend = Text()
     for name, total in zip(names, totals, strict=True):
-        legend.append(f"[{mark[name]}] ", style=f"bold {colour[name]}").append(f"{name} {total:,}   ")
+        legend.append(f"[{mark[name]}] ", style=colour[name]).append(f"{name} {total:,}   ")
     for text in texts:
         console.print(Text(f"{text.name} ({text.group}), {numbered(text.tokens, 'token')}", style="bold"))
         shown = Text()

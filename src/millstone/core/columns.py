@@ -222,7 +222,7 @@ def group_columns(scale: str) -> dict[str, Column]:
     }
 
 
-_MEAN_UNIT = "as the value"
+_MEAN_UNIT = "unit of the value"
 CONTRAST = {
     "value": Column("value", "what is compared: a category, a score, a measure or a field"),
     "group_a": Column("group a", "the first group"),
