@@ -26,10 +26,9 @@ def show_marked(texts: Sequence[MarkedText], names: Sequence[str], console: Cons
         for piece, categories in text.pieces:
             if categories:
                 shown.append(piece, style=f"underline {colour[categories[0]]}")
-                shown.append(
-                    f"[{' '.join(mark[name] for name in categories)}]", style=f"bold {colour[categories[0]]}"
-                )
+                shown.append(f"[{' '.join(mark[name] for name in categories)}]", style=colour[categories[0]])
             else:
                 shown.append(piece)
-        console.print(shown, "")
+        console.print(shown)
+        console.print()
     console.print(legend)
