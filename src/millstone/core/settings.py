@@ -280,8 +280,8 @@ class LogOddsSettings(ComparisonSettings):
 
 
 @dataclass(frozen=True)
-class CategorySettings:
-    """What ``categories`` can be asked."""
+class DictionarySettings:
+    """What is counted by a dictionary."""
 
     dictionary: tuple[str, ...] = setting(
         paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
@@ -292,6 +292,12 @@ class CategorySettings:
         "percent",
         "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
     )
+
+
+@dataclass(frozen=True)
+class CategorySettings(DictionarySettings):
+    """What ``categories`` can be asked."""
+
     by_group: str = setting(result("FILE"), "", "write means, deviations and pooled values of the groups")
     words: str = setting(
         result("FILE"), "", "write the words of each group with the categories they were counted for"
@@ -308,19 +314,9 @@ class CategorySettings:
 
 
 @dataclass(frozen=True)
-class ContrastSettings:
+class ContrastSettings(DictionarySettings):
     """What ``contrast`` can be asked."""
 
-    dictionary: tuple[str, ...] = setting(
-        paths("FILE"), (), "compare the categories and scores of a dictionary; may be repeated"
-    )
-    select: tuple[str, ...] = setting(names("A,B"), (), "only these categories, with what is below them, and scores")
-    scale: str = setting(
-        choice("percent", "count", "per_thousand", "weighted"),
-        "percent",
-        "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
-        rare=True,
-    )
     values: tuple[str, ...] = setting(
         names("A,B"),
         (),
@@ -337,7 +333,10 @@ class ContrastSettings:
         rare=True,
     )
     interval: str = setting(
-        choice("welch", "bootstrap"), "welch", "the interval of a difference: Welch's, or by drawing documents"
+        choice("welch", "bootstrap"),
+        "welch",
+        "the interval of a difference: Welch's, or by drawing documents",
+        rare=True,
     )
     draws: int = setting(whole("N"), 9999, "bootstrap: how many times documents are drawn", rare=True)
     seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
