@@ -132,6 +132,10 @@ class Categories(ProgramTest):
             row = self.counts("--select", select)["A/2"]
             self.assertEqual(list(row)[4:], wanted)
         self.assertEqual(self.counts("--select", "way")["A/2"]["matched_percent"], str(100 * 6 / 11))
+        # of a score, the words of what it is made of
+        row = self.counts("--select", "trouble", "--words", "w.csv", "--marked", "m.html")["A/2"]
+        self.assertEqual(row["matched_percent"], str(100 * 7 / 11))
+        self.assertEqual(list(self.table("w.csv")[0])[3:], ["weather", "weather/snow", "way"])
 
     def test_tables_of_entries(self) -> None:
         rows = [

@@ -50,8 +50,8 @@ def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFra
     DataError
         When no entry matches anywhere.
     """
-    corpus, shown = matches.corpus, dictionary.shown_categories
-    names = _needed(dictionary)
+    corpus = matches.corpus
+    names = dictionary.needed_categories
     numbers = matches.numbers(names)
     if not numbers.any():
         raise DataError(
@@ -61,7 +61,7 @@ def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFra
     weights = matches.weights(names) if scale == "weighted" else numbers
     columns = {
         "tokens": corpus.tokens,
-        "matched_percent": _per(100, matches.covered(shown), corpus.tokens),
+        "matched_percent": _per(100, matches.covered(dictionary.traced_categories), corpus.tokens),
         **_values(dictionary, _scaled(numbers, weights, corpus.tokens, scale)),
     }
     described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
@@ -86,7 +86,7 @@ def by_group(matches: Matches, dictionary: Dictionary, table: pd.DataFrame, scal
         value, each of the same weight, with its 95 % interval; `pooled` is the value of the group as if it were
         one text.
     """
-    corpus, names = matches.corpus, _needed(dictionary)
+    corpus, names = matches.corpus, dictionary.needed_categories
     codes = group_codes(corpus.documents, corpus.groups)
     member = sparse.coo_array(
         (np.ones(len(codes), dtype=np.int64), (codes, np.arange(len(codes)))), shape=(len(corpus.groups), len(codes))
@@ -102,15 +102,9 @@ def by_group(matches: Matches, dictionary: Dictionary, table: pd.DataFrame, scal
     return means.assign(pooled=np.array(list(pooled.values()), dtype=float).T.ravel())
 
 
-def _needed(dictionary: Dictionary) -> list[str]:
-    """The categories that are shown, or that a score is made of."""
-    of_scores = (name for score in dictionary.shown_scores for name in score.categories)
-    return list(dict.fromkeys([*dictionary.shown_categories, *of_scores]))
-
-
 def _values(dictionary: Dictionary, scaled: np.ndarray) -> dict[str, np.ndarray]:
     """The columns that are shown, from the (rows, needed) values of categories."""
-    values = dict(zip(_needed(dictionary), scaled.T, strict=True))
+    values = dict(zip(dictionary.needed_categories, scaled.T, strict=True))
     shown = {name: values[name] for name in dictionary.shown_categories}
     return shown | {score.name: score.of(values) for score in dictionary.shown_scores}
 

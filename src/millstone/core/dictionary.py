@@ -124,6 +124,17 @@ class Dictionary:
         return [name for name in self.names() if not self.shown or name in self.shown]
 
     @property
+    def traced_categories(self) -> list[str]:
+        """The categories whose words are told; where only scores are shown, those that they are made of."""
+        return self.shown_categories or self.needed_categories
+
+    @property
+    def needed_categories(self) -> list[str]:
+        """The categories that are shown, or that a shown score is made of."""
+        of_scores = (name for score in self.shown_scores for name in score.categories)
+        return list(dict.fromkeys([*self.shown_categories, *of_scores]))
+
+    @property
     def shown_scores(self) -> list[Score]:
         """The scores that are to be shown."""
         return [score for name, score in self.scores.items() if not self.shown or name in self.shown]

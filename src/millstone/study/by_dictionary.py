@@ -76,20 +76,20 @@ def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     check_group_names(sizes, words_needed=False)
     matches = find_matches(corpus, dictionary)
     frame = category_core.table_of(matches, dictionary, settings.scale)
-    shown = dictionary.shown_categories
+    shown, traced = dictionary.shown_categories, dictionary.traced_categories
     scores = {score.name: score.formula for score in dictionary.shown_scores}
     columns = category_columns(shown, settings.scale, scores)
     columns = {name: column for name, column in columns.items() if name in frame.columns}
-    result = Result("categories", frame, columns, sizes, step.typed, categories=tuple(shown))
+    result = Result("categories", frame, columns, sizes, step.typed, categories=tuple(traced))
     beside = {}
     if settings.by_group:
         table = category_core.by_group(matches, dictionary, frame, settings.scale)
         beside["by_group"] = replace(result, command="by_group", frame=table, columns=group_columns(settings.scale))
     if settings.words:
-        table = word_table(matches, shown)
-        beside["words"] = replace(result, command="words", frame=table, columns=word_columns(shown))
+        table = word_table(matches, traced)
+        beside["words"] = replace(result, command="words", frame=table, columns=word_columns(traced))
     if settings.in_order:
-        table = in_order(matches, shown)
+        table = in_order(matches, traced)
         beside["in_order"] = replace(result, command="in_order", frame=table, columns=IN_ORDER)
     return replace(result, beside=beside)
 
@@ -127,4 +127,4 @@ def validation(step: Step, corpus: Corpus, notes: list[str]) -> Result:
 def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> list[MarkedText]:
     """The texts with what the step's dictionary counts in them; `corpus` is an ordered scan of them."""
     dictionary = dictionary_of(step)
-    return marked_texts(find_matches(corpus, dictionary), dictionary.shown_categories, documents)
+    return marked_texts(find_matches(corpus, dictionary), dictionary.traced_categories, documents)
