@@ -7,12 +7,13 @@ import subprocess
 import sys
 import tomllib
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import millstone
 from millstone.core.declare import declared, option
 from millstone.study.commands import CHECK, COMMANDS
-from tests.cli.program import ProgramTest
+from tests.cli.program import ProgramTest, Run
 
 ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "millstone"
@@ -140,24 +141,28 @@ class Documents(ProgramTest):
             self.assertIn(f"\n  {name} ", overview)
 
     def test_every_example_runs_as_it_stands(self):
-        self.succeeds("demo", "huts", "--quiet")
         examples = [example for command in (*COMMANDS.values(), CHECK) for example in command.examples]
         for name in ("init", "run", "chart", "cache"):
             lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
             examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]
         self.assertGreaterEqual(len(examples), 16)
-        examples += documented_examples()
-        for example in examples:
+        pages = list(documented_examples().values())
+        # two folders, so that two can run at a time; what stands on one page stays together
+        pages.sort(key=len)
+        with ThreadPoolExecutor(2) as pool:
+            runs = [*pool.map(self.all_in_one_folder, ("one", "two"), (pages[0::2], [examples, *pages[1::2]]))]
+        for example, run in (one for part in runs for one in part):
             with self.subTest(example):
-                self.succeeds(*shlex.split(example), cwd_inside="huts")
+                self.assertEqual(run.code, 0, run.err)
 
-    def millstone(self, *arguments: object, cwd_inside: str = "", **settings: object):
-        outside = self.folder
-        self.folder = outside / cwd_inside
-        try:
-            return super().millstone(*arguments, **settings)
-        finally:
-            self.folder = outside
+    def all_in_one_folder(self, folder: str, pages: list[list[str]]) -> list[tuple[str, Run]]:
+        """Run the examples of some pages in a demo of their own."""
+        demo = self.millstone("demo", f"{folder}/huts", "--quiet")
+        inside = self.folder / folder / "huts"
+        found = [
+            (example, self.millstone(*shlex.split(example), inside=inside)) for page in pages for example in page
+        ]
+        return [("demo", demo), *found]
 
     def test_set_up_commands_of_the_readme_are_those_of_ci(self):
         readme = (ROOT / "README.md").read_text("utf-8")
@@ -167,12 +172,14 @@ class Documents(ProgramTest):
             self.assertIn(f"docs/screenshots/{shot.name}", readme)
 
 
-def documented_examples() -> list[str]:
-    """The commands of README and guides in blocks that are marked as run in the demo's folder."""
-    texts = [path.read_text("utf-8") for path in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md")))]
-    blocks = [block for text in texts for block in text.split("```console demo\n")[1:]]
-    lines = [line for block in blocks for line in block.split("```")[0].splitlines()]
-    return [line.removeprefix("$ millstone ") for line in lines if line.startswith("$ millstone ")]
+def documented_examples() -> dict[str, list[str]]:
+    """Page -> the commands of README and guides in blocks that are marked as run in the demo's folder."""
+    found = {}
+    for path in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))):
+        blocks = path.read_text("utf-8").split("```console demo\n")[1:]
+        lines = [line for block in blocks for line in block.split("```")[0].splitlines()]
+        found[path.name] = [line.removeprefix("$ millstone ") for line in lines if line.startswith("$ millstone ")]
+    return found
 
 
 if __name__ == "__main__":

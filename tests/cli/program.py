@@ -52,10 +52,12 @@ class ProgramTest(unittest.TestCase):
         self.write("huts/Fallowmere/1.txt", "The boat leaks. The children laugh.")
         self.write("huts/Haskgate/1.txt", "A long stage, wet socks, the stove.")
 
-    def millstone(self, *arguments: object, own: dict[str, str] | None = None, **settings: object) -> Run:
+    def millstone(
+        self, *arguments: object, own: dict[str, str] | None = None, inside: Path | None = None, **settings: object
+    ) -> Run:
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
-            cwd=self.folder,
+            cwd=inside or self.folder,
             env=environment(**(own or {})),
             capture_output=True,
             text=True,
