@@ -82,9 +82,10 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 def present(outcome: "Outcome") -> None:
     """Print a result and its summary."""
     from millstone.cli.summary import summary
+    from millstone.study.written import HERE
 
     step = outcome.step
-    if outcome.result.marked and getattr(step.settings, "marked", "") == "-":
+    if outcome.result.marked and getattr(step.settings, "marked", "") == HERE:
         print_marked(outcome.result)
     else:
         print_table(outcome.result, outcome.chosen.frame, step.output)

@@ -10,20 +10,20 @@ from millstone.core.dictionary import Dictionary
 from millstone.core.errors import DataError
 from millstone.core.matches import Matches, find_matches
 from millstone.core.means import group_means
-from millstone.core.settings import CategorySettings
+from millstone.core.settings import DictionarySettings
 
 FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
 
 
-def categories(corpus: Corpus, dictionary: Dictionary, settings: CategorySettings | None = None) -> pd.DataFrame:
+def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySettings | None = None) -> pd.DataFrame:
     """Count the categories of a dictionary in each document.
 
     Parameters
     ----------
     corpus : Corpus
-        From an ordered scan, D documents.
+        D documents; from an ordered scan where an entry has several words.
     dictionary : Dictionary
-    settings : CategorySettings, optional
+    settings : DictionarySettings, optional
         ``scale``: percent or per_thousand of the document's tokens, count, or mean weight.
 
     Returns
@@ -37,7 +37,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: CategorySetting
     DataError
         When no entry matches anywhere.
     """
-    settings = settings or CategorySettings()
+    settings = settings or DictionarySettings()
     check_names(dictionary)
     return table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
 

@@ -28,7 +28,7 @@ from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
 from millstone.study.model import Step
-from millstone.study.written import add_marked, add_tables, dictionary_of, texts_are_marked
+from millstone.study.written import add_marked, add_tables, key_dictionary_path, texts_are_marked
 
 Progress = Callable[[int, int], None]
 
@@ -83,9 +83,9 @@ class Workshop:
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         self._warn_of_size(step, result)
-        if dictionary_of(step):
+        if key_dictionary_path(step):
             content, passed_over = as_dictionary(result.key_terms, f"key terms: {' '.join(step.inputs.input)}")
-            outputs.add(Path(dictionary_of(step)), content)
+            outputs.add(Path(key_dictionary_path(step)), content)
             if passed_over:
                 notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
         add_tables(step, chosen, material.provenance, outputs)

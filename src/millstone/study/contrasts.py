@@ -7,14 +7,13 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from millstone.core import categories as category_core
+from millstone.core.categories import categories
 from millstone.core.columns import CONTRAST, OMNIBUS, TREND
 from millstone.core.contrast import Observations, contrast, omnibus
 from millstone.core.corpus import Corpus, GroupSize, group_sizes, natural_key
 from millstone.core.declare import nearest
 from millstone.core.development import trends
 from millstone.core.errors import DataError
-from millstone.core.matches import find_matches
 from millstone.core.profile import MEASURES, profile
 from millstone.core.result import Result
 from millstone.core.settings import ProfileSettings
@@ -73,8 +72,7 @@ def _of_texts(
     columns: dict[str, np.ndarray] = {}
     if settings.dictionary:
         dictionary = dictionary_of(step)
-        category_core.check_names(dictionary)
-        table = category_core.table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
+        table = categories(corpus, dictionary, settings)
         named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
         if "matched_percent" in settings.values:
             named.append("matched_percent")

@@ -51,9 +51,9 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     if texts_are_marked(step) and step.settings.marked != HERE:
         check_ending(Path(step.settings.marked), (".html",), "--marked")
         outputs.claim(Path(step.settings.marked))
-    if dictionary_of(step):
-        check_ending(Path(dictionary_of(step)), (".toml",), "--as-dictionary")
-        outputs.claim(Path(dictionary_of(step)))
+    if key_dictionary_path(step):
+        check_ending(Path(key_dictionary_path(step)), (".toml",), "--as-dictionary")
+        outputs.claim(Path(key_dictionary_path(step)))
     if step.chart.chart:
         path = Path(step.chart.chart)
         check_ending(path, FIGURES, "--chart")
@@ -72,7 +72,7 @@ def texts_are_marked(step: Step) -> bool:
     return bool(getattr(step.settings, "marked", ""))
 
 
-def dictionary_of(step: Step) -> str:
+def key_dictionary_path(step: Step) -> str:
     """The file that key terms are written to as a dictionary, if any."""
     return str(getattr(step.settings, "as_dictionary", ""))
 
