@@ -11,6 +11,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
+from tests.cli.nursery import nursery
+
 PROGRAM = Path(sys.executable).with_name("millstone")
 _CACHE = tempfile.TemporaryDirectory()
 
@@ -55,10 +57,16 @@ class ProgramTest(unittest.TestCase):
     def millstone(
         self, *arguments: object, own: dict[str, str] | None = None, inside: Path | None = None, **settings: object
     ) -> Run:
+        place, around = inside or self.folder, environment(**(own or {}))
+        parent = nursery(tuple(environment().items())) if not settings.keys() - {"input"} else None
+        if parent is not None:
+            given = str(settings.get("input", "")).encode()
+            code, out, err = parent.run([str(one) for one in arguments], place, around, given, 120)
+            return Run(code, out.decode(), err.decode())
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
-            cwd=inside or self.folder,
-            env=environment(**(own or {})),
+            cwd=place,
+            env=around,
             capture_output=True,
             text=True,
             encoding="utf-8",

@@ -13,7 +13,7 @@ from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, count
 from millstone.core.errors import DataError
 from millstone.core.keyness import keyness
-from millstone.core.listed import added_up, aligned, corpus_of_lists, together, with_documents
+from millstone.core.listed import added_up, aligned, corpus_of_lists, together, with_listed
 from millstone.core.logodds import log_odds, prior
 from millstone.core.settings import KeynessSettings, LogOddsSettings
 from millstone.core.terms import map_terms
@@ -28,7 +28,7 @@ def counts_of_list(name: str, freq: dict[str, int], documents: dict[str, int] | 
     one = added_up(list(freq), list(freq.values()), docs if documents else None)
     corpus: Corpus = corpus_of_lists({name: one})
     term_map = map_terms(corpus)
-    return with_documents(count(corpus, term_map), corpus, term_map, {name: one})
+    return with_listed(count(corpus, term_map), corpus, term_map, {name: one})
 
 
 def both_ways(**settings: object) -> tuple[pd.DataFrame, pd.DataFrame]:
