@@ -102,9 +102,63 @@ class Lists(ProgramTest):
         self.succeeds("freq", "huts/B", "-o", "b.csv")
         run = self.succeeds("keyness", "--lists", "a.csv", "b.csv")
         self.assertIn("note: the lists were prepared differently: stop (a.csv: en; b.csv: default)", run.err)
+        self.succeeds("freq", "huts/A", "-o", "a.csv", "--case", "keep")
         self.fails(
-            1, "prepared differently: stop", "same settings", "keyness", "--lists", "a.csv", "b.csv", "--strict"
+            1,
+            "the lists were prepared differently: case",
+            "same settings",
+            "keyness",
+            "--lists",
+            "a.csv",
+            "b.csv",
+            "--strict",
         )
+
+    def test_what_a_cut_list_lacks_is_unknown_and_not_absent(self):
+        self.succeeds("freq", "huts/B", "-o", "whole.csv")
+        cases = (
+            *(("--top", "1"), ("--min-freq", "2"), ("--max-freq", "1"), ("--min-docs", "2")),
+            *(("--match", "i*"), ("--only", "ice,rope"), ("--stop", "en")),
+        )
+        for options in cases:
+            with self.subTest(options):
+                self.succeeds("freq", "huts/A", *options, "-o", "old.csv", "--quiet")
+                kept = {row["term"] for row in self.table("old.csv")}
+                run = self.succeeds("keyness", "--lists", "old=old.csv", "new=whole.csv")
+                self.assertEqual(
+                    {row["term"] for row in run.rows()}, kept, "terms of both lists, and those new lacks"
+                )
+                self.assertRegex(run.err, rf"left out \d terms? that a cut list may hold \(old: {options[0]} ")
+                self.assertIn("old 11 tokens (its companion)", run.err, "the base is that of the corpus")
+                run = self.succeeds("logodds", "--lists", "old=old.csv", "new=whole.csv")
+                self.assertEqual({row["term"] for row in run.rows()}, kept)
+                wide = self.succeeds("freq", "--wide", "--lists", "old=old.csv", "new=whole.csv").rows()
+                unknown = {row["term"] for row in wide if row["freq_old"] == ""}
+                self.assertEqual(unknown, {row["term"] for row in self.table("whole.csv")} - kept)
+                self.fails(
+                    1, "the list 'old' was cut off", "save it whole", "keyness", "--lists", "old=old.csv", "new=whole.csv", "--strict",
+                )  # fmt: skip
+                run = self.succeeds("keyness", "huts/B", "--against", "old.csv")
+                self.assertLessEqual({row["term"] for row in run.rows()}, kept)
+        # the same rule on both sides leaves nothing unknown
+        for name in "AB":
+            self.succeeds("freq", f"huts/{name}", "--stop", "en", "-o", f"{name}.csv")
+        run = self.succeeds("keyness", "--lists", "A.csv", "B.csv")
+        self.assertIn("absent from A", {row["note"] for row in run.rows()})
+        self.succeeds("freq", "huts/A", "--match", "h*", "-o", "old.csv", "--quiet")
+        self.succeeds("freq", "huts/B", "--top", "1", "-o", "new.csv", "--quiet")
+        self.fails(
+            1, "no term is left to compare: left out 2 terms that a cut list may hold (A: --match 'h*', B: --top 1)",
+            "save the lists whole", "keyness", "--lists", "old.csv", "new.csv",
+        )  # fmt: skip
+
+    def test_a_list_without_companion_is_taken_as_whole_and_that_is_noted(self):
+        self.write("old.csv", "term,freq\nice,30\n")
+        self.write("new.csv", "term,freq\nice,30\nrope,1\n")
+        run = self.succeeds("keyness", "--lists", "old.csv", "new.csv")
+        self.assertIn("absent from old", {row["note"] for row in run.rows()})
+        self.assertIn("old.csv has no companion and no term of fewer than 30 occurrences: taken as whole", run.err)
+        self.assertNotIn("new.csv has no companion", run.err)
 
     def test_wrong_lists(self):
         self.write("half.csv", "term,freq\nice,3\nrope,2.5\n")

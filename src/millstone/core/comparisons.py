@@ -1,6 +1,6 @@
 """Which groups are compared with which."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -11,6 +11,7 @@ from millstone.core.counts import Counts, Part
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.settings import ComparisonSettings
+from millstone.core.wording import listed, numbered
 
 REST = "rest"
 PAIRS = "pairs"
@@ -106,16 +107,36 @@ def sides_of(
 
 
 def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:
-    """(terms,) bool: those in the bands of frequency and documents that were asked for, both sides together."""
+    """(terms,) bool: those in the bands of frequency and documents that were asked for, both sides together.
+
+    A term that a cut list may hold is not among them.
+    """
     freq = target.freq + reference.freq
-    chosen = freq >= settings.min_freq
+    chosen = (freq >= settings.min_freq) & ~target.unknown & ~reference.unknown
     if settings.min_docs:
         chosen &= target.docs + reference.docs >= settings.min_docs
     return chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
 
 
-def check_some_left(terms: int) -> None:
-    """Raise DataError when no term is left to compare."""
+def left_out_as_unknown(sides: Sequence[tuple[Part, Part]]) -> str:
+    """How many terms are in no comparison, or not in all of them, since a cut list may hold them; "" for none."""
+    missing = np.zeros(len(sides[0][0].counts.terms), dtype=bool)
+    for target, reference in sides:
+        missing |= (target.unknown | reference.unknown) & (target.freq + reference.freq > 0)
+    if not missing.any():
+        return ""
+    why = list(dict.fromkeys(one for pair in sides for part in pair for one in part.cut))
+    where = "" if len(sides) == 1 else " of at least one comparison"
+    return f"left out{where} {numbered(int(missing.sum()), 'term')} that a cut list may hold ({listed(why)})"
+
+
+def check_some_left(terms: int, unknown: str = "") -> None:
+    """Raise DataError when no term is left to compare; `unknown` says what cut lists may hold."""
+    if not terms and unknown:
+        raise DataError(
+            f"no term is left to compare: {unknown}",
+            "save the lists whole, without these options, and compare them with --min-freq and the like",
+        )
     if not terms:
         raise DataError(
             "no term is left to compare: the settings leave all of them out",

@@ -90,13 +90,24 @@ class Counts:
 
 @dataclass(frozen=True)
 class Listed:
-    """What frequency lists say of documents, NaN where they say nothing.
+    """What frequency lists say, and do not say, beside the occurrences of their terms.
 
-    `docs` is (lists, terms), `documents` (lists,).
+    Attributes
+    ----------
+    docs : ndarray
+        (lists, terms) float documents with a term, NaN where not known.
+    documents : ndarray
+        (lists,) float documents in all, NaN where not known.
+    unknown : ndarray
+        (lists, terms) bool: a list that was cut off lacks the term, which may be frequent all the same.
+    cut : tuple of str
+        (lists,) why each list lacks terms, such as ``--top 6``; empty where it is whole.
     """
 
     docs: np.ndarray
     documents: np.ndarray
+    unknown: np.ndarray
+    cut: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -152,6 +163,21 @@ class Part:
         if self.counts.listed is not None:
             return self.counts.listed.docs[self.rows].sum(axis=0)
         return np.bincount(self.matrix.indices, minlength=len(self.counts.terms)).astype(np.int64)
+
+    @cached_property
+    def unknown(self) -> np.ndarray:
+        """(terms,) bool: whose frequency is not known, since a cut list lacks them."""
+        if self.counts.listed is None:
+            return np.zeros(len(self.counts.terms), dtype=bool)
+        return np.asarray(self.counts.listed.unknown[self.rows].any(axis=0))
+
+    @property
+    def cut(self) -> list[str]:
+        """The cut lists among them, each with the reason: ``old: --top 6``."""
+        if self.counts.listed is None:
+            return []
+        names = self.counts.documents["group"].to_numpy(dtype=object)
+        return [f"{names[row]}: {self.counts.listed.cut[row]}" for row in self.rows if self.counts.listed.cut[row]]
 
     @property
     def tokens(self) -> int:

@@ -61,10 +61,11 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
     terms = terms[np.argsort(-total.freq[terms], kind="stable")]
     columns: dict[str, Any] = {"term": counts.terms[terms]}
     for name, part in [*parts.items(), (TOTAL if TOTAL not in parts else f"{TOTAL}_of_all", total)]:
-        freq = part.freq[terms]
-        columns[f"freq_{name}"] = freq
-        columns[f"per_million_{name}"] = 1e6 * freq / max(part.tokens, 1)
-        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(freq, part.freq), freq == 0)
+        freq, unknown = part.freq[terms], part.unknown[terms]
+        rate = 1e6 * freq / max(part.tokens, 1)
+        columns[f"freq_{name}"] = pd.arrays.IntegerArray(freq, unknown) if unknown.any() else freq
+        columns[f"per_million_{name}"] = np.where(unknown, np.nan, rate)
+        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(freq, part.freq), (freq == 0) | unknown)
         columns[f"docs_{name}"] = whole_numbers(part.docs[terms])
     return pd.DataFrame(columns)
 

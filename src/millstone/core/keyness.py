@@ -7,7 +7,7 @@ import pandas as pd
 
 from millstone.core.background import Background
 from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
-from millstone.core.comparisons import ALPHA, check_group_names, check_some_left, sides_of
+from millstone.core.comparisons import ALPHA, check_group_names, check_some_left, left_out_as_unknown, sides_of
 from millstone.core.counts import Counts
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError, UsageError
@@ -66,8 +66,11 @@ def keyness(
     compared = [
         Compared(*sides, settings, background, progress) for sides in sides_of(counts, settings.against, listed)
     ]
-    check_some_left(sum(len(one.wanted) for one in compared))
+    unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
+    check_some_left(sum(len(one.wanted) for one in compared), unknown)
     tables = [one.table() for one in compared]
+    if unknown:
+        tell(unknown)
     for text in _told(compared, settings):
         tell(text)
     return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 import pandas as pd
@@ -15,6 +16,13 @@ from millstone.core.counts import Counts, Listed
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.terms import TermMap
+
+
+class Cut(NamedTuple):
+    """That a list lacks terms of its corpus: why, such as ``--top 6``, and the terms that it has all the same."""
+
+    why: str
+    terms: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -30,6 +38,8 @@ class FrequencyList:
     docs : ndarray or None
         (terms,) float documents, NaN where not known; None where the list says nothing of documents.
     tokens, documents : int or None
+    cuts : tuple of Cut
+        Where the list, or a part of it, was cut off: what it lacks is not known to be absent.
     """
 
     terms: np.ndarray
@@ -37,6 +47,7 @@ class FrequencyList:
     docs: np.ndarray | None = None
     tokens: int | None = None
     documents: int | None = None
+    cuts: tuple[Cut, ...] = ()
 
     @property
     def size(self) -> int:
@@ -84,6 +95,7 @@ def together(lists: Sequence[FrequencyList]) -> FrequencyList:
         added_up(np.concatenate([one.terms for one in lists]), np.concatenate([one.freq for one in lists]), docs),
         tokens=None if None in tokens else sum(tokens),
         documents=None if None in documents else sum(documents),
+        cuts=tuple(cut for one in lists for cut in one.cuts),
     )
 
 
@@ -130,8 +142,11 @@ def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     return np.asarray(different, dtype=object)[order], place[number]
 
 
-def with_documents(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> Counts:
-    """Counts of lists with what the lists say of documents; unknown where several forms are one term."""
+def with_listed(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> Counts:
+    """Counts of lists with what the lists say of documents, and what cut lists do not say of terms.
+
+    The documents of a term are not known where several forms are one term.
+    """
     docs = np.full((len(lists), len(counts.terms)), np.nan)
     told = {row: (one, one.docs) for row, one in enumerate(lists.values()) if one.docs is not None}
     if told:
@@ -145,7 +160,26 @@ def with_documents(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Map
         term = term[counted]
         docs[row, term] = np.where(forms_of[term] == 1, known[counted], np.nan)
     documents = [np.nan if one.documents is None else float(one.documents) for one in lists.values()]
-    return replace(counts, listed=Listed(docs, np.array(documents)))
+    unknown = _unknown(len(counts.terms), corpus, term_map, lists)
+    docs[unknown] = np.nan
+    return replace(counts, listed=Listed(docs, np.array(documents), unknown, tuple(map(_why_cut, lists.values()))))
+
+
+def _unknown(terms: int, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> np.ndarray:
+    """(lists, terms) bool: the terms of which a cut list lacks a form, so that their frequency is not known."""
+    found = np.zeros((len(lists), terms), dtype=bool)
+    forms = pd.Index(corpus.forms, dtype=object)
+    for row, one in enumerate(lists.values()):
+        for cut in one.cuts:
+            lacking = np.ones(len(forms), dtype=bool)
+            lacking[forms.get_indexer(cut.terms)] = False
+            term = term_map.term_of[lacking]
+            found[row, term[term >= 0]] = True
+    return found
+
+
+def _why_cut(one: FrequencyList) -> str:
+    return "; ".join(dict.fromkeys(cut.why for cut in one.cuts))
 
 
 def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
@@ -160,9 +194,13 @@ def _under(counts: Counts, terms: np.ndarray, column_of: np.ndarray) -> Counts:
     found = replace(counts, matrix=matrix, terms=terms, forms=None)
     if counts.listed is None:
         return found
-    docs = np.full((len(counts.listed.docs), len(terms)), np.nan)
-    docs[:, column_of] = counts.listed.docs
-    return replace(found, listed=replace(counts.listed, docs=docs))
+    listed = counts.listed
+    docs = np.full((len(listed.docs), len(terms)), np.nan)
+    docs[:, column_of] = listed.docs
+    # what a list lacks is unknown where it was cut off
+    unknown = np.repeat(np.array([bool(why) for why in listed.cut])[:, None], len(terms), axis=1)
+    unknown[:, column_of] = listed.unknown
+    return replace(found, listed=replace(listed, docs=docs, unknown=unknown))
 
 
 def count_values(corpus: Corpus, name: str) -> Counts:

@@ -6,7 +6,14 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.background import Background
-from millstone.core.comparisons import Comparison, check_group_names, check_some_left, chosen_terms, sides_of
+from millstone.core.comparisons import (
+    Comparison,
+    check_group_names,
+    check_some_left,
+    chosen_terms,
+    left_out_as_unknown,
+    sides_of,
+)
 from millstone.core.counts import Counts, Part
 from millstone.core.measures import Z95
 from millstone.core.notes import joined
@@ -35,7 +42,7 @@ def log_odds(
     ----------
     counts : Counts
         Two groups or more. Every term kept in any group is the vocabulary, and the totals are
-        sums over it.
+        sums over it; a term that a cut list lacks is not part of it.
     settings : LogOddsSettings, optional
     background : Background, optional
         The list that the prior is made of, instead of the one that `settings` names.
@@ -60,12 +67,17 @@ def log_odds(
     pool = counts.part(counts.groups).freq.astype(float)
     if listed is not None:
         pool += listed.part(listed.groups).freq
-    kept = np.flatnonzero(pool)
+    every = [counts.part(counts.groups), *([listed.part(listed.groups)] if listed is not None else [])]
+    kept = np.flatnonzero((pool > 0) & ~np.logical_or.reduce([part.unknown for part in every]))
     of_list = background.freq_of(counts.terms[kept]) if background is not None else None
     alpha = prior(pool[kept], settings, of_list)
     chosen = sides_of(counts, settings.against, listed, each_group=True)
+    unknown = left_out_as_unknown([(every[0], every[-1])])
+    check_some_left(len(kept), unknown)
     tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
     check_some_left(sum(map(len, tables)))
+    if unknown:
+        tell(unknown)
     _tell_of_weight(counts, kept, float(alpha.sum()), settings, tell)
     return pd.concat(tables, ignore_index=True)
 

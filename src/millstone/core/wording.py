@@ -1,9 +1,29 @@
 """Small pieces of wording that messages, screens and figures share."""
 
+from collections.abc import Iterable
+
 
 def numbered(number: int, noun: str, plural: str = "") -> str:
     """``1 row``, ``2,000 rows``; `plural` where it is not made with s."""
     return f"{number:,} {noun if number == 1 else plural or noun + 's'}"
+
+
+NAMED = 5
+"""So many things of a kind are named in a message; of the rest it says how many they are."""
+
+
+def listed(names: Iterable[object], most: int = NAMED, between: str = ", ") -> str:
+    """``a, b, c``; of more than `most`, the first of them and how many more there are.
+
+    Examples
+    --------
+    >>> listed("abcdefgh", 3)
+    'a, b, c and 5 more'
+    """
+    every = list(map(str, names))
+    rest = len(every) - most
+    # one more is no longer than its name
+    return between.join(every) if rest < 2 else f"{between.join(every[:most])} and {rest:,} more"
 
 
 def one_of(plural: str, number: int) -> str:

@@ -14,7 +14,7 @@ from millstone.core.corpus import Corpus, GroupSize, group_sizes
 from millstone.core.counts import Counts, NgramNames, count, left_out_words
 from millstone.core.declare import nearest, option
 from millstone.core.errors import DataError
-from millstone.core.listed import aligned, count_values, with_documents
+from millstone.core.listed import aligned, count_values, with_listed
 from millstone.core.lists import WordLists, entries_of_several_words
 from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
@@ -117,7 +117,7 @@ def _term_analysis(
     if name == "keyness":
         from millstone.core.keyness import keyness
 
-        background = background_list(settings.background, step.preparation.case) if settings.background else None
+        background = background_list(settings.background, step, notes) if settings.background else None
 
         def key_terms(counts: Counts) -> pd.DataFrame:
             counts, listed = _with_list(step, counts, notes)
@@ -128,7 +128,7 @@ def _term_analysis(
         from millstone.core.logodds import PRIORS, log_odds
 
         named = settings.prior not in PRIORS
-        background = background_list(settings.prior, step.preparation.case) if named else None
+        background = background_list(settings.prior, step, notes) if named else None
 
         def weighted(counts: Counts) -> pd.DataFrame:
             counts, listed = _with_list(step, counts, notes)
@@ -160,7 +160,7 @@ def _with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Co
             f"the terms of {step.settings.against} are taken as they stand: "
             f"{' and '.join(map(option, skipped))} made those of the texts only"
         )
-    material = material_of_lists(of_list)
+    material = material_of_lists(of_list, beside_texts=True)
     notes += material.provenance.notes
     counted = _counted(of_list, _prepared(of_list, material, notes), material, notes)
     return aligned(counts, counted[1])
@@ -193,7 +193,7 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
         return {1: count_values(corpus, step.counted.count_field)}
     if material.lists is not None:
         counts = count(corpus, term_map, preparation.base)
-        return {1: with_documents(counts, corpus, term_map, material.lists)}
+        return {1: with_listed(counts, corpus, term_map, material.lists)}
     counted = {}
     for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
         counted[n] = (

@@ -10,23 +10,28 @@ from millstone.core.cleaning import Cleaned
 from millstone.core.comparisons import PAIRS, REST
 from millstone.core.declare import declared, option
 from millstone.core.errors import DataError, UsageError
-from millstone.core.listed import FrequencyList, corpus_of_lists, together
+from millstone.core.listed import Cut, FrequencyList, corpus_of_lists, together
 from millstone.core.lists import folding
 from millstone.core.settings import Preparation
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.results.companion import read_companion
 from millstone.sources.files import ending_of, stem_of
 from millstone.sources.frequency_lists import ENDINGS, ListFile, read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
 from millstone.study.material import Material
-from millstone.study.model import Step
+from millstone.study.model import Step, settings_line
 
-_GROUPS_NAMED = 4
+# what is left out of a list by these depends on its corpus
+_CUTTING = ("top", "min_freq", "max_freq", "min_docs", "min_log_dice")
+# what these leave out is known where the other side has the same rule
+_RULES = ("match", "only", "stop", "drop", "length", "numbers", "pos")
 
 
-def material_of_lists(step: Step) -> Material:
+def material_of_lists(step: Step, beside_texts: bool = False) -> Material:
     """The frequency lists of a step; those of one group are added up.
+
+    `beside_texts` says that they are held against texts, which are prepared as the step says.
 
     Raises
     ------
@@ -38,10 +43,16 @@ def material_of_lists(step: Step) -> Material:
     companions = {file.path: read_companion(file.path) for file in files}
     of_groups: dict[str, list[FrequencyList]] = {}
     for file in files:
+        others = [{}] if beside_texts else [one.get("settings", {}) for one in companions.values()]
+        why = _why_cut(companions[file.path].get("settings", {}), step.typed, others)
+        if not companions[file.path]:
+            _note_taken_as_whole(file, provenance)
         for group, one in file.lists.items():
             tokens, documents = _size(companions[file.path], file, group)
-            of_groups.setdefault(group, []).append(replace(one, tokens=tokens, documents=documents))
+            cuts = (Cut(why, one.terms),) if why else ()
+            of_groups.setdefault(group, []).append(replace(one, tokens=tokens, documents=documents, cuts=cuts))
     lists = {group: together(parts) for group, parts in of_groups.items()}
+    _check_whole(lists, step)
     told = _given_sizes(step, lists)
     provenance.note(_sizes_line(lists, told))
     differing = _differing(files, companions)
@@ -56,19 +67,60 @@ def material_of_lists(step: Step) -> Material:
     return Material(corpus, provenance, Cleaned(), lists=lists)
 
 
-def background_list(path: str, case: str) -> Background:
-    """A frequency list as a background: all its groups added up.
+def _why_cut(settings: Mapping[str, Any], now: Mapping[str, Any], others: Sequence[Mapping[str, Any]]) -> str:
+    """The settings by which a list lacks terms that the other side may have, as they were typed; "" for none.
+
+    `now` are the settings that reach both sides, `others` those under which the other side was made.
+    """
+    found = {name: settings[name] for name in _CUTTING if name in settings}
+    for name in _RULES:
+        own = settings.get(name)
+        if own is not None and own != now.get(name) and any(own != one.get(name) for one in others):
+            found[name] = own
+    return settings_line(found)
+
+
+def _note_taken_as_whole(file: ListFile, provenance: Provenance) -> None:
+    least = min(int(one.freq.min()) for one in file.lists.values())
+    if least > 1:
+        provenance.note(
+            f"{file.path.name} has no companion and no term of fewer than {least} occurrences: taken as whole, "
+            "so that a term it lacks counts as absent"
+        )
+
+
+def _check_whole(lists: Mapping[str, FrequencyList], step: Step) -> None:
+    if not step.work.strict:
+        return
+    for group, one in lists.items():
+        if one.cuts:
+            raise DataError(
+                f"--strict: the list {group!r} was cut off ({one.cuts[0].why})",
+                "save it whole, without these options, or leave --strict out",
+            )
+
+
+def background_list(path: str, step: Step, notes: list[str]) -> Background:
+    """A frequency list as a background: all its groups added up; what the user should know goes to `notes`.
 
     Raises
     ------
     DataError
     """
     files = read_lists([path], Reading(), Counted(), Provenance())
+    case = step.preparation.case
     fold = folding(case)
     freq: dict[str, float] = {}
     tokens = 0
     for file in files:
         companion = read_companion(file.path)
+        cut = settings_line(
+            {name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING}
+        )
+        if cut and step.work.strict:
+            raise DataError(f"--strict: the list {path} was cut off ({cut})", "save it whole, or leave --strict out")
+        if cut:
+            notes.append(f"the list {path} was cut off ({cut}): a term it lacks counts there as half an occurrence")
         for group, one in file.lists.items():
             for term, number in zip(map(fold, one.terms.tolist()), one.freq.tolist(), strict=True):
                 freq[term] = freq.get(term, 0) + number
@@ -130,11 +182,10 @@ def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
 
 def _sizes_line(lists: Mapping[str, FrequencyList], told: set[str]) -> str:
     parts = []
-    for group, one in list(lists.items())[:_GROUPS_NAMED]:
+    for group, one in lists.items():
         why = "--base-size" if group in told else "the sum of its list" if one.tokens is None else "its companion"
         parts.append(f"{group} {numbered(one.size, 'token')} ({why})")
-    more = ", ..." if len(lists) > _GROUPS_NAMED else ""
-    return f"corpus sizes: {', '.join(parts)}{more}"
+    return f"corpus sizes: {listed(parts)}"
 
 
 def _differing(files: Sequence[ListFile], companions: Mapping[Path, Mapping[str, Any]]) -> str:
