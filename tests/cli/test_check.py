@@ -88,7 +88,7 @@ class Check(ProgramTest):
         for word, expected in (
             ("hers", '"Hers" -> case "hers" -> lemma "she" (lemmas en) -> left out (stop list en:pronouns), once\n'),
             ("go", '"went" -> lemma "go" (lemmas en) -> counted as "go", once\n'),
-            ("not", '"not" -> counted as "not", once\n'),
+            ("not", '"not" -> counted as "not" (spared), once\n'),
         ):
             arguments = ("check", "t.csv", "--text=entry", "--lemmas=en", "--stop=en", "--spare=not", "--explain")
             self.assertEqual(self.succeeds(*arguments, word).out, expected)
@@ -157,7 +157,7 @@ class WordLists(ProgramTest):
             (1, "gap.csv, row 2: lemma is empty", "fill it in", "--lemmas=gap.csv"),
             (1, "other.csv has no columns 'term' and 'as' (its columns: a, b)", "write term,as", "--merge=other.csv"),
             (1, "other.csv has no column 'term'", "a word a line", "--only=other.csv"),
-            (1, "single.txt: 'snow' is a single word", "several words", "--phrases=single.txt"),
+            (1, "single.txt, line 1: 'snow' is a single word", "several words", "--phrases=single.txt"),
             (1, "there is no list of phrases gone.txt", "spelling", "--phrases=gone.txt"),
             (1, "no lemmas for 'xx'", "./xx", "--lemmas=xx"),
             (1, "no stemmer for 'xx'", "en", "--stem=xx"),

@@ -148,7 +148,7 @@ class Lists(ProgramTest):
         self.succeeds("freq", "huts/A", "--match", "h*", "-o", "old.csv", "--quiet")
         self.succeeds("freq", "huts/B", "--top", "1", "-o", "new.csv", "--quiet")
         self.fails(
-            1, "no term is left to compare: left out 2 terms that a cut list may hold (A: --match 'h*', B: --top 1)",
+            1, "no term is left to compare: left out 2 terms that a cut list may hold (A: --match 'h*'; B: --top 1)",
             "save the lists whole", "keyness", "--lists", "old.csv", "new.csv",
         )  # fmt: skip
 

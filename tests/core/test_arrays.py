@@ -127,7 +127,7 @@ class Rows(unittest.TestCase):
             header = [chance.choice(("", '"', ",", "\n")) + f"c{number}" for number in range(columns)]
             rows = [[chance.choice(cells) for _ in header] for _ in range(60)]
             frame = pd.DataFrame(rows, columns=header, dtype=object)
-            content = as_bytes(Result("freq", frame, {}, ()), Path("t.csv"), decimal_comma).decode("utf-8")
+            content = as_bytes(Result("freq", frame, {}, ()), Path("t.csv"), {}, decimal_comma).decode("utf-8")
             read = csv.reader(io.StringIO(content, newline=""), delimiter=";" if decimal_comma else ",", strict=True)
             self.assertEqual(list(read), [header, *rows])
 

@@ -50,7 +50,8 @@ class Words(unittest.TestCase):
             ("case kept", {"Geese": 1, "geese": 2, "Rose": 2}, Preparation(case="keep"), WordLists()),
             ("a table before a language", {"gander": 3, "goose": 1}, Preparation(), WordLists(lemmas=[Lemmas("mine", lambda form: "gander" if form.lower() == "geese" else None), ENGLISH])),
             ("merge wins over form and lemma", {"bird": 4, "geese": None, "goose": None}, Preparation(), WordLists(lemmas=[ENGLISH], merge={"goose": "bird"})),
-            ("merge by form", {"Bird": 3, "goose": 1}, Preparation(), WordLists(merge={"GEESE": "Bird"})),
+            ("merge by form", {"bird": 3, "goose": 1}, Preparation(), WordLists(merge={"GEESE": "Bird"})),
+            ("merge, case kept", {"Bird": 3}, Preparation(case="keep"), WordLists(merge={"GEESE": "Bird"})),
             ("stop by resulting term", {"goose": None, "geese": None}, Preparation(), WordLists(lemmas=[ENGLISH], stop=[goose])),
             ("stop by written form", {"geese": 3, "goose": None}, Preparation(), WordLists(lemmas=[Lemmas("m", {"goose": "geese"}.get)], stop=[goose])),
             ("spared words stay and are not changed", {"geese": 3, "goose": None}, Preparation(drop=("g*",)), WordLists(lemmas=[ENGLISH], spare=WordList("s", ["Geese"]))),
@@ -176,8 +177,8 @@ class OneTokenAtATime(unittest.TestCase):
             form = term = fold(token)
             if not stands_in(lists.spare, form):
                 term = fold(self.LEMMAS.get(token.lower(), token)) if lists.lemmas else form
-                merged = {fold(one): name for one, name in lists.merge.items()}
-                term = merged.get(form, merged.get(term, term))
+                merged = {one.lower(): fold(name) for one, name in lists.merge.items()}
+                term = merged.get(form.lower(), merged.get(term.lower(), term))
                 least, most = preparation.length
                 if not stands_in(lists.spare, term) and (
                     (preparation.numbers == "drop" and term.isdecimal())

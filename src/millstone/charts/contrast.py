@@ -17,6 +17,7 @@ from millstone.core.columns import scale_unit
 from millstone.core.errors import DataError
 from millstone.core.means import group_means
 from millstone.core.result import Result
+from millstone.core.wording import numbered
 
 MOST_PANELS = 12
 MOST_ROWS = 60
@@ -175,8 +176,8 @@ def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            "Mean over the texts of a group at each of their parts, with its 95 % interval as a band (none where a "
-            f"group has one text).{hidden}",
+            f"Mean over the texts of a group at each of their parts{_unit(result)}, with its 95 % interval as a band "
+            f"(none where a group has one text).{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
@@ -226,6 +227,13 @@ def draw_heat(result: Result, settings: ContrastChartSettings) -> Figure:
     return figure
 
 
+def _unit(result: Result) -> str:
+    """What categories are measured in, in words; measures and fields have units of their own."""
+    if "dictionary" not in result.settings or "values" in result.settings:
+        return ""
+    return f", {scale_unit(str(result.settings.get('scale', 'percent')))}"
+
+
 def _values(result: Result) -> pd.DataFrame:
     if result.values is None:
         raise DataError(
@@ -237,6 +245,13 @@ def _values(result: Result) -> pd.DataFrame:
 
 def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tuple[list[str], str]:
     """The values with the largest effects, and a sentence on those that are not drawn."""
+    if "hedges_g" not in result.frame.columns:
+        every, values = list(dict.fromkeys(result.frame["value"])), _values(result)
+        names = [name for name in every if values[name].nunique() > 1] or every
+        limit = min(settings.chart_top, most) if most else settings.chart_top
+        told = [numbered(len(names) - limit, "more value")] if len(names) > limit else []
+        told += [numbered(len(every) - len(names), "constant value")] if len(names) < len(every) else []
+        return names[:limit], f" Not drawn: {', '.join(told)}." if told else ""
     size = result.frame.assign(size=result.frame["hedges_g"].abs()).groupby("value", sort=False)["size"].max()
     order = size.dropna().sort_values(ascending=False, kind="stable").index.tolist()
     # where nothing has an effect size, as with one document a group, everything is drawn

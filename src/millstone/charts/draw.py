@@ -38,6 +38,13 @@ KINDS: Mapping[str, Mapping[str, Draw]] = {
         "development": contrast.draw_development,
         "heat": contrast.draw_heat,
     },
+    # of one group, with which nothing is compared
+    "trend": {
+        "development": contrast.draw_development,
+        "means": contrast.draw,
+        "documents": contrast.draw_documents,
+        "heat": contrast.draw_heat,
+    },
 }
 """The figures of each command, its usual one first."""
 

@@ -107,7 +107,7 @@ def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:
         )
         return f"Corpus: {len(groups)} groups, {sums}; from {least} to {most}."
     parts = [
-        f"{size.name} {', '.join(numbered(getattr(size, name), name.removesuffix('s')) for name in names)}"
+        f"{size.name} {', '.join([size.number, *([] if of_documents else [numbered(size.tokens, 'token')])])}"
         for size in groups
     ]
     return "Corpus: " + "; ".join(parts) + "."

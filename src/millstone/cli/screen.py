@@ -98,6 +98,11 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     return [str(name) for name in result.frame.columns if name not in shown]
 
 
+def how_to_save(result: Result) -> str:
+    """How all rows of a table come into a file."""
+    return f"-o FILE.csv{' without --top' if 'top' in result.settings else ''} saves all"
+
+
 def legend(result: Result) -> list[str]:
     """What each column of a result means, a line a column."""
     lines = ["columns:"]
@@ -112,7 +117,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
 
     def sized(name: str) -> str:
         if name in sizes:
-            return f"{name} ({numbered(sizes[name].documents, 'document')}, {numbered(sizes[name].tokens, 'token')})"
+            return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)"
 
     joint = {"keyness": " compared with ", "logodds": " against ", "contrast": " compared with "}.get(
@@ -152,7 +157,7 @@ def _show_block(
     console.print(table)
     more = len(rows) - limit
     if more > 0:
-        console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, -o FILE.csv saves all")
+        console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, {how_to_save(result)}")
     console.print()
 
 

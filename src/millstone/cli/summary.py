@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from millstone.core.cleaning import Cleaned
-from millstone.core.corpus import GroupSize
+from millstone.core.corpus import GroupSize, whole_size
 from millstone.core.wording import numbered, one_of
 from millstone.study.carry import Outcome
 from millstone.study.model import Step, settings_line
@@ -20,8 +20,18 @@ def summary(outcome: Outcome) -> list[str]:
         *_left_out(outcome),
         *settings_lines(outcome.step),
         *(f"note: {note}" for note in outcome.notes),
+        *_rows_saved(outcome),
         *_written(outcome.written),
     ]
+
+
+def _rows_saved(outcome: Outcome) -> list[str]:
+    """That a saved table has only some of the rows."""
+    saved, every = len(outcome.chosen.frame), sum(outcome.result.all_rows.values())
+    if not outcome.step.output.output or saved >= every:
+        return []
+    why = {name: outcome.step.typed[name] for name in ("match", "top") if name in outcome.step.typed}
+    return [f"saved {saved:,} of {every:,} rows ({settings_line(why)})"]
 
 
 def _read(outcome: Outcome) -> str:
@@ -30,8 +40,8 @@ def _read(outcome: Outcome) -> str:
         more = ", ..." if len(groups) > _GROUPS_NAMED else ""
         named = ", ".join(size.name for size in groups[:_GROUPS_NAMED]) + more
         return f"read {numbered(len(groups), 'frequency list')}: {named}"
-    documents = sum(size.documents for size in groups)
-    tokens = sum(size.tokens for size in groups)
+    whole = whole_size(groups, outcome.step.reading.groups_are_parts)
+    tokens = whole.tokens
     if not tokens:
         # a table of values, which says nothing of words
         named = "; ".join(f"{size.name} {size.documents:,}" for size in groups[:_GROUPS_NAMED])
@@ -40,7 +50,7 @@ def _read(outcome: Outcome) -> str:
     more = f"; and {len(groups) - _GROUPS_NAMED} more" if len(groups) > _GROUPS_NAMED else ""
     in_groups = f" in {len(groups)} groups: {named}{more}" if len(groups) > 1 else f", group {groups[0].name}"
     words = f", {numbered(tokens, 'token')}" if tokens else ""
-    return f"read {numbered(documents, 'document')}{words}{in_groups}"
+    return f"read {whole.number}{words}{in_groups}"
 
 
 def _written(paths: Sequence[Path]) -> list[str]:
@@ -51,7 +61,8 @@ def _written(paths: Sequence[Path]) -> list[str]:
 
 
 def _size(size: GroupSize) -> str:
-    return f"{size.name} {size.documents:,} ({numbered(size.tokens, 'token')})"
+    number = size.number if size.texts else f"{size.documents:,}"
+    return f"{size.name} {number} ({numbered(size.tokens, 'token')})"
 
 
 def _left_out(outcome: Outcome) -> list[str]:

@@ -125,9 +125,11 @@ def left_out_as_unknown(sides: Sequence[tuple[Part, Part]]) -> str:
         missing |= (target.unknown | reference.unknown) & (target.freq + reference.freq > 0)
     if not missing.any():
         return ""
-    why = list(dict.fromkeys(one for pair in sides for part in pair for one in part.cut))
+    cut = {name: why for pair in sides for part in pair for name, why in part.cut.items()}
+    named = {why: listed(name for name, own in cut.items() if own == why) for why in dict.fromkeys(cut.values())}
+    told = "; ".join(f"{names}: {why}" for why, names in named.items())
     where = "" if len(sides) == 1 else " of at least one comparison"
-    return f"left out{where} {numbered(int(missing.sum()), 'term')} that a cut list may hold ({listed(why)})"
+    return f"left out{where} {numbered(int(missing.sum()), 'term')} that a cut list may hold ({told})"
 
 
 def check_some_left(terms: int, unknown: str = "") -> None:

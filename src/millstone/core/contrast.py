@@ -23,6 +23,7 @@ from millstone.core.samples import (
 )
 from millstone.core.settings import ContrastSettings
 from millstone.core.significance import adjusted
+from millstone.core.wording import listed
 
 FEW = 8
 """Fewer documents in a group make the test by ranks rough."""
@@ -46,6 +47,8 @@ class Observations:
         (documents,) the names of the documents.
     weight : ndarray or None
         (documents,) how much each counts in means, such as its tokens; None for all alike.
+    noun : str
+        What an observation is called: ``document``, or ``text`` where the parts of texts were averaged.
     """
 
     values: pd.DataFrame
@@ -53,6 +56,7 @@ class Observations:
     groups: tuple[str, ...]
     names: np.ndarray
     weight: np.ndarray | None = None
+    noun: str = "document"
 
     def of(self, value: str, group: str) -> Sample:
         """The documents of a group that have a value."""
@@ -101,10 +105,19 @@ def contrast(
     for name in ("p", "p_rank"):
         at = list(table.columns).index(name) + 1
         table.insert(at, f"{name}_adjusted", adjusted(table[name].to_numpy(dtype=float), settings.adjust))
-    few = [group for group in seen.groups if 1 < (seen.group == group).sum() < FEW]
-    if few:
-        tell(f"fewer than {FEW} documents in {', '.join(few)}: p_rank is rough")
+    _tell_of_few(seen, tell)
     return table
+
+
+def _tell_of_few(seen: Observations, tell: Tell) -> None:
+    number = {group: int((seen.group == group).sum()) for group in seen.groups}
+    lone = [group for group in seen.groups if number[group] == 1]
+    few = [group for group in seen.groups if 1 < number[group] < FEW]
+    if lone:
+        apart = "; --independent-units takes its parts as observations" if seen.noun == "text" else ""
+        tell(f"one {seen.noun} in {listed(lone)}: no standard deviation, interval or test{apart}")
+    if few:
+        tell(f"fewer than {FEW} {seen.noun}s in {listed(few)}: p_rank is rough")
 
 
 def pairs(groups: Sequence[str], against: str) -> list[tuple[str, str]]:
@@ -163,18 +176,18 @@ def _compared(
         "p": p,
         "p_rank": p_rank,
         "higher_in": "" if not difference else first if difference > 0 else second if difference < 0 else "",
-        "note": "; ".join(_notes(a, b, first, second, p)),
+        "note": "; ".join(_notes(a, b, (first, second), p, seen)),
     }
 
 
-def _notes(a: Sample, b: Sample, first: str, second: str, p: float) -> Iterator[str]:
-    for sample, name in ((a, first), (b, second)):
+def _notes(a: Sample, b: Sample, names: tuple[str, str], p: float, seen: Observations) -> Iterator[str]:
+    for sample, name in zip((a, b), names, strict=True):
         if sample.n == 0:
-            yield f"no document of {name} has the value"
-        elif sample.n == 1:
-            yield f"one document in {name}: no standard deviation"
+            yield f"no {seen.noun} of {name} has the value"
+        elif sample.n == 1 and (seen.group == name).sum() > 1:
+            yield f"one {seen.noun} of {name} has the value: no standard deviation"
     if a.n > 1 and b.n > 1 and a.variance == 0 and b.variance == 0:
-        yield "all documents of each group are equal: no test"
+        yield f"all {seen.noun}s of each group are equal: no test"
     farthest = _farthest(a, b)
     if farthest is None or np.isnan(p):
         return

@@ -9,6 +9,8 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
+from millstone.core.wording import numbered
+
 
 class Token(NamedTuple):
     """A token of annotated input: its form, its lemma and its part of speech, "" where unknown."""
@@ -133,12 +135,31 @@ class Corpus:
 
 @dataclass(frozen=True)
 class GroupSize:
-    """How large a group is, after documents were left out; `places` are those of n-grams, by their size."""
+    """How large a group is, after documents were left out.
+
+    `places` are those of n-grams, by their size; `texts` is how many texts the documents are parts of, 0 where they
+    are whole.
+    """
 
     name: str
     documents: int
     tokens: int
     places: Mapping[str, int] = field(default_factory=dict)
+    texts: int = 0
+
+    @property
+    def number(self) -> str:
+        """``12 documents``, or ``120 parts of 12 texts``."""
+        if self.texts:
+            return f"{numbered(self.documents, 'part')} of {numbered(self.texts, 'text')}"
+        return numbered(self.documents, "document")
+
+
+def whole_size(groups: Sequence[GroupSize], by_part: bool = False) -> GroupSize:
+    """The size of all groups together; `by_part` says that each text has parts in several of them."""
+    documents, tokens = (sum(getattr(size, what) for size in groups) for what in ("documents", "tokens"))
+    texts = [size.texts for size in groups]
+    return GroupSize("", documents, tokens, texts=max(texts, default=0) if by_part else sum(texts))
 
 
 def group_sizes(documents: pd.DataFrame, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:
@@ -146,7 +167,12 @@ def group_sizes(documents: pd.DataFrame, tokens: np.ndarray, groups: Sequence[st
     codes = group_codes(documents, groups)
     per_group = np.bincount(codes, minlength=len(groups))
     base = np.bincount(codes, weights=tokens, minlength=len(groups)).astype(np.int64)
-    return tuple(GroupSize(*row) for row in zip(groups, per_group.tolist(), base.tolist(), strict=True))
+    texts = np.zeros(len(groups), dtype=np.int64)
+    if "part_of" in documents.columns:
+        names = pd.factorize(documents["part_of"])[0]
+        texts = np.bincount(np.unique(np.column_stack((codes, names)), axis=0)[:, 0], minlength=len(groups))
+    rows = zip(groups, per_group.tolist(), base.tolist(), texts.tolist(), strict=True)
+    return tuple(GroupSize(name, number, size, texts=of) for name, number, size, of in rows)
 
 
 def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:

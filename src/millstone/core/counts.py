@@ -172,12 +172,12 @@ class Part:
         return np.asarray(self.counts.listed.unknown[self.rows].any(axis=0))
 
     @property
-    def cut(self) -> list[str]:
-        """The cut lists among them, each with the reason: ``old: --top 6``."""
+    def cut(self) -> dict[str, str]:
+        """The names of the cut lists among them, each with the reason, such as ``--top 6``."""
         if self.counts.listed is None:
-            return []
+            return {}
         names = self.counts.documents["group"].to_numpy(dtype=object)
-        return [f"{names[row]}: {self.counts.listed.cut[row]}" for row in self.rows if self.counts.listed.cut[row]]
+        return {names[row]: self.counts.listed.cut[row] for row in self.rows if self.counts.listed.cut[row]}
 
     @property
     def tokens(self) -> int:

@@ -10,12 +10,15 @@ from dataclasses import MISSING, Field, dataclass, field, fields
 from pathlib import Path
 from typing import Any
 
+_COMMAS = re.compile(r"(?<!\d),|,(?!\d)")
+
 
 @dataclass(frozen=True)
 class Kind:
     """How the value of a setting is written.
 
-    ``read`` turns typed text into the value or raises ValueError with a message.
+    ``read`` turns typed text into the value or raises ValueError with a message. A comma between two digits does
+    not part values that are words of texts (`of_words`): 1,000 is one of them.
     """
 
     metavar: str
@@ -24,6 +27,7 @@ class Kind:
     switch: bool = False
     joined_by: str = ""
     split_at: str = ""
+    of_words: bool = False
     is_path: Callable[[str], bool] = lambda value: False
     is_output: bool = False
     check: Callable[[Any], Any] | None = None
@@ -51,7 +55,9 @@ class Kind:
 
     def several(self, typed: str) -> tuple[Any, ...]:
         """What one use of a repeatable option gives."""
-        parts = typed.split(self.split_at) if self.split_at else [typed]
+        parts = (
+            [typed] if not self.split_at else _COMMAS.split(typed) if self.of_words else typed.split(self.split_at)
+        )
         return tuple(self.read(part) for part in parts)
 
     def placed(self, value: Any, folder: Path) -> Any:
@@ -71,8 +77,8 @@ def _as_text(value: Any) -> str:
 
 
 def looks_like_path(value: str) -> bool:
-    """A file is meant when the value contains a slash or an ending; otherwise a reserved word."""
-    return "/" in value or "\\" in value or bool(Path(value).suffix)
+    """A file is meant when the value contains a slash or an ending, as no number does; otherwise a word."""
+    return "/" in value or "\\" in value or Path(value).suffix[1:2].isalpha()
 
 
 def free_text(metavar: str) -> Kind:
@@ -105,9 +111,14 @@ def words(metavar: str) -> Kind:
     return Kind(metavar, _not_empty, repeatable=True, split_at=",")
 
 
+def terms(metavar: str) -> Kind:
+    """Words of texts, or patterns of them, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",", of_words=True)
+
+
 def words_or_paths(metavar: str) -> Kind:
-    """Reserved words or files, several with commas or by giving the option again."""
-    return Kind(metavar, _not_empty, repeatable=True, split_at=",", is_path=looks_like_path)
+    """Reserved words, words of texts or files, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",", of_words=True, is_path=looks_like_path)
 
 
 def names(metavar: str) -> Kind:

@@ -96,6 +96,13 @@ class Dictionary:
             found.update(dict.fromkeys("/".join(parts[: depth + 1]) for depth in range(len(parts))))
         return list(found)
 
+    def where(self, name: str) -> str:
+        """File and line of a category or a score; of a category that has no entry of its own, of one below it."""
+        if name in self.scores:
+            return self.scores[name].where
+        found = (place for one, place in self.places.items() if one == name or one.startswith(f"{name}/"))
+        return next(found, "")
+
     def children(self, name: str) -> list[str]:
         """The sub-categories one level below."""
         level = name.count("/") + 1

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus
 from millstone.core.lists import WordList, WordLists, entry_tokens, fold_case
-from millstone.core.terms import TermMap
+from millstone.core.terms import NO_PRONOUN, TermMap, is_spared
 
 
 def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:
@@ -28,16 +28,17 @@ def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, tot
     parts = [f'"{corpus.forms[number]}"{tag}']
     before = corpus.forms[number]
     for stage in term_map.stages:
-        if stage.values[number] != before:
+        source = stage.sources[number] if stage.sources else ""
+        if stage.values[number] != before or source == NO_PRONOUN:
             before = stage.values[number]
-            source = f" ({stage.sources[number]})" if stage.sources else ""
-            parts.append(f'{stage.name} "{before}"{source}')
+            parts.append(f'{stage.name} "{before}"{f" ({source})" if source else ""}')
     rule = -1 - int(term_map.term_of[number])
     if rule >= 0:
         name = term_map.rules[rule]
         parts.append(f"left out ({_with_class(name, (before, term_map.stages[0].values[number]), lists.stop)})")
     else:
-        parts.append(f'counted as "{before}"')
+        spared = lists.spare is not None and is_spared(lists, (before, term_map.stages[0].values[number]), term_map)
+        parts.append(f'counted as "{before}"{" (spared)" if spared else ""}')
     return f"{' -> '.join(parts)}, {total:,} times" if total != 1 else f"{' -> '.join(parts)}, once"
 
 

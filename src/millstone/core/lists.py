@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -14,26 +14,32 @@ GIVEN = "given"
 
 @dataclass(frozen=True)
 class WordList:
-    """A list of words under the name it was given by; `classes` names the class of an entry, if it has any."""
+    """A list of words under the name it was given by; `classes` names the class of an entry, if it has any.
+
+    `note` is what the user should know about it.
+    """
 
     name: str
     entries: Sequence[str]
     classes: Mapping[str, str] = field(default_factory=dict)
     shipped: bool = False
+    note: str = ""
 
 
 @dataclass(frozen=True)
 class Lemmas:
     """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
 
-    With `spare_names`, forms that stand in capitals within sentences are not asked for. `version` changes
-    with its data; "" where looking up is so quick that nothing need be remembered.
+    With `spare_names`, forms that stand in capitals within sentences are not asked for. A form in capitals
+    throughout is none of the `pronouns`, which are in small letters: US is not us. `version` changes with its data;
+    "" where looking up is so quick that nothing need be remembered.
     """
 
     name: str
     lemma_of: Callable[[str], str | None]
     spare_names: bool = False
     version: str = ""
+    pronouns: Set[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -63,20 +69,36 @@ def entry_tokens(entry: str) -> list[str]:
     return [token for piece in entry.split() for token in words(piece)] or entry.split()
 
 
+def as_word(entry: str) -> str:
+    """An entry of a list as a word of a text in small letters: normalised, without signs that no word has."""
+    return " ".join(map(fold_case, entry_tokens(entry)))
+
+
 def glob_test(pattern: str) -> Callable[[str], bool]:
     """Whether a word fits a pattern in which ``*`` is any run of characters and ``?`` one."""
     translated = re.compile("".join({"*": ".*", "?": "."}.get(part, re.escape(part)) for part in pattern), re.DOTALL)
     return lambda word: translated.fullmatch(word) is not None
 
 
-class Entries:
-    """The entries of a list, as words after the same normalisation and case as the text, or as patterns."""
+def is_in_capitals(word: str) -> bool:
+    """Whether a word of two letters or more is in capitals throughout, as an abbreviation is."""
+    return len(word) > 1 and word.isupper()
 
-    def __init__(self, word_list: WordList | None, fold: Callable[[str], str]) -> None:
+
+class Entries:
+    """The entries of a list, as words after the same normalisation and case as the text, or as patterns.
+
+    With `as_typed`, entries in capitals throughout fit only words written so, in any case; `capitals` are these.
+    """
+
+    def __init__(self, word_list: WordList | None, fold: Callable[[str], str], as_typed: bool = False) -> None:
         entries = word_list.entries if word_list else ()
+        apart = [entry for entry in entries if as_typed and is_in_capitals(entry) and not is_pattern(entry)]
+        self.capitals = frozenset(" ".join(entry_tokens(entry)) for entry in apart)
+        entries = [entry for entry in entries if entry not in apart]
         patterns = [entry for entry in entries if is_pattern(entry)]
         words_only = (entry for entry in entries if not is_pattern(entry))
-        self._words = {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
+        self._words = self.capitals | {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
         self._tests = [glob_test(fold(normalise(pattern))) for pattern in patterns]
 
     def __contains__(self, word: str) -> bool:

@@ -13,6 +13,9 @@ from millstone.core.marked import MarkedText
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
 
+COMPANION = "-metadata.json"
+"""The end of the name of a table's companion; never a text or a table."""
+
 
 @dataclass(frozen=True)
 class Result:
@@ -48,6 +51,8 @@ class Result:
         Of ``categories``, where they are asked for: the texts with what was counted in them.
     compared : DataFrame or None
         Of ``keyness``, where every term is to be drawn and `frame` has only some: all that were compared.
+    all_rows : mapping
+        Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
     """
 
     command: str
@@ -60,6 +65,7 @@ class Result:
     matrix: DocumentTerms | None = None
     key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)
     compared: pd.DataFrame | None = None
+    all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
     categories: tuple[str, ...] = ()
     values: pd.DataFrame | None = None
     beside: Mapping[str, "Result"] = field(default_factory=dict)

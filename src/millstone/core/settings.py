@@ -23,6 +23,7 @@ from millstone.core.declare import (
     sizes,
     span,
     switch,
+    terms,
     whole,
     words,
     words_or_paths,
@@ -88,13 +89,13 @@ class Preparation:
     )
     numbers: str = setting(choice("keep", "drop"), "keep", "drop: leave out tokens without a letter")
     drop: tuple[str, ...] = setting(
-        words("GLOB"), (), "leave out words that match, * for any letters and ? for one; several with commas"
+        terms("GLOB"), (), "leave out words that match, * for any letters and ? for one; several with commas"
     )
     stop: tuple[str, ...] = setting(
         words_or_paths("LIST"),
         (),
         "leave out the words of a stop list: of a language (en), a class of it (en:pronouns), or a file with a word "
-        "a line; several with commas",
+        "a line; or the words typed here; several with commas",
     )
     length: tuple[int, int | None] = setting(
         span("MIN..MAX"), (0, None), "keep terms of so many characters: 4..12, 4.. or ..12"
@@ -109,7 +110,9 @@ class Preparation:
     )
     bridge: bool = setting(switch(), False, "let n-grams reach over words that are left out")
     spare: tuple[str, ...] = setting(
-        words_or_paths("WORDS|FILE"), (), "words that no rule leaves out or changes: no,not,never"
+        words_or_paths("WORDS|FILE"),
+        (),
+        "words that no rule leaves out or changes: no,not,never; one in capitals, such as US, in capitals only",
     )
     base: str = setting(
         choice("all", "kept"), "all", "rates are of all word tokens, or only of those that no rule left out"

@@ -18,16 +18,20 @@ from millstone.core.lists import (
     Lemmas,
     WordList,
     WordLists,
+    as_word,
     entry_tokens,
     fold_case,
     folding,
     glob_test,
+    is_in_capitals,
     is_pattern,
 )
 from millstone.core.settings import Preparation
 from millstone.core.tokens import normalise
 
 _AT_ONCE = 1 << 16
+NO_PRONOUN = "in capitals, so no pronoun"
+"""Where the lemma of a form in capitals comes from that would be a pronoun's in small letters."""
 _LETTER = re.compile(r"[^\W\d_]")
 
 
@@ -94,6 +98,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     check_annotation(corpus, preparation)
     fold = folding(preparation.case)
     changing = bool(lists.lemmas or lists.stem or lists.merge or preparation.pos)
+    changing |= not Entries(lists.spare, fold, as_typed=True).capitals.isdisjoint(corpus.forms)
     if preparation.case == "lower" and not changing:
         return _of_words(corpus, preparation, lists, fold)
     stages = _stages(corpus, preparation, lists, fold)
@@ -107,7 +112,7 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
         term_of=np.where(left_out < 0, np.cumsum(counted)[number] - 1, -1 - left_out).astype(np.int32),
         rules=rules,
         stages=tuple(stages),
-        idle=_idle(lists, fold, written, results),
+        idle=_idle(lists, fold, written, results, stages[-2].values if lists.merge else results),
     )
 
 
@@ -142,7 +147,7 @@ def _of_words(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: 
         term_of=term_of[lowered.number],
         rules=rules,
         stages=(Stage("case", _Spread(words, lowered.number)),),
-        idle=_idle(lists, fold, words, words),
+        idle=_idle(lists, fold, words, words, words),
     )
 
 
@@ -193,14 +198,16 @@ def _left_out(
     for rule, (_, unwanted) in reversed(list(enumerate(rules))):
         left_out[unwanted] = rule
     if lists.spare:
-        left_out[_among(Entries(lists.spare, fold), written, results)] = -1
+        left_out[_among(Entries(lists.spare, fold, as_typed=True), written, results)] = -1
     return left_out, tuple(name for name, _ in rules)
 
 
 def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
+    spared = Entries(lists.spare, fold, as_typed=True)
     written = _folded(corpus.forms, fold)
-    spared = Entries(lists.spare, fold)
+    if spared.capitals:
+        written = [f if f in spared.capitals else w for f, w in zip(corpus.forms, written, strict=True)]
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
     totals = column_sums(corpus.form_counts)
     if lists.lemmas:
@@ -212,10 +219,12 @@ def _stages(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Ca
     if lists.stem:
         stages.append(Stage("stem", _shown_stems(written, lists.stem, totals, spared)))
     if lists.merge:
-        merge = {fold(term): name for term, name in lists.merge.items()}
+        # words are matched in any case; where case says nothing, the name of a merge has none either
+        merge = {as_word(term): fold(name) for term, name in lists.merge.items()}
         before = stages[-1].values
-        both = zip(written, before, strict=True)
-        stages.append(Stage("merge", [w if w in spared else merge.get(w, merge.get(b, b)) for w, b in both]))
+        both = ((w, fold_case(w), b, fold_case(b)) for w, b in zip(written, before, strict=True))
+        values = [w if w in spared else merge.get(v, merge.get(c, b)) for w, v, b, c in both]
+        stages.append(Stage("merge", values))
     return stages
 
 
@@ -228,12 +237,15 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tu
         for source in sources:
             if source.name == GIVEN:
                 lemma = corpus.annotation[number].lemma or None
+            elif is_in_capitals(form) and form.lower() in source.pronouns:
+                lemma = form
             elif not (source.spare_names and is_name is not None and is_name[number]):
                 lemma = source.lemma_of(form)
             if lemma:
                 break
         found.append(lemma or form)
-        known_by.append(f"lemmas {source.name}" if lemma else "")
+        capitals = is_in_capitals(form) and form.lower() in source.pronouns
+        known_by.append(NO_PRONOUN if capitals else f"lemmas {source.name}" if lemma else "")
     return found, known_by
 
 
@@ -307,24 +319,49 @@ def _among(entries: Entries, written: Sequence[str], results: Sequence[str]) -> 
 
 
 def _idle(
-    lists: WordLists, fold: Callable[[str], str], written: Sequence[str], results: Sequence[str]
+    lists: WordLists,
+    fold: Callable[[str], str],
+    written: Sequence[str],
+    results: Sequence[str],
+    before: Sequence[str],
 ) -> dict[str, list[str]]:
-    """The entries of the user's own lists that fit no word; those of several words are told elsewhere."""
+    """The entries of the user's own lists that fit no word; `before` are the words before they were merged.
+
+    Entries of stop lists of several words are told elsewhere.
+    """
+    found = {}
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]
     known = {*written, *results} if own else set()
-    found = {}
     for word_list in own:
-        single = [entry for entry in word_list.entries if is_pattern(entry) or len(entry_tokens(entry)) == 1]
-        missing = [entry for entry in single if not _fits_any(entry, fold, known)]
+        apart = Entries(word_list, fold, as_typed=word_list is lists.spare).capitals
+        of_words = word_list in lists.stop
+        missing = [
+            entry
+            for entry in word_list.entries
+            if (is_pattern(entry) or len(entry_tokens(entry)) == 1 or not of_words)
+            and not (entry in known if entry in apart else _fits_any(entry, fold, known))
+        ]
         if missing:
             found[word_list.name] = missing
+    if lists.merge:
+        mergeable = {*map(fold_case, written), *map(fold_case, before)}
+        missing = [term for term in lists.merge if as_word(term) not in mergeable]
+        if missing:
+            found["--merge"] = missing
     return found
 
 
 def _fits_any(entry: str, fold: Callable[[str], str], known: Set[str]) -> bool:
     if is_pattern(entry):
         return any(map(glob_test(fold(normalise(entry))), known))
-    return fold(entry_tokens(entry)[0]) in known
+    return " ".join(map(fold, entry_tokens(entry))) in known
+
+
+def is_spared(lists: WordLists, words: Sequence[str], term_map: TermMap) -> bool:
+    """Whether a rule of ``--spare`` holds for one of some words, under the case of a map."""
+    fold = folding("lower" if term_map.stages[0].name == "case" else "keep")
+    spared = Entries(lists.spare, fold, as_typed=True)
+    return any(word in spared for word in words)
 
 
 def check_annotation(corpus: Corpus, preparation: Preparation) -> None:

@@ -107,3 +107,15 @@ def with_positions(corpus: Corpus) -> Corpus:
     whole = tokens.groupby(run).transform("sum")
     documents.insert(list(documents.columns).index("part") + 1, "position", 100 * before / whole.where(whole > 0))
     return replace(corpus, documents=documents)
+
+
+def grouped_by_part(corpus: Corpus) -> Corpus:
+    """The corpus with the first parts of all texts as the group 1, the second ones as 2, and so on.
+
+    A text without tokens, which has no parts, is its own first part.
+    """
+    if "part" not in corpus.documents:
+        return corpus
+    part = corpus.documents["part"].replace(0, 1).astype(int)
+    names = [str(number) for number in sorted(part.unique())]
+    return replace(corpus, documents=corpus.documents.assign(group=part.astype(str)), groups=tuple(names))

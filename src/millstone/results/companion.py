@@ -9,34 +9,44 @@ import millstone
 from millstone.core.columns import Column
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError
-from millstone.core.result import Result
+from millstone.core.result import COMPANION, Result
+from millstone.results.parquet import companion_in
+from millstone.results.workbook import about_workbook
 
-WITH_COMPANION = (".csv", ".tsv")
+WITH_COMPANION = (".csv", ".tsv", ".json", ".jsonl")
+"""The formats that say nothing of themselves, so that the companion is a file beside the table."""
 
 
 def companion_path(table: Path) -> Path:
     """Where the companion of a table lies."""
-    return table.with_name(table.name + "-metadata.json")
+    return table.with_name(table.name + COMPANION)
 
 
-def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]], decimal_comma: bool = False) -> bytes:
-    """The companion of a table as JSON."""
+def companion_notes(result: Result, inputs: list[dict[str, Any]]) -> dict[str, Any]:
+    """How a table came about: command, settings, inputs, sizes of groups, what was left out, rows that were saved."""
+    saved = len(result.frame)
+    every = sum(result.all_rows.values())
+    chosen = {"rows": {"saved": saved, "of": every}} if every > saved else {}
+    return {
+        "millstone": millstone.__version__,
+        "command": result.command,
+        "settings": result.settings,
+        "inputs": inputs,
+        "groups": [_sized(size) for size in result.groups],
+        "left_out": result.left_out,
+        **chosen,
+    }
+
+
+def companion_bytes(result: Result, table: Path, notes: Mapping[str, Any], decimal_comma: bool = False) -> bytes:
+    """The companion of a table as JSON, with the `notes` of how it came about."""
     content: dict[str, Any] = {
         "@context": ["http://www.w3.org/ns/csvw", {"@language": "en"}],
         "url": table.name,
         "tableSchema": {
             "columns": [_described(name, result.columns, decimal_comma) for name in result.frame.columns]
         },
-        "notes": [
-            {
-                "millstone": millstone.__version__,
-                "command": result.command,
-                "settings": result.settings,
-                "inputs": inputs,
-                "groups": [_sized(size) for size in result.groups],
-                "left_out": result.left_out,
-            }
-        ],
+        "notes": [notes],
     }
     if table.suffix.lower() == ".tsv":
         content["dialect"] = {"delimiter": "\t", "quoteChar": None}
@@ -46,7 +56,7 @@ def companion_bytes(result: Result, table: Path, inputs: list[dict[str, Any]], d
 
 
 def _sized(size: GroupSize) -> dict[str, Any]:
-    return {name: value for name, value in vars(size).items() if name != "places" or value}
+    return {name: value for name, value in vars(size).items() if name not in ("places", "texts") or value}
 
 
 def _described(name: str, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
@@ -63,7 +73,7 @@ def _described(name: str, columns: Mapping[str, Column], decimal_comma: bool) ->
 
 
 def read_companion(table: Path) -> dict[str, Any]:
-    """The notes of a table's companion, empty when it has none.
+    """The notes of a table's companion, which lies beside it or, of a workbook or Parquet, in it; empty for none.
 
     Raises
     ------
@@ -71,14 +81,18 @@ def read_companion(table: Path) -> dict[str, Any]:
         When the companion cannot be understood.
     """
     path = companion_path(table)
-    if not path.is_file():
-        return {}
     try:
-        content = json.loads(path.read_text("utf-8"))
-        notes = dict(content["notes"][0])
-        notes["groups"] = tuple(GroupSize(**size) for size in notes["groups"])
+        if path.is_file():
+            notes = dict(json.loads(path.read_text("utf-8"))["notes"][0])
+        elif table.suffix.lower() == ".xlsx":
+            path, notes = table, about_workbook(table)
+        elif table.suffix.lower() == ".parquet":
+            path, notes = table, dict(json.loads(companion_in(table) or '{"notes": [{}]}')["notes"][0])
+        else:
+            return {}
+        notes["groups"] = tuple(GroupSize(**size) for size in notes.get("groups", ()))
     except (ValueError, KeyError, IndexError, TypeError) as error:
         raise DataError(
-            f"{path} cannot be understood", "remove it, or make the table again, which writes it anew"
+            f"{path} says of the table what cannot be understood", "remove it, or make the table again"
         ) from error
-    return notes
+    return notes if "command" in notes else {}

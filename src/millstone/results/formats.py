@@ -3,14 +3,16 @@
 import html
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pandas as pd
 
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
+from millstone.results.companion import companion_bytes
 from millstone.results.parquet import as_parquet
 from millstone.results.workbook import as_workbook
 
@@ -154,16 +156,16 @@ def _html(result: Result) -> bytes:
     return _PAGE.format(title=html.escape(result.command), header=header, rows=rows).encode()
 
 
-FORMATS: dict[str, Callable[[Result], bytes]] = {
+_PLAIN: dict[str, Callable[[Result], bytes]] = {
     ".csv": _csv,
     ".tsv": lambda result: as_tsv(result.frame).encode(),
-    ".xlsx": as_workbook,
     ".json": _json,
     ".jsonl": _json_lines,
     ".md": _markdown,
     ".html": _html,
-    ".parquet": as_parquet,
 }
+FORMATS = (".csv", ".tsv", ".xlsx", ".json", ".jsonl", ".md", ".html", ".parquet")
+"""The endings of tables that are written."""
 
 
 def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
@@ -175,14 +177,28 @@ def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
         )
 
 
-def as_bytes(result: Result, path: Path, decimal_comma: bool = False) -> bytes:
-    """The table in the format of the path's ending, in UTF-8; `decimal_comma` is for CSV alone.
+def as_bytes(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma: bool = False) -> bytes:
+    """The table in the format of the path's ending, in UTF-8.
+
+    Parameters
+    ----------
+    result : Result
+    path : Path
+    notes : mapping
+        How the table came about (`companion_notes`); formats that can hold it do.
+    decimal_comma : bool
+        For CSV alone.
 
     Raises
     ------
     DataError
         When it is too large for a workbook, or a library for the format is not installed.
     """
-    if decimal_comma and path.suffix.lower() == ".csv":
+    ending = path.suffix.lower()
+    if ending == ".csv":
         return _csv(result, decimal_comma)
-    return FORMATS[path.suffix.lower()](result)
+    if ending == ".xlsx":
+        return as_workbook(result, notes)
+    if ending == ".parquet":
+        return as_parquet(result, companion_bytes(result, path, notes))
+    return _PLAIN[ending](result)

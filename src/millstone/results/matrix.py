@@ -12,7 +12,7 @@ import numpy as np
 from millstone.core.document_terms import DocumentTerms
 from millstone.core.errors import DataError
 from millstone.results.formats import as_tsv
-from millstone.results.parquet import MISSING_LIBRARY
+from millstone.results.parquet import MISSING_LIBRARY, with_companion
 
 SPARSE = ".mtx"
 _MOST_COLUMNS = 16_384
@@ -60,7 +60,7 @@ def _tsv(table: DocumentTerms, file: BinaryIO) -> None:
     tsv_parts(table)(lambda text: file.write(text.encode()))
 
 
-def _parquet(table: DocumentTerms, file: BinaryIO) -> None:
+def _parquet(table: DocumentTerms, companion: bytes, file: BinaryIO) -> None:
     try:
         import pyarrow
         from pyarrow import parquet
@@ -68,10 +68,11 @@ def _parquet(table: DocumentTerms, file: BinaryIO) -> None:
         raise DataError(*MISSING_LIBRARY) from error
     parts = (pyarrow.Table.from_pandas(part, preserve_index=False) for part in table.batches())
     first = next(parts)
-    with parquet.ParquetWriter(file, first.schema) as writer:
-        writer.write_table(first)
+    schema = with_companion(first.schema, companion)
+    with parquet.ParquetWriter(file, schema) as writer:
+        writer.write_table(first.cast(schema))
         for part in parts:
-            writer.write_table(part.cast(first.schema))
+            writer.write_table(part.cast(schema))
 
 
 def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
@@ -106,9 +107,9 @@ def _matrix_market(table: DocumentTerms, file: BinaryIO) -> None:
 
 
 def matrix_files(
-    table: DocumentTerms, path: Path, decimal_comma: bool
+    table: DocumentTerms, path: Path, companion: bytes, decimal_comma: bool
 ) -> Mapping[Path, bytes | Callable[[BinaryIO], None]]:
-    """The files that a table is saved as, and what writes each.
+    """The files that a table is saved as, and what writes each; Parquet holds the `companion`.
 
     Raises
     ------
@@ -125,7 +126,7 @@ def matrix_files(
         ".csv": partial(_csv, table, decimal_comma),
         ".tsv": partial(_tsv, table),
         ".xlsx": partial(_workbook, table),
-        ".parquet": partial(_parquet, table),
+        ".parquet": partial(_parquet, table, companion),
     }
     return {path: writers[ending]}
 

@@ -1,5 +1,7 @@
 """Which rows and columns of a result are shown and saved, and in which order."""
 
+from collections import Counter
+
 import pandas as pd
 
 from millstone.core.declare import nearest
@@ -30,6 +32,16 @@ def arrange(frame: pd.DataFrame, command: str, output: Output) -> pd.DataFrame:
         For a column that does not exist, or a table without terms.
     """
     return _sorted(_matching(frame, output.match), command, output.sort)
+
+
+def rows_before(frame: pd.DataFrame, command: str, output: Output) -> dict[tuple[str, ...], int]:
+    """How many rows each block has, where ``match`` or ``top`` will choose some of them."""
+    if not (output.match or output.top):
+        return {}
+    blocks = blocks_of(frame, command)
+    if not blocks:
+        return {(): len(frame)}
+    return dict(Counter(zip(*(frame[name] for name in blocks), strict=True)))
 
 
 def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:

@@ -8,11 +8,13 @@ import pandas as pd
 
 from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.corpus import GroupSize
-from millstone.core.errors import DataError
+from millstone.core.errors import DataError, UsageError
 from millstone.core.result import Result
 from millstone.results.companion import read_companion
-from millstone.results.formats import FORMATS, check_ending
+from millstone.results.workbook import sheets_of
 
+READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
+"""The endings of tables that can be read back."""
 _MARKS = {
     "keyness": {"target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"},
     "logodds": {"group", "against", "term", "log_odds", "std_error", "z"},
@@ -34,7 +36,11 @@ def read_result(path: Path) -> Result:
     """
     if not path.is_file():
         raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
-    check_ending(path, tuple(FORMATS), "TABLE")
+    if path.suffix.lower() not in READABLE:
+        raise UsageError(
+            f"{path} is not a table that can be read back: millstone reads {', '.join(READABLE)}",
+            "save the table once more with -o FILE.csv",
+        )
     notes = read_companion(path)
     frame = _frame(path)
     command = notes.get("command") or _kind(frame, path)
@@ -44,29 +50,46 @@ def read_result(path: Path) -> Result:
 
 
 def _frame(path: Path) -> pd.DataFrame:
-    text_columns = {name: str for name, column in COLUMNS.items() if column.datatype == "string"}
     try:
-        if path.suffix.lower() == ".json":
-            return pd.DataFrame(json.loads(path.read_text("utf-8")))
-        quoting = 3 if path.suffix.lower() == ".tsv" else 0
-        with path.open(encoding="utf-8-sig") as file:
-            header = file.readline()
-            # as a spreadsheet with a decimal comma saves it
-            has_comma = not quoting and header.count(";") > header.count(",")
-        return pd.read_csv(
-            path,
-            sep="\t" if quoting else ";" if has_comma else ",",
-            decimal="," if has_comma else ".",
-            quoting=quoting,
-            dtype=text_columns,
-            keep_default_na=False,
-            na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
-            encoding="utf-8-sig",
-        )
-    except (ValueError, OSError) as error:
+        frame = _READERS.get(path.suffix.lower(), _delimited)(path)
+    except (ValueError, OSError, ImportError) as error:
         raise DataError(
             f"{path} cannot be read as a table: {str(error).splitlines()[0]}", "make the table again"
         ) from error
+    for name in frame.columns:
+        if name in COLUMNS and COLUMNS[name].datatype == "string":
+            frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)
+    return frame
+
+
+def _delimited(path: Path) -> pd.DataFrame:
+    quoting = 3 if path.suffix.lower() == ".tsv" else 0
+    with path.open(encoding="utf-8-sig") as file:
+        header = file.readline()
+    # as a spreadsheet with a decimal comma saves it
+    has_comma = not quoting and header.count(";") > header.count(",")
+    return pd.read_csv(
+        path,
+        sep="\t" if quoting else ";" if has_comma else ",",
+        decimal="," if has_comma else ".",
+        quoting=quoting,
+        dtype={name: str for name, column in COLUMNS.items() if column.datatype == "string"},
+        keep_default_na=False,
+        na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
+        encoding="utf-8-sig",
+    )
+
+
+def _json_lines(path: Path) -> pd.DataFrame:
+    return pd.DataFrame([json.loads(line) for line in path.read_text("utf-8").split("\n") if line.strip()])
+
+
+_READERS = {
+    ".json": lambda path: pd.DataFrame(json.loads(path.read_text("utf-8"))),
+    ".jsonl": _json_lines,
+    ".xlsx": lambda path: pd.concat(sheets_of(path), ignore_index=True),
+    ".parquet": lambda path: pd.read_parquet(path, engine="pyarrow"),
+}
 
 
 def _kind(frame: pd.DataFrame, path: Path) -> str:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import free_text, names, result, setting, switch, whole, words
+from millstone.core.declare import free_text, names, result, setting, switch, terms, whole
 
 
 @dataclass(frozen=True)
@@ -16,7 +16,7 @@ class Output:
         letter="-o",
     )
     match: tuple[str, ...] = setting(
-        words("GLOB"), (), "show and save only terms that match, such as '*stove*'; several with commas"
+        terms("GLOB"), (), "show and save only terms that match, such as '*stove*'; several with commas"
     )
     top: int = setting(whole("N"), 0, "show and save only the first N rows of each group or comparison")
     sort: str = setting(

@@ -3,7 +3,8 @@
 import io
 import re
 import zipfile
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
 from typing import Any
 
 import pandas as pd
@@ -14,7 +15,8 @@ from millstone.results.names import distinct_names
 from millstone.results.rows import blocks_of
 
 ABOUT = "about"
-"""The last sheet: columns, settings and sizes."""
+"""The last sheet: columns, settings, sizes and inputs."""
+ABOUT_COLUMNS = ("what", "name", "is", "documents", "tokens", "bytes", "texts")
 
 _MOST_ROWS = 1_048_575
 _MOST_SHEETS = 200
@@ -22,11 +24,12 @@ _LONGEST_NAME = 31
 _NOT_IN_NAMES = re.compile(r"[\[\]:*?/\\'\x00-\x1f]")
 _NOT_IN_CELLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 _WRITTEN_AT = re.compile(rb"(<dcterms:(created|modified)[^>]*>)[^<]*")
+_SEVERAL = "setting, of several"
 _NO_TIME = "2000-01-01T00:00:00Z"
 
 
-def as_workbook(result: Result) -> bytes:
-    """The table as XLSX; the same table gives the same bytes.
+def as_workbook(result: Result, notes: Mapping[str, Any]) -> bytes:
+    """The table as XLSX, with the `notes` of how it came about; the same table gives the same bytes.
 
     Raises
     ------
@@ -45,7 +48,7 @@ def as_workbook(result: Result) -> bytes:
                 "save as .csv or .parquet, or choose fewer rows with --min-freq or --top",
             )
         _fill(book.create_sheet(name), frame.columns, zip(*(_values(frame[one]) for one in frame), strict=True))
-    _fill(book.create_sheet(names[-1]), ("what", "name", "is"), _about(result))
+    _fill(book.create_sheet(names[-1]), ABOUT_COLUMNS, _about(result, notes))
     file = io.BytesIO()
     book.save(file)
     return without_times(file.getvalue())
@@ -103,15 +106,72 @@ def _number(sheet: Any, value: float) -> Any:
     return cell
 
 
-def _about(result: Result) -> Iterator[Sequence[Any]]:
+def _about(result: Result, notes: Mapping[str, Any]) -> Iterator[Sequence[Any]]:
+    """Rows of `ABOUT_COLUMNS`; a setting of several values has a row for each."""
+    yield "command", notes["command"], f"millstone {notes['millstone']}"
+    if "rows" in notes:
+        yield "rows", notes["rows"]["saved"], f"of {notes['rows']['of']}"
     for name in result.frame.columns:
         if name in result.columns:
             column = result.columns[name]
             yield "column", name, f"{column.meaning}{f' ({column.unit})' if column.unit else ''}"
-    for name, value in result.settings.items():
-        yield "setting", name, ", ".join(map(str, value)) if isinstance(value, list) else str(value)
-    for size in result.groups:
-        yield "group", size.name, f"{size.documents} documents, {size.tokens} tokens"
+    for name, value in notes["settings"].items():
+        for one in value if isinstance(value, list) else [value]:
+            yield _SEVERAL if isinstance(value, list) else "setting", name, one if isinstance(one, str) else str(one)
+    for size in notes["groups"]:
+        yield "group", size["name"], None, size["documents"], size["tokens"], None, size.get("texts")
+        for n, places in size.get("places", {}).items():
+            yield "n-gram places", size["name"], f"{n} words", None, places
+    for rule, tokens in notes["left_out"].items():
+        yield "left out", rule, None, None, tokens
+    for one in notes["inputs"]:
+        yield "input", one["path"], f"SHA-256 {one['sha256']}", None, None, one["size"]
+
+
+def about_workbook(path: Path) -> dict[str, Any]:
+    """The notes on the last sheet of a workbook that `as_workbook` made; empty where it is another workbook."""
+    import openpyxl
+
+    try:
+        book = openpyxl.load_workbook(path, read_only=True, data_only=True)
+    except Exception:
+        # whoever reads its rows says what is wrong with it
+        return {}
+    width = len(ABOUT_COLUMNS)
+    try:
+        rows = book.worksheets[-1].iter_rows(values_only=True)
+        if tuple(next(rows, ())) != ABOUT_COLUMNS:
+            return {}
+        return _notes_of([[*row, *[None] * width][:width] for row in rows])
+    finally:
+        book.close()
+
+
+def sheets_of(path: Path) -> list[pd.DataFrame]:
+    """The tables of a workbook that `as_workbook` made, a sheet each."""
+    sheets = pd.read_excel(path, sheet_name=None, keep_default_na=False, na_values=[""])
+    return [frame for name, frame in sheets.items() if tuple(frame.columns) != ABOUT_COLUMNS]
+
+
+def _notes_of(rows: Sequence[Sequence[Any]]) -> dict[str, Any]:
+    notes: dict[str, Any] = {"settings": {}, "groups": [], "left_out": {}, "inputs": []}
+    for what, name, told, documents, tokens, size, texts in rows:
+        if what == "command":
+            notes |= {"command": name, "millstone": str(told).removeprefix("millstone ")}
+        elif what == "setting":
+            notes["settings"][name] = told or ""
+        elif what == _SEVERAL:
+            notes["settings"].setdefault(name, []).append(told or "")
+        elif what == "group":
+            sizes = {"documents": int(documents), "tokens": int(tokens), "texts": int(texts or 0)}
+            notes["groups"].append({"name": str(name), **sizes})
+        elif what == "n-gram places":
+            notes["groups"][-1].setdefault("places", {})[str(told).split()[0]] = int(tokens)
+        elif what == "left out":
+            notes["left_out"][name] = int(tokens)
+        elif what == "input":
+            notes["inputs"].append({"path": name, "size": size, "sha256": str(told).removeprefix("SHA-256 ")})
+    return notes
 
 
 def without_times(data: bytes) -> bytes:

@@ -37,7 +37,21 @@ def read_dictionaries(names: Sequence[str], select: Sequence[str] = ()) -> Dicti
     if not names:
         raise DataError("no dictionary is named", "type --dictionary FILE.toml")
     dictionary = reduce(Dictionary.joined, (_dictionary(existing(Path(name), "dictionary")) for name in names))
+    _check_case(dictionary)
     return dictionary.selected(select) if select else dictionary
+
+
+def _check_case(dictionary: Dictionary) -> None:
+    """Raise DataError for two names that differ in case only."""
+    seen: dict[str, str] = {}
+    for name in (*dictionary.names(), *dictionary.scores):
+        other = seen.setdefault(name.lower(), name)
+        if other != name:
+            here, there = (dictionary.where(one) for one in (name, other))
+            raise DataError(
+                f"{here}: the name {name!r} differs in case only from {other!r} ({there})",
+                "write the name in one way, or use two names",
+            )
 
 
 def _dictionary(path: Path) -> Dictionary:

@@ -55,12 +55,14 @@ class Describer:
         if self._joined:
             fields |= self._joined.fields_of(document.name, inside, fields)
         for rule in self._reading.fields:
-            if rule.source in fields or rule.source in ("document", "file"):
-                source = {"document": document.name, "file": inside, **fields}[rule.source]
+            own = {"document": document.name, "file": inside, self._reading.id: document.name}
+            if rule.source in fields or rule.source in own:
+                source = {**own, **fields}[rule.source]
                 fields[rule.name] = rule.value_for(source)
         if not fields.keys() <= self._seen.keys():
             self._seen |= dict.fromkeys(fields)
-        field = "" if self._reading.group in ("", "folder", "file") or named else self._reading.group
+        by_source = self._reading.group in ("", "folder", "file") or self._reading.groups_are_parts
+        field = "" if by_source or named else self._reading.group
         if self._conditions:
             own = {"document": document.name, "file": inside, self._reading.id: document.name}
             own["group"] = fields.get(field, "") if field else group
@@ -78,9 +80,13 @@ class Describer:
     def _group(self, document: Document, fields: dict[str, str], field: str) -> str:
         if field not in fields:
             known = f"{nearest(field, fields)} (it has {', '.join(fields) or 'none'})"
+            remedy = (
+                "name one of them with --group, type --group folder or --group file, or name groups with NAME=PATH"
+            )
+            if field == "part":
+                remedy = "texts have parts when they are cut: type --unit parts:10 as well"
             raise DataError(
-                f"{document.source.partition(', row ')[0]} has no column or field {field!r}{known}",
-                "name one of them with --group, type --group folder or --group file, or name groups with NAME=PATH",
+                f"{document.source.partition(', row ')[0]} has no column or field {field!r}{known}", remedy
             )
         group = fields[field].strip()
         if not group:

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -11,18 +11,21 @@ import pandas as pd
 from millstone.core.errors import DataError
 from millstone.core.listed import FrequencyList, added_up
 from millstone.core.tokens import normalise
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.sources.delimited import plain_columns
 from millstone.sources.files import ending_of, stem_of, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_files
 from millstone.sources.settings import Counted, Reading
 from millstone.sources.table import DELIMITED, TABLES, Table, column_of, open_table
+from millstone.sources.workbook import sheets_with_rows
 
 _TERM = ("term", "word", "type", "token", "lemma", "form", "ngram", "item")
 _FREQ = ("freq", "frequency", "count", "occurrences", "f", "n")
 _MOST = 10**15
 _AT_ONCE = 256
+# the sheet on which millstone says how the others came about
+_ABOUT = "about"
 ENDINGS = (*TABLES, ".txt")
 """Of files that may hold a list."""
 
@@ -50,11 +53,37 @@ def read_lists(inputs: Sequence[str], reading: Reading, counted: Counted, proven
     found = []
     for path, name in input_files(inputs, reading, ENDINGS, provenance):
         with watched(path, provenance):
-            found.append(_read(path, name, reading, counted, provenance))
+            sheets = _sheets(path, reading, counted, provenance) if ending_of(path) == ".xlsx" else [""]
+            for sheet in sheets:
+                # the name of a sheet says what its list is of, where there are several
+                of_rows = sheet if len(sheets) > 1 else stem_of(path)
+                chosen = replace(reading, sheet=sheet) if sheet else reading
+                found.append(_read(path, name, of_rows, chosen, counted, provenance))
     return found
 
 
-def _read(path: Path, name: str, reading: Reading, counted: Counted, provenance: Provenance) -> ListFile:
+def _sheets(path: Path, reading: Reading, counted: Counted, provenance: Provenance) -> list[str]:
+    """The sheets of a workbook that are lists; one that is named is taken as it is."""
+    if reading.sheet:
+        return [reading.sheet]
+    filled = sheets_with_rows(path)
+    wanted = [{counted.term} if counted.term else set(_TERM), {counted.freq} if counted.freq else set(_FREQ)]
+    found = [
+        sheet
+        for sheet, header in filled
+        if all(names & {cell for name in header for cell in (name, name.lower())} for names in wanted)
+    ]
+    if len(found) < 2:
+        return found or [""]
+    passed_over = [sheet for sheet, header in filled if sheet not in found and sheet != _ABOUT]
+    others = f"; no lists: {listed(passed_over)}" if passed_over else ""
+    provenance.note(f"read {len(found)} sheets of {path.name}: {listed(found)}{others} (--sheet names one)")
+    return found
+
+
+def _read(
+    path: Path, name: str, own_name: str, reading: Reading, counted: Counted, provenance: Provenance
+) -> ListFile:
     table = open_table(path, reading, provenance)
     if "n" in table.header and "term" in table.header and not counted.freq:
         raise DataError(f"{path}: a list of n-grams of several sizes", "make a list of one size with --ngram N")
@@ -66,7 +95,7 @@ def _read(path: Path, name: str, reading: Reading, counted: Counted, provenance:
     rows = _at_once(path, table, reading, names) or _one_by_one(path, table, names, provenance)
     lists: dict[str, FrequencyList] = {}
     own_names: dict[str, list[str]] = {}
-    of_groups = list(_by_group(rows.groups, len(rows.terms), name, stem_of(path)))
+    of_groups = list(_by_group(rows.groups, len(rows.terms), name, own_name))
     for of_group, own, which in of_groups:
         known = docs and not np.isnan(rows.docs[which]).all()
         one = added_up(rows.terms[which], rows.freq[which], rows.docs[which] if known else None)

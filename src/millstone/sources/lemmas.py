@@ -8,11 +8,14 @@ from pathlib import Path
 import millstone
 from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
-from millstone.core.lists import GIVEN, Lemmas
+from millstone.core.lists import GIVEN, Lemmas, as_word, fold_case
+from millstone.sources.languages import CODES, code_of
 
 # where nouns have capitals, a capital says nothing about names
 _CAPITAL_NOUNS = ("de", "lb")
 _POSSESSIVE = "'s"
+# stemmers that go by another code than their language elsewhere
+_STEMMERS = {"norwegian": "no"}
 
 
 def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Lemmas:
@@ -26,11 +29,13 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
     if name == GIVEN:
         return Lemmas(name, lambda form: None)
     if looks_like_path(name):
-        table = {form.lower(): lemma for form, lemma in read_table(name).items()}
-        return Lemmas(Path(name).name, lambda form: table.get(form.lower()))
+        table = {as_word(form): lemma for form, lemma in read_table(name).items()}
+        return Lemmas(Path(name).name, lambda form: table.get(fold_case(form)))
     lemma_of = _of_language(name)
     version = f"{metadata.version('simplemma')} {millstone.__version__} {sorted(_exceptions(name).items())}"
-    return Lemmas(name, lemma_of, spare_names=name not in _CAPITAL_NOUNS, version=version)
+    return Lemmas(
+        name, lemma_of, spare_names=name not in _CAPITAL_NOUNS, version=version, pronouns=_pronouns(name) - {"i"}
+    )
 
 
 def _of_language(code: str) -> Callable[[str], str | None]:
@@ -39,6 +44,8 @@ def _of_language(code: str) -> Callable[[str], str | None]:
 
     known = sorted(SUPPORTED_LANGUAGES)
     if code not in known:
+        if meant := code_of(code, known):
+            raise DataError(f"--lemmas: {code!r} is the name of a language", f"type its code: --lemmas {meant}")
         raise DataError(
             f"--lemmas: there are no lemmas for {code!r}{nearest(code, known)}",
             f"there are {', '.join(known)}; for a table of yours type ./{code}",
@@ -57,6 +64,13 @@ def _of_language(code: str) -> Callable[[str], str | None]:
         return str(lemmatize(asked, lang=code))
 
     return lemma_of
+
+
+def _pronouns(code: str) -> frozenset[str]:
+    data = resources.files("millstone.data")
+    if code == "en":
+        return frozenset(tomllib.loads(data.joinpath("stop_en.toml").read_text("utf-8"))["pronouns"])
+    return frozenset(tomllib.loads(data.joinpath("pronouns.toml").read_text("utf-8")).get(code, ()))
 
 
 def _exceptions(code: str) -> dict[str, str]:
@@ -79,21 +93,14 @@ def stemmer(code: str) -> Callable[[str], str]:
     """
     import snowballstemmer
 
-    languages = {_CODES[name]: name for name in snowballstemmer.algorithms() if name in _CODES}
+    languages = {_STEMMERS.get(name, CODES.get(name)): name for name in snowballstemmer.algorithms()}
+    languages = {known: name for known, name in languages.items() if known}
     if code not in languages:
+        if meant := code_of(code, languages):
+            raise DataError(f"--stem: {code!r} is the name of a language", f"type its code: --stem {meant}")
         raise DataError(
             f"--stem: there is no stemmer for {code!r}{nearest(code, languages)}",
             f"there are stemmers for {', '.join(sorted(languages))}",
         )
     stem: Callable[[str], str] = snowballstemmer.stemmer(languages[code]).stemWord
     return stem
-
-
-_CODES = {
-    **{"arabic": "ar", "armenian": "hy", "basque": "eu", "catalan": "ca", "danish": "da", "dutch": "nl"},
-    **{"english": "en", "esperanto": "eo", "estonian": "et", "finnish": "fi", "french": "fr", "german": "de"},
-    **{"greek": "el", "hindi": "hi", "hungarian": "hu", "indonesian": "id", "irish": "ga", "italian": "it"},
-    **{"lithuanian": "lt", "nepali": "ne", "norwegian": "no", "portuguese": "pt", "romanian": "ro"},
-    **{"russian": "ru", "serbian": "sr", "spanish": "es", "swedish": "sv", "tamil": "ta", "turkish": "tr"},
-    **{"yiddish": "yi", "polish": "pl", "czech": "cs", "persian": "fa", "ukrainian": "uk"},
-}

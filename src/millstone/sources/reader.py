@@ -11,7 +11,7 @@ from pathlib import Path
 from millstone.core.corpus import Document, natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
-from millstone.core.result import LEDGER
+from millstone.core.result import COMPANION, LEDGER
 from millstone.sources.decoding import decode
 from millstone.sources.fields import Describer
 from millstone.sources.files import ending_of, files_below, stem_of
@@ -116,6 +116,7 @@ def input_files(
         if place.path.is_dir():
             here = files_below(place.path, reading.recursive, pass_over)
             here = [path for path in here if not path.name.startswith((".", "~$"))]
+            here = [path for path in here if not path.name.endswith(COMPANION)]
         wanted = [path for path in here if ending_of(path) in endings]
         if not wanted:
             raise DataError(f"there is no table in {place.path}", f"name a file that ends in {', '.join(endings)}")

@@ -1,4 +1,4 @@
-"""Tables whose rows name their columns: JSON Lines and Parquet."""
+"""Tables whose rows name their columns: JSON, JSON Lines and Parquet."""
 
 import json
 from collections.abc import Iterator, Mapping
@@ -10,6 +10,7 @@ from millstone.sources.decoding import open_text, wrong_bytes_in
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 
+_ARRAY_WANTED = 'the file is a list of objects: [{"text": "...", "hut": "..."}, ...]'
 Record = tuple[int, Mapping[str, str]]
 
 
@@ -30,11 +31,47 @@ def json_records(path: Path, reading: Reading, provenance: Provenance) -> Iterat
         raise wrong_bytes_in(path, reading.encoding) from error
 
 
+def json_array_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
+    """The objects of a JSON file that holds an array of them, the first numbered 1.
+
+    Raises
+    ------
+    DataError
+        Names file and, of a syntax error, line and column.
+    """
+    try:
+        with open_text(path, reading.encoding, provenance) as stream:
+            found = json.load(stream, object_pairs_hook=_once_each)
+    except UnicodeDecodeError as error:
+        raise wrong_bytes_in(path, reading.encoding) from error
+    except json.JSONDecodeError as error:
+        raise DataError(
+            f"{path}, line {error.lineno}, column {error.colno}: {error.msg.lower()}", _ARRAY_WANTED
+        ) from error
+    except (ValueError, RecursionError) as error:
+        raise DataError(f"{path}: {error}", _ARRAY_WANTED) from error
+    rows = found if isinstance(found, list) else [found]
+    for number, row in enumerate(rows, 1):
+        if not isinstance(row, dict):
+            raise DataError(f"{path}, row {number}: no object, but {type(row).__name__}", _ARRAY_WANTED)
+        yield number, {str(name): _as_cell(value) for name, value in row.items()}
+
+
+def _once_each(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """The pairs of an object, none of which may come twice."""
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        twice = next(name for name in names if names.count(name) > 1)
+        raise ValueError(f"the key {twice!r} stands twice in an object")
+    return found
+
+
 def _object(line: str, path: Path, number: int) -> dict[str, str]:
     try:
-        found = json.loads(line)
+        found = json.loads(line, object_pairs_hook=_once_each)
     except (ValueError, RecursionError) as error:
-        reason = str(error).partition(":")[0].lower()
+        reason = error.msg.lower() if isinstance(error, json.JSONDecodeError) else str(error)
         raise DataError(
             f"{path}, line {number}: {reason}", 'each line is one JSON object: {"text": "...", "hut": "..."}'
         ) from error

@@ -58,7 +58,13 @@ def _rule(name: str, table: Any) -> FieldRule:
         raise ValueError(f"{name}: source must name the field it is made from")
     if not isinstance(rules, list) or not rules:
         raise ValueError(f'{name}: rules must be a list such as [{{ match = "*club*", value = "club" }}]')
-    return FieldRule(name, source, tuple(_pair(name, one) for one in rules), str(table.get("otherwise", "")))
+    made = FieldRule(name, source, tuple(_pair(name, one) for one in rules), str(table.get("otherwise", "")))
+    seen: dict[str, str] = {}
+    for value in (*(value for _, value in made.rules), made.otherwise):
+        other = seen.setdefault(value.lower(), value)
+        if other != value:
+            raise ValueError(f"{name}: the values {other!r} and {value!r} differ in case only")
+    return made
 
 
 def _pair(name: str, given: Any) -> tuple[str, str]:

@@ -57,7 +57,7 @@ class Reading:
     group: str = setting(
         free_text("FIELD"),
         "",
-        "what makes the groups: a column or other field, folder or file "
+        "what makes the groups: a column or other field, folder, file, or part (of texts cut by --unit) "
         "(default: NAME of NAME=PATH, else the subfolder, else the file's name)",
     )
     order: tuple[str, ...] = setting(names("A,B,C"), (), "the order of groups in tables and charts")
@@ -92,6 +92,11 @@ class Reading:
     fields: tuple[FieldRule, ...] = setting(
         Kind("", str, check=field_rules), (), "fields made from others by rules, in a study file"
     )
+
+    @property
+    def groups_are_parts(self) -> bool:
+        """Whether the first parts of all texts are a group, the second ones another, and so on."""
+        return self.group == "part" and self.unit.kind != "whole"
 
 
 def _read_size(typed: str) -> tuple[str, int]:

@@ -12,14 +12,14 @@ from millstone.core.errors import DataError
 from millstone.sources.delimited import delimited_rows
 from millstone.sources.files import ending_of, watched
 from millstone.sources.provenance import Provenance
-from millstone.sources.records import json_records, parquet_records
+from millstone.sources.records import json_array_records, json_records, parquet_records
 from millstone.sources.settings import Reading
 from millstone.sources.workbook import workbook_rows
 
 DELIMITED = (".csv", ".tsv", ".txt")
 """The endings of tables of plain text."""
 _GRIDS = {".csv": delimited_rows, ".tsv": delimited_rows, ".xlsx": workbook_rows}
-_RECORDS = {".jsonl": json_records, ".parquet": parquet_records}
+_RECORDS = {".jsonl": json_records, ".json": json_array_records, ".parquet": parquet_records}
 TABLES = (*_GRIDS, *_RECORDS)
 
 _TEXT_WORDS = 4
@@ -64,13 +64,19 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
         text = _text_column(table, reading, provenance)
         name = column_of(table, reading.id, "id") if reading.id else ""
         before = f"{path}, row "
+        # the column that names documents may make the groups, too
+        kept = reading.group if has_column(table, reading.group) else ""
+        kept = column_of(table, kept, "group") if kept and kept not in table.header else kept
         for number, cells in table.rows:
             own_name = cells.get(name, "").strip() or str(number)
             content = cells.pop(text, "")
             if not content or content.isspace():
                 provenance.empty_cells += 1
                 continue
-            cells.pop(name, "")
+            if name != kept:
+                cells.pop(name, "")
+            elif name:
+                cells[name] = own_name
             yield Document(own_name, "", content, cells, f"{before}{number}")
 
 

@@ -43,11 +43,26 @@ TEXTS: dict[str, Reader] = {
     ".pdf": read_pdf,
     **dict.fromkeys((".conllu", ".conll-u"), read_conllu),
 }
-PACKED = (".txt", ".text", ".md", ".html", ".htm", ".xhtml", ".xml", ".tei", ".conllu", ".csv", ".tsv", ".jsonl")
+PACKED = (
+    ".txt",
+    ".text",
+    ".md",
+    ".html",
+    ".htm",
+    ".xhtml",
+    ".xml",
+    ".tei",
+    ".conllu",
+    ".csv",
+    ".tsv",
+    ".jsonl",
+    ".json",
+)
 """The endings that may be followed by .gz."""
 
 READ = (
-    "millstone reads .txt .md .csv .tsv .xlsx .jsonl .parquet .pdf .docx .odt .html .xml .conllu, texts also as .gz"
+    "millstone reads .txt .md .csv .tsv .xlsx .jsonl .json .parquet .pdf .docx .odt .html .xml .conllu, also packed "
+    "as .gz where it is text"
 )
 
 

@@ -9,14 +9,18 @@ from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
 from millstone.core.lists import WordList, WordLists
 from millstone.core.settings import Preparation
+from millstone.core.wording import listed
 from millstone.sources.decoding import decode
 from millstone.sources.files import ending_of, existing, read_bytes
+from millstone.sources.languages import code_of
 from millstone.sources.lemmas import lemmas_from, stemmer
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.table import TABLES, open_table
 
 OWN_STOP_LIST = "en"
+# the name of the list of words that are typed where a stop list could be
+_TYPED = "of typed words"
 
 
 def read_word_lists(preparation: Preparation) -> WordLists:
@@ -29,13 +33,34 @@ def read_word_lists(preparation: Preparation) -> WordLists:
     if preparation.stem and preparation.lemmas:
         raise DataError("--stem and --lemmas cannot both change a word", "choose one of them")
     return WordLists(
-        stop=[read_stop_list(name) for name in preparation.stop],
+        stop=_stop_lists(preparation.stop),
         only=_words_or_files(preparation.only, "--only"),
         spare=_words_or_files(preparation.spare, "--spare"),
         lemmas=[lemmas_from(name, _lemma_table) for name in preparation.lemmas],
         stem=stemmer(preparation.stem) if preparation.stem else None,
         merge=_merges(preparation.merge),
     )
+
+
+def _stop_lists(values: Sequence[str]) -> list[WordList]:
+    """The stop lists in their order; words that were typed themselves are one more, at the end."""
+    known = stop_list_codes()
+    own = [value for value in values if not _is_named(value, known)]
+    if own:
+        # among words, what is too short to be one elsewhere is one as well
+        own = [value for value in values if value in own or (value not in known and len(value) < 3)]
+    found = [read_stop_list(value) for value in values if value not in own]
+    if not own:
+        return found
+    clashing = [value for value in values if value in known]
+    told = f"--stop {listed(clashing)}: the stop list of a language, not a word" if clashing else ""
+    return [*found, WordList(_TYPED, [value.strip() for value in own], note=told)]
+
+
+def _is_named(value: str, known: Sequence[str]) -> bool:
+    """Whether a value names a stop list, or would: a code, a class of one, a file, or a language by its name."""
+    is_code = value in known or len(value) < 3 or ":" in value
+    return is_code or looks_like_path(value) or bool(code_of(value, known))
 
 
 def stop_list_codes() -> list[str]:
@@ -76,6 +101,8 @@ def _foreign_stop_list(name: str) -> WordList:
     languages: Mapping[str, str] = stop_words.LANGUAGE_MAPPING
     if name not in languages:
         known = stop_list_codes()
+        if meant := code_of(name, known):
+            raise DataError(f"--stop: {name!r} is the name of a language", f"type its code: --stop {meant}")
         raise DataError(
             f"--stop: there is no stop list {name!r}{nearest(name, known)}",
             f"there are {', '.join(known)}, classes such as en:pronouns; for a file of yours type ./{name}",
@@ -93,6 +120,11 @@ def _words_or_files(values: Sequence[str], option: str) -> WordList | None:
 
 
 def _word_list(path: Path, what: str) -> WordList:
+    return WordList(path.name, list(dict.fromkeys(entry for entry, _ in _entries(path, what))))
+
+
+def _entries(path: Path, what: str) -> list[tuple[str, int]]:
+    """The entries of a list, each with its line, or its row in a table."""
     existing(path, what)
     if ending_of(path) in TABLES:
         table = open_table(path, Reading(), Provenance())
@@ -101,33 +133,39 @@ def _word_list(path: Path, what: str) -> WordList:
                 f"{path} has no column 'term' (its columns: {', '.join(table.header)})",
                 "give a table that millstone saved, or a text file with a word a line",
             )
-        entries = [cells.get("term", "").strip() for _, cells in table.rows]
+        entries = [(cells.get("term", "").strip(), number) for number, cells in table.rows]
     else:
         lines = decode(read_bytes(path), path).splitlines()
-        entries = [line.partition("#")[0].strip() for line in lines]
-    entries = list(dict.fromkeys(entry for entry in entries if entry))
+        entries = [(line.partition("#")[0].strip(), number) for number, line in enumerate(lines, 1)]
+    entries = [(entry, number) for entry, number in entries if entry]
     if not entries:
         raise DataError(f"{path} has no entries", "write a word a line; what follows a # is a comment")
-    return WordList(path.name, entries)
+    return entries
 
 
-def read_phrases(files: Sequence[str]) -> list[str]:
+def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
     """The multiword expressions of some files, one a line.
 
     Raises
     ------
     DataError
-        For a line of a single word.
+        For a line of a single word; unless `case` is kept, for two that differ in case only.
     """
-    found: list[str] = []
+    found: dict[str, tuple[str, str, int]] = {}
     for name in files:
-        for entry in _word_list(Path(name), "list of phrases").entries:
+        for entry, line in _entries(Path(name), "list of phrases"):
             if len(entry.split()) == 1 and "-" not in entry:
                 raise DataError(
-                    f"{name}: {entry!r} is a single word", "write expressions of several words, one a line"
+                    f"{name}, line {line}: {entry!r} is a single word",
+                    "write expressions of several words, one a line",
                 )
-            found.append(entry)
-    return found
+            before, file, at = found.setdefault(entry.lower() if case == "lower" else entry, (entry, name, line))
+            if before != entry:
+                raise DataError(
+                    f"{name}, line {line}: {entry!r} differs in case only from {before!r} in line {at} of {file}",
+                    "take one of them out; phrases are found in any case unless --case keep is typed",
+                )
+    return [entry for entry, _, _ in found.values()]
 
 
 def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[str, int]]:
@@ -158,8 +196,16 @@ def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[st
 
 def _merges(files: Sequence[str]) -> dict[str, str]:
     found: dict[str, tuple[str, int, str]] = {}
+    names: dict[str, tuple[str, int, str]] = {}
     for name in files:
         for term, (becomes, row) in _pairs(Path(name), "table of merges", "term", "as").items():
+            other_name, other_row, file = names.setdefault(becomes.lower(), (becomes, row, name))
+            if other_name != becomes:
+                raise DataError(
+                    f"{name}, row {row}: {becomes!r} differs in case only from {other_name!r} in row {other_row} of "
+                    f"{file}",
+                    "write the name of a merge in one way, or use two names",
+                )
             # words are matched in any case, so that two rows may differ in it alone
             before = found.get(term.lower())
             if before and before[0] != becomes:

@@ -3,6 +3,7 @@
 import datetime
 import re
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,34 @@ def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Itera
     DataError
         When it is no workbook, or has no such sheet.
     """
+    with _opened(path) as book:
+        sheet = _sheet(book, path, reading, provenance)
+        # some programs write a wrong size of the sheet
+        sheet.reset_dimensions()
+        for number, row in enumerate(sheet.iter_rows(), 1):
+            yield number, [_shown(cell) for cell in row]
+
+
+def sheets_with_rows(path: Path) -> list[tuple[str, tuple[str, ...]]]:
+    """The sheets of a workbook that are not empty, each with the cells of its first row that are filled.
+
+    Raises
+    ------
+    DataError
+    """
+    with _opened(path) as book:
+        found = []
+        for sheet in book.worksheets:
+            sheet.reset_dimensions()
+            filled = (tuple(_shown(cell) for cell in row if cell.value is not None) for row in sheet.iter_rows())
+            first = next((cells for cells in filled if cells), None)
+            if first:
+                found.append((sheet.title, first))
+        return found
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Any]:
     import openpyxl
 
     open_archive(path, "XLSX").close()
@@ -34,11 +63,7 @@ def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Itera
             "open it in a spreadsheet program and save it again as .xlsx, or as .csv in UTF-8",
         ) from error
     try:
-        sheet = _sheet(book, path, reading, provenance)
-        # some programs write a wrong size of the sheet
-        sheet.reset_dimensions()
-        for number, row in enumerate(sheet.iter_rows(), 1):
-            yield number, [_shown(cell) for cell in row]
+        yield book
     finally:
         book.close()
 

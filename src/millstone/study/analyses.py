@@ -20,7 +20,7 @@ from millstone.core.ngrams import count_ngrams
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.terms import TermMap, map_terms
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.by_dictionary import categories, validation
 from millstone.study.lemma_memory import remembered
@@ -178,7 +178,7 @@ class _Prepared:
 def _prepared(step: Step, material: Material, notes: list[str]) -> _Prepared:
     preparation = step.preparation
     lists = read_word_lists(preparation)
-    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases), preparation.case)
+    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases, preparation.case), preparation.case)
     with remembered(lists, material.kept_in) as known:
         term_map = map_terms(corpus, preparation, known)
     _note_entries(step, lists, term_map, notes)
@@ -217,6 +217,7 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
 
 
 def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str]) -> None:
+    notes += [stop_list.note for stop_list in lists.stop if stop_list.note]
     for stop_list in lists.stop:
         most = step.preparation.ngram[1]
         several = [] if step.preparation.phrases or most > 1 else entries_of_several_words(stop_list)
@@ -229,8 +230,9 @@ def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[s
         known = {value for stage in term_map.stages for value in stage.values}
         near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
-        shown = ", ".join(map(repr, missing[:3])) + (", ..." if len(missing) > 3 else "")
-        notes.append(f"{name}: {_entries(len(missing))} {verb} no word of the texts: {shown}{near}")
+        notes.append(
+            f"{name}: {_entries(len(missing))} {verb} no word of the texts: {listed(map(repr, missing))}{near}"
+        )
 
 
 def _entries(number: int) -> str:

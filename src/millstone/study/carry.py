@@ -15,10 +15,10 @@ from millstone.core.repeats import Repeats
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.core.textunits import cut_text
-from millstone.core.units import cut_corpus, with_positions
+from millstone.core.units import cut_corpus, grouped_by_part, with_positions
 from millstone.core.wording import numbered
 from millstone.results.matrix import dense_size
-from millstone.results.rows import arrange, chosen_columns, first_rows
+from millstone.results.rows import arrange, chosen_columns, first_rows, rows_before
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
@@ -79,7 +79,8 @@ class Workshop:
         material = self.material(step, ordered)
         notes = list(material.provenance.notes)
         result = analyse(step, material, notes, self.drawing)
-        result = replace(result, frame=arrange(result.frame, step.command.name, step.output))
+        before = rows_before(result.frame, step.command.name, step.output)
+        result = replace(result, frame=arrange(result.frame, step.command.name, step.output), all_rows=before)
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         self._warn_of_size(step, result)
@@ -201,7 +202,10 @@ def scan_step(
     corpus = corpus.keep(long_enough)
     if unit.by_tokens:
         corpus = cut_corpus(corpus, unit.kind, unit.size)
-    return with_positions(corpus), int((~long_enough).sum())
+    corpus = with_positions(corpus)
+    if step.reading.groups_are_parts:
+        corpus = grouped_by_part(corpus)
+    return corpus, int((~long_enough).sum())
 
 
 def _processors() -> int:

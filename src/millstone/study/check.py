@@ -66,7 +66,9 @@ def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     """
     corpus = Workshop(progress).material(step).corpus
     lists = read_word_lists(step.preparation)
-    corpus = with_phrases(corpus, read_phrases(step.preparation.phrases), step.preparation.case)
+    corpus = with_phrases(
+        corpus, read_phrases(step.preparation.phrases, step.preparation.case), step.preparation.case
+    )
     lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists)
     if not lines:
         raise DataError(

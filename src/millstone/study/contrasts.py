@@ -18,6 +18,8 @@ from millstone.core.profile import MEASURES, profile
 from millstone.core.result import Result
 from millstone.core.settings import ProfileSettings
 from millstone.core.terms import TermMap
+from millstone.core.wording import numbered
+from millstone.results.companion import read_companion
 from millstone.sources.files import existing, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.table import column_of, open_table
@@ -36,27 +38,52 @@ def contrasts(step: Step, material: Material, notes: list[str], term_map: Callab
     settings = step.settings
     if settings.table:
         frame, values = _of_table(step, material.provenance)
-        sizes = _sizes(frame, step.reading.order)
+        saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
+        sizes = _sizes(frame, list(dict.fromkeys([*step.reading.order, *saved])))
     else:
         frame, values = _of_texts(step, material.corpus, notes, term_map)
         sizes = group_sizes(material.corpus.documents, material.corpus.tokens, material.corpus.groups)
     groups = tuple(size.name for size in sizes)
+    kept = frame[_kept(frame, values)]
+    if len(groups) == 1 and shows_course(step):
+        _check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
+        notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
+        result = Result("trend", trends(frame, values, groups), TREND, sizes, step.typed, values=kept)
+        return replace(result, beside={"trend": result} if settings.trend else {})
+    if len(groups) == 1 and "part_of" in frame.columns:
+        raise DataError(
+            f"a contrast needs two groups, and there is one: {groups[0]!r}",
+            "give a second one, or ask for the course within texts: --trend FILE.csv, or --chart FILE.png "
+            "--chart-kind development",
+        )
+    if step.reading.groups_are_parts:
+        notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
     seen = _observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
     table = contrast(seen, settings, notes.append)
-    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=frame[_kept(frame, values)])
+    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=kept)
     beside = {}
     if settings.omnibus:
         if len(groups) < 3:
             raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
         beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
     if settings.trend:
-        if "part_of" not in frame.columns:
-            raise DataError(
-                "--trend: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
-            )
+        _check_parts(frame, "--trend")
         table = trends(frame, values, groups)
         beside["trend"] = replace(result, command="trend", frame=table, columns=TREND)
     return replace(result, beside=beside)
+
+
+def shows_course(step: Step) -> bool:
+    """Whether it is asked how values move within texts, for which one group is enough."""
+    drawn = bool(step.chart.chart) and getattr(step.chart, "chart_kind", "") == "development"
+    return bool(step.settings.trend) or drawn
+
+
+def _check_parts(frame: pd.DataFrame, option: str) -> None:
+    if "part_of" not in frame.columns:
+        raise DataError(
+            f"{option}: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
+        )
 
 
 def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
@@ -149,7 +176,7 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[st
     frame = pd.DataFrame(columns)
     without = int((frame["group"] == "").sum())
     if without:
-        provenance.note(f"{without} rows of {path.name} without a group left out")
+        provenance.note(f"{numbered(without, 'row')} of {path.name} without a group left out")
         frame = frame[frame["group"] != ""].reset_index(drop=True)
     return frame, names
 
@@ -158,10 +185,7 @@ def _sizes(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
     groups = sorted(frame["group"].unique(), key=natural_key)
     groups = [*(name for name in order if name in groups), *(name for name in groups if name not in order)]
     tokens = frame["tokens"] if "tokens" in frame.columns else pd.Series(0, index=frame.index)
-    return tuple(
-        GroupSize(name, int((frame["group"] == name).sum()), int(tokens[frame["group"] == name].sum()))
-        for name in groups
-    )
+    return group_sizes(frame, tokens.fillna(0).to_numpy(), groups)
 
 
 def _observations(
@@ -182,14 +206,19 @@ def _observations(
         if "tokens" in frame.columns:
             table = table.assign(_weight=own["tokens"].sum())
         frame = table.reset_index().rename(columns={"part_of": "document"})
-        notes.append(f"{parts:,} parts of {len(frame):,} texts: averaged by text, so that n counts texts")
-        weight = frame.get("_weight")
+        if len(frame) < parts:
+            notes.append(
+                f"{numbered(parts, 'part')} of {numbered(len(frame), 'text')}: averaged by text, so that n counts "
+                "texts (--independent-units: parts)"
+            )
+        weight, noun = frame.get("_weight"), "text"
     else:
-        weight = frame.get("tokens")
+        weight, noun = frame.get("tokens"), "part" if "part_of" in frame.columns else "document"
     return Observations(
         frame[list(values)],
         frame["group"].to_numpy(dtype=object),
         groups,
         frame["document"].to_numpy(dtype=object),
         weight.to_numpy(dtype=float) if by_length and weight is not None else None,
+        noun,
     )

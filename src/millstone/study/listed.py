@@ -62,8 +62,9 @@ def material_of_lists(step: Step, beside_texts: bool = False) -> Material:
                 f"the lists were prepared differently: {differing}", "make them anew with the same settings"
             )
         provenance.note(f"the lists were prepared differently: {differing}")
-    provenance.groups = list(lists)
-    corpus = corpus_of_lists(lists).in_order(step.reading.order)
+    order = [size.name for notes in companions.values() for size in notes.get("groups", ())]
+    provenance.groups = [*(name for name in dict.fromkeys(order) if name in lists), *lists]
+    corpus = corpus_of_lists(lists).in_order([*step.reading.order, *provenance.groups])
     return Material(corpus, provenance, Cleaned(), lists=lists)
 
 

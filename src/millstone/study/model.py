@@ -3,6 +3,7 @@
 import shlex
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -159,7 +160,7 @@ def settings_line(typed: Mapping[str, Any]) -> str:
     shown = []
     for name, value in typed.items():
         values = value if isinstance(value, list) else [value]
-        if name in _WITH_COMMAS:
+        if name in _WITH_COMMAS and not any(a[-1:].isdigit() and b[:1].isdigit() for a, b in pairwise(values)):
             values = [",".join(values)]
         shown += [_as_option(name, one) for one in values]
     return " ".join(shown)

@@ -65,7 +65,7 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
         with _told(step):
             claim_outputs(step, outputs)
             read_word_lists(step.preparation)
-            read_phrases(step.preparation.phrases)
+            read_phrases(step.preparation.phrases, step.preparation.case)
             if getattr(step.settings, "dictionary", ()):
                 dictionary_of(step)
     return outputs

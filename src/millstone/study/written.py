@@ -3,6 +3,7 @@
 import os
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import pandas as pd
 
@@ -10,7 +11,7 @@ from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.declare import option
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
-from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_path
+from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.marked import as_page
 from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
@@ -39,7 +40,7 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     if step.output.output and not is_folder(step.output.output):
         path = Path(step.output.output)
         of_matrix = step.command.name == "matrix"
-        check_ending(path, MATRIX_ENDINGS if of_matrix else tuple(FORMATS), "-o")
+        check_ending(path, MATRIX_ENDINGS if of_matrix else FORMATS, "-o")
         outputs.claim(path)
         for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
             outputs.claim(beside)
@@ -61,7 +62,7 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
 
 
 def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
-    check_ending(path, tuple(FORMATS), typed)
+    check_ending(path, FORMATS, typed)
     outputs.claim(path)
     if path.suffix.lower() in WITH_COMPANION:
         outputs.claim(companion_path(path))
@@ -101,11 +102,16 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
     parts = list(result.frame.groupby(blocks, sort=False))
     names = file_names([" against ".join(map(str, values)) for values, _ in parts])
     make_folder(folder)
-    for name, (_, frame) in zip(names, parts, strict=True):
+    for name, (values, frame) in zip(names, parts, strict=True):
         path = folder / f"{name}.csv"
         outputs.claim(path)
         outputs.claim(companion_path(path))
-        _add_table(step, replace(result, frame=frame.reset_index(drop=True)), path, provenance, outputs)
+        part = replace(
+            result,
+            frame=frame.reset_index(drop=True),
+            all_rows={key: number for key, number in result.all_rows.items() if key == values},
+        )
+        _add_table(step, part, path, provenance, outputs)
 
 
 def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
@@ -114,25 +120,28 @@ def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, o
 
 
 def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    outputs.add(path, as_bytes(result, path, step.reading.decimal_comma))
-    _add_companion(step, result, path, provenance, outputs)
+    comma = step.reading.decimal_comma
+    notes = companion_notes(result, _inputs(provenance))
+    outputs.add(path, as_bytes(result, path, notes, comma))
+    if path.suffix.lower() in WITH_COMPANION:
+        outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
 
 
 def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     if result.matrix is None or is_folder(step.output.output):
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
-    for place, content in matrix_files(result.matrix, path, step.reading.decimal_comma).items():
+    comma = step.reading.decimal_comma
+    columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
+    companion = companion_bytes(columns, path, companion_notes(columns, _inputs(provenance)), comma)
+    for place, content in matrix_files(result.matrix, path, companion, comma).items():
         outputs.add(place, content)
-    columns = pd.DataFrame(columns=all_columns(result.matrix))
-    _add_companion(step, replace(result, frame=columns), path, provenance, outputs)
-
-
-def _add_companion(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     if path.suffix.lower() in WITH_COMPANION:
-        comma = step.reading.decimal_comma
-        files = map(hashed, provenance.files)
-        inputs = [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
-        outputs.add(companion_path(path), companion_bytes(result, path, inputs, comma))
+        outputs.add(companion_path(path), companion)
+
+
+def _inputs(provenance: Provenance) -> list[dict[str, Any]]:
+    files = map(hashed, provenance.files)
+    return [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
 
 
 def claimed(step: Step) -> Outputs:
