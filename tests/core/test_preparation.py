@@ -169,12 +169,16 @@ class OneTokenAtATime(unittest.TestCase):
             return word.lower() if preparation.case == "lower" else word
 
         def stands_in(word_list: WordList | None, *words: str) -> bool:
-            entries = [fold(entry) for entry in word_list.entries] if word_list else []
+            entries = [
+                entry if word_list is lists.spare and entry.isupper() else fold(entry)
+                for entry in (word_list.entries if word_list else ())
+            ]
             return any(fnmatch.fnmatchcase(word, entry) for word in words for entry in entries)
 
         found: Counter[str] = Counter()
         for token in tokens:
-            form = term = fold(token)
+            apart = token.isupper() and stands_in(lists.spare, token)
+            form = term = token if apart else fold(token)
             if not stands_in(lists.spare, form):
                 term = fold(self.LEMMAS.get(token.lower(), token)) if lists.lemmas else form
                 merged = {one.lower(): fold(name) for one, name in lists.merge.items()}

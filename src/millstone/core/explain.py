@@ -44,7 +44,7 @@ def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, tot
 
 def _with_class(rule: str, values: Iterable[str], stop_lists: Sequence[WordList]) -> str:
     for stop_list in stop_lists:
-        if rule == f"stop list {stop_list.name}":
+        if rule == stop_list.rule:
             classes = [stop_list.classes[value] for value in values if value in stop_list.classes]
             return f"{rule}:{classes[0]}" if classes else rule
     return rule

@@ -25,6 +25,11 @@ class WordList:
     shipped: bool = False
     note: str = ""
 
+    @property
+    def rule(self) -> str:
+        """What the rule is called that leaves these words out."""
+        return f"words of {self.name}" if self.name.startswith("--") else f"stop list {self.name}"
+
 
 @dataclass(frozen=True)
 class Lemmas:

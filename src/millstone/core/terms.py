@@ -303,7 +303,7 @@ def _rules(
     for pattern in preparation.drop:
         yield f"drop {pattern}", _among(Entries(WordList("", [pattern]), fold), written, results)
     for stop_list in lists.stop:
-        yield f"stop list {stop_list.name}", _among(Entries(stop_list, fold), written, results)
+        yield stop_list.rule, _among(Entries(stop_list, fold), written, results)
     if preparation.length != (0, None):
         least, most = preparation.length
         size = np.fromiter(map(len, results), dtype=np.int64, count=len(results))

@@ -19,8 +19,8 @@ from millstone.sources.settings import Reading
 from millstone.sources.table import TABLES, open_table
 
 OWN_STOP_LIST = "en"
-# the name of the list of words that are typed where a stop list could be
-_TYPED = "of typed words"
+# the list of words that are typed where a stop list could be
+_TYPED = "--stop"
 
 
 def read_word_lists(preparation: Preparation) -> WordLists:
