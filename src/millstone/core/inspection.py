@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,8 +16,10 @@ from millstone.core.cleaning import (
     recurring_candidates,
 )
 from millstone.core.corpus import Corpus, Document, group_codes
+from millstone.core.group_names import groups_alike
+from millstone.core.lists import is_in_capitals
 from millstone.core.repeats import Repeats
-from millstone.core.wording import numbered
+from millstone.core.wording import NAMED, listed, numbered
 
 _TIMES_LARGER = 10
 _LARGE_SHARE = 1 / 3
@@ -147,11 +149,15 @@ def overview(corpus: Corpus, inspector: Inspector) -> pd.DataFrame:
     return pd.DataFrame(rows)
 
 
-def findings(corpus: Corpus, inspector: Inspector) -> list[Finding]:
-    """What looks wrong, each with the option that would mend it, the gravest first."""
+def findings(corpus: Corpus, inspector: Inspector, function_words: Mapping[str, str] | None = None) -> list[Finding]:
+    """What looks wrong, each with the option that would mend it, the gravest first.
+
+    `function_words` holds word -> what takes it for one; then the scan must be ordered.
+    """
     table = overview(corpus, inspector)
-    of_groups = [*_of_sizes(corpus, table), *_of_repeats(inspector, table)]
-    return [*_of_characters(inspector), *of_groups, *_of_texts(inspector), *_of_words(corpus)]
+    of_groups = [*_of_sizes(corpus, table), *_of_names(corpus), *_of_repeats(inspector, table)]
+    of_words = [*_of_words(corpus), *_of_capitals(corpus, function_words or {})]
+    return [*_of_characters(inspector), *of_groups, *_of_texts(inspector), *of_words]
 
 
 def _of_characters(inspector: Inspector) -> list[Finding]:
@@ -209,6 +215,16 @@ def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
     return found
 
 
+def _of_names(corpus: Corpus) -> list[Finding]:
+    return [
+        Finding(
+            f"the groups {listed(map(repr, alike.names), between=' and ')} differ only in {alike.in_what}",
+            f"make them one: {alike.remedy}",
+        )
+        for alike in groups_alike(corpus.groups)
+    ]
+
+
 def _of_repeats(inspector: Inspector, table: pd.DataFrame) -> list[Finding]:
     found = []
     empty, repeated = int(table["empty"].sum()), inspector.repeats.in_group.total()
@@ -262,6 +278,48 @@ def _of_texts(inspector: Inspector) -> list[Finding]:
                 r"if they number lines: --cut 'pattern:(?m)^\s*\d+\s|\s\d+\s*$'",
             )
         )
+    return found
+
+
+def _of_capitals(corpus: Corpus, function_words: Mapping[str, str]) -> list[Finding]:
+    """Abbreviations that would pass for function words: US, IT, WHO."""
+    number = times_in_capitals(corpus) if function_words else {}
+    found = [form for form, times in number.items() if times >= _LEAST_RECURRING and form.lower() in function_words]
+    found.sort(key=lambda form: (-number[form], form))
+    shown = [
+        Finding(
+            f"{form!r} stands in capitals {number[form]:,} times within sentences that are not, and "
+            f"{function_words[form.lower()]} takes it for {form.lower()!r}",
+            f"if it is a name, keep it apart: --spare {form}",
+        )
+        for form in found[:NAMED]
+    ]
+    if len(found) > NAMED:
+        rest = ",".join(found[NAMED:])
+        shown.append(Finding(f"{len(found) - NAMED} more stand so: {listed(found[NAMED:])}", f"--spare {rest}"))
+    return shown
+
+
+def times_in_capitals(corpus: Corpus) -> dict[str, int]:
+    """How often each form in capitals throughout stands in a sentence of which no more than half is in capitals.
+
+    Forms of two letters or more; the scan must be ordered.
+    """
+    ids, starts, breaks = corpus.sequence
+    capital = np.array([is_in_capitals(form) for form in corpus.forms], dtype=bool)
+    if not capital.any() or not len(ids):
+        return {}
+    begins = np.zeros(len(ids) + 1, dtype=np.int64)
+    begins[breaks] = 1
+    begins[starts] = 1
+    sentence = np.cumsum(begins[:-1])
+    in_capitals = np.bincount(sentence, weights=capital[ids])
+    mixed = 2 * in_capitals <= np.bincount(sentence)
+    counted = np.bincount(ids[capital[ids] & mixed[sentence]], minlength=len(corpus.forms))
+    found: dict[str, int] = {}
+    for place in np.flatnonzero(counted).tolist():
+        # annotated forms may stand several times
+        found[corpus.forms[place]] = found.get(corpus.forms[place], 0) + int(counted[place])
     return found
 
 

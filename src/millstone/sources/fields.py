@@ -28,6 +28,7 @@ class Describer:
         self._joined = _Joined(reading, provenance) if reading.metadata else None
         self._seen: dict[str, None] = {}
         self._patterned = 0
+        self._padded = 0
         self._kept = 0
 
     def described(self, document: Document, inside: str, group: str, named: bool) -> Document | None:
@@ -89,6 +90,8 @@ class Describer:
                 f"{document.source.partition(', row ')[0]} has no column or field {field!r}{known}", remedy
             )
         group = fields[field].strip()
+        if group != fields[field]:
+            self._padded += 1
         if not group:
             raise DataError(
                 f"{document.source}: the group column {field!r} is empty",
@@ -136,6 +139,10 @@ class Describer:
             )
         if self._joined:
             self._joined.finish()
+        if self._padded:
+            self._provenance.note(
+                f"blanks at the ends of {self._reading.group!r} in {numbered(self._padded, 'document')} left out"
+            )
 
 
 class _Joined:

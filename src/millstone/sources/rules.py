@@ -9,30 +9,40 @@ from typing import Any
 
 from millstone.core.declare import nearest
 
+GLOB, REGEX = "match", "pattern"
 _KEYS = ("source", "rules", "otherwise")
 
 
 @dataclass(frozen=True)
 class FieldRule:
-    """A field `name`: the value of the first of `rules`, (glob, value), that fits the field `source`."""
+    """A field `name`: the value of the first of `rules` that fits the field `source`.
+
+    `rules` are (kind, pattern, value), a ``match`` being a glob and a ``pattern`` a regular expression. What none
+    fits becomes `otherwise`; where that is None, it stays as it is.
+    """
 
     name: str
     source: str
-    rules: tuple[tuple[str, str], ...]
-    otherwise: str = ""
+    rules: tuple[tuple[str, str, str], ...]
+    otherwise: str | None = None
 
     @cached_property
     def _tests(self) -> list[tuple[re.Pattern[str], str]]:
-        return [(re.compile(fnmatch.translate(glob), re.IGNORECASE), value) for glob, value in self.rules]
+        return [
+            (re.compile(fnmatch.translate(one) if kind == GLOB else one, re.IGNORECASE), value)
+            for kind, one, value in self.rules
+        ]
 
     def value_for(self, found: str) -> str:
-        """What a source value becomes, upper and lower case alike."""
-        return next((value for test, value in self._tests if test.match(found.strip())), self.otherwise)
+        """What a source value becomes, upper and lower case alike; a regular expression is searched for."""
+        value = next((value for test, value in self._tests if test.search(found.strip())), self.otherwise)
+        return found.strip() if value is None else value
 
     def as_written(self) -> dict[str, Any]:
         """As it stands in a study file."""
-        rules = [{"match": glob, "value": value} for glob, value in self.rules]
-        return {"source": self.source, "rules": rules, "otherwise": self.otherwise}
+        rules = [{kind: one, "value": value} for kind, one, value in self.rules]
+        otherwise = {} if self.otherwise is None else {"otherwise": self.otherwise}
+        return {"source": self.source, "rules": rules, **otherwise}
 
 
 def field_rules(given: Any) -> tuple[FieldRule, ...]:
@@ -58,16 +68,27 @@ def _rule(name: str, table: Any) -> FieldRule:
         raise ValueError(f"{name}: source must name the field it is made from")
     if not isinstance(rules, list) or not rules:
         raise ValueError(f'{name}: rules must be a list such as [{{ match = "*club*", value = "club" }}]')
-    made = FieldRule(name, source, tuple(_pair(name, one) for one in rules), str(table.get("otherwise", "")))
+    otherwise = str(table["otherwise"]) if "otherwise" in table else None
+    made = FieldRule(name, source, tuple(_read(name, one) for one in rules), otherwise)
     seen: dict[str, str] = {}
-    for value in (*(value for _, value in made.rules), made.otherwise):
+    for value in (*(value for _, _, value in made.rules), otherwise or ""):
         other = seen.setdefault(value.lower(), value)
         if other != value:
             raise ValueError(f"{name}: the values {other!r} and {value!r} differ in case only")
     return made
 
 
-def _pair(name: str, given: Any) -> tuple[str, str]:
-    if not isinstance(given, Mapping) or set(given) != {"match", "value"}:
-        raise ValueError(f'{name}: each rule must be written {{ match = "*club*", value = "club" }}, not {given!r}')
-    return str(given["match"]), str(given["value"])
+def _read(name: str, given: Any) -> tuple[str, str, str]:
+    kinds = [kind for kind in (GLOB, REGEX) if isinstance(given, Mapping) and set(given) == {kind, "value"}]
+    if not kinds:
+        raise ValueError(
+            f'{name}: each rule must be written {{ match = "*club*", value = "club" }}, or with pattern = "REGEX" '
+            f"in place of match, not {given!r}"
+        )
+    one = str(given[kinds[0]])
+    if kinds == [REGEX]:
+        try:
+            re.compile(one)
+        except re.error as error:
+            raise ValueError(f"{name}: pattern {one!r} is not a valid regular expression: {error}") from None
+    return kinds[0], one, str(given["value"])

@@ -10,13 +10,14 @@ from pathlib import Path
 from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
 from millstone.core.errors import DataError
+from millstone.core.group_names import groups_alike
 from millstone.core.marked import MarkedText
 from millstone.core.repeats import Repeats
 from millstone.core.result import Result
 from millstone.core.scan import scan
 from millstone.core.textunits import cut_text
 from millstone.core.units import cut_corpus, grouped_by_part, with_positions
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.results.matrix import dense_size
 from millstone.results.rows import arrange, chosen_columns, first_rows, rows_before
 from millstone.results.writing import Outputs
@@ -81,6 +82,10 @@ class Workshop:
         result = analyse(step, material, notes, self.drawing)
         before = rows_before(result.frame, step.command.name, step.output)
         result = replace(result, frame=arrange(result.frame, step.command.name, step.output), all_rows=before)
+        for alike in groups_alike([size.name for size in result.groups]):
+            notes.append(
+                f"the groups {listed(map(repr, alike.names))} differ only in {alike.in_what}: {alike.remedy}"
+            )
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         self._warn_of_size(step, result)

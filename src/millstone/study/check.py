@@ -4,17 +4,19 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import islice
 
+from millstone.core.cells import column_sums
 from millstone.core.cleaning import Cleaned
 from millstone.core.columns import COLUMNS
-from millstone.core.corpus import Document, group_sizes
+from millstone.core.corpus import Corpus, Document, group_sizes
 from millstone.core.errors import DataError
 from millstone.core.explain import explained
 from millstone.core.inspection import Finding, Inspector, findings, overview
+from millstone.core.lists import Entries, WordLists, fold_case
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
 from millstone.core.terms import map_terms
 from millstone.sources.provenance import Provenance
-from millstone.sources.wordlists import read_phrases, read_word_lists
+from millstone.sources.wordlists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
 from millstone.study.carry import Workshop, documents_of, least_tokens, scan_step
 from millstone.study.model import Step
 
@@ -40,7 +42,8 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     """
     provenance, cleaned, inspector = Provenance(), Cleaned(), Inspector()
     documents = inspector.watch(documents_of(step, provenance, cleaned))
-    corpus, too_short = scan_step(step, documents, ordered=False, progress=progress)
+    lists = read_word_lists(step.preparation)
+    corpus, too_short = scan_step(step, documents, ordered=True, progress=progress)
     corpus = corpus.in_order([*step.reading.order, *provenance.groups])
     wanted = corpus.tokens >= least_tokens(step)
     corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
@@ -48,7 +51,28 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     columns = {name: COLUMNS[name] for name in frame.columns}
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     result = Result("check", frame, columns, sizes, step.typed)
-    return Checked(result, tuple(findings(corpus, inspector)), inspector, provenance, cleaned, too_short)
+    found = findings(corpus, inspector, _function_words(corpus, lists))
+    return Checked(result, tuple(found), inspector, provenance, cleaned, too_short)
+
+
+def _function_words(corpus: Corpus, lists: WordLists) -> dict[str, str]:
+    """What the stop lists leave out, and the pronouns of the lemmas; without either, what the likeliest list has.
+
+    Returns
+    -------
+    dict
+        Word in small letters -> what takes it for a function word.
+    """
+    stop = list(lists.stop)
+    if not stop and not lists.lemmas:
+        totals = column_sums(corpus.form_counts).tolist()
+        likeliest = likeliest_stop_list(dict(zip(corpus.forms, totals, strict=True)))
+        stop = [read_stop_list(likeliest)] if likeliest else []
+    found = {word: f"lemmas {one.name}" for one in lists.lemmas for word in one.pronouns}
+    for one in stop:
+        found |= dict.fromkeys((entry.lower() for entry in one.entries), one.rule)
+    spared = Entries(lists.spare, fold_case, as_typed=True)
+    return {word: why for word, why in found.items() if word.upper() not in spared.capitals}
 
 
 def first_documents(step: Step) -> Iterator[Document]:

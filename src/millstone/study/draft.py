@@ -16,13 +16,12 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents
 from millstone.sources.settings import Reading
 from millstone.sources.table import TABLES, open_table, text_columns
-from millstone.sources.wordlists import read_stop_list, stop_list_codes
+from millstone.sources.wordlists import likeliest_stop_list
 
 _ROWS = 5000
 _DOCUMENTS = 200
 _MOST_GROUPS = 12
 _ID_NAMES = ("id", "key", "no", "nr", "number", "name", "file", "document")
-_STOP_SHARE = 0.2
 _MANY = 2000
 
 
@@ -108,12 +107,7 @@ def _of_words(texts: Iterator[str]) -> dict[str, Any]:
     """The language whose stop list covers most of the words, if enough of them; whether there are many."""
     pieces = chain.from_iterable(text.split() for text in texts)
     tokens = [token.lower() for piece in islice(pieces, 20_000) for token in words(piece)]
-    shares = {}
-    for code in stop_list_codes():
-        entries = set(read_stop_list(code).entries)
-        shares[code] = sum(token in entries for token in tokens) / max(len(tokens), 1)
-    best = max(shares, key=lambda code: shares[code])
-    return {"stop": best if shares[best] >= _STOP_SHARE else "", "is_large": len(tokens) >= _MANY}
+    return {"stop": likeliest_stop_list(Counter(tokens)), "is_large": len(tokens) >= _MANY}
 
 
 def _head(path: Path, study: Path) -> list[str]:

@@ -1,0 +1,71 @@
+"""Names of groups that look like two spellings of one name."""
+
+import re
+import unicodedata
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+_UNSEEN = re.compile("[\u200b\u200c\u200d\u2060\ufeff\u00ad]")
+
+
+@dataclass(frozen=True)
+class Alike:
+    """Two or more groups whose names differ in something that is hardly seen, and the rule that would join them."""
+
+    names: tuple[str, ...]
+    in_what: str
+    remedy: str
+
+
+def _white(name: str) -> str:
+    return " ".join(_UNSEEN.sub("", name).split())
+
+
+def _form(name: str) -> str:
+    return unicodedata.normalize("NFKC", name)
+
+
+_FOLDS: tuple[tuple[str, Callable[[str], str]], ...] = (
+    ("white space", _white),
+    ("the way accents are encoded", _form),
+    ("upper and lower case", str.casefold),
+    ("case, white space or encoding", lambda name: _white(_form(name)).casefold()),
+)
+
+
+def groups_alike(groups: Sequence[str]) -> list[Alike]:
+    """The groups whose names differ only in case, white space or normalisation form, each set of names once.
+
+    Examples
+    --------
+    >>> [(alike.names, alike.in_what) for alike in groups_alike(["Ostrel", "ostrel", "Haskgate"])]
+    [(('Ostrel', 'ostrel'), 'upper and lower case')]
+    """
+    found: list[Alike] = []
+    told: set[str] = set()
+    for in_what, fold in _FOLDS:
+        same: dict[str, list[str]] = {}
+        for group in groups:
+            same.setdefault(fold(group), []).append(group)
+        for names in same.values():
+            if len(names) > 1 and not told.issuperset(names):
+                told.update(names)
+                found.append(Alike(tuple(names), in_what, _remedy(names)))
+    return found
+
+
+def _remedy(names: Sequence[str]) -> str:
+    """A rule of a study file that joins them; matching is case-blind."""
+    value = _escaped(_white(names[0]))
+    globs = dict.fromkeys(_glob(name.casefold()) for name in names)
+    rules = ", ".join(f'{{ match = "{glob}", value = "{value}" }}' for glob in globs)
+    return f"in the study file, rules = [{rules}]; or write the names alike"
+
+
+def _glob(name: str) -> str:
+    plain = re.sub(r"[][*?]", "?", name.strip())
+    return _escaped(_UNSEEN.sub("?", plain))
+
+
+def _escaped(name: str) -> str:
+    return name.replace("\\", "\\\\").replace('"', '\\"')
