@@ -144,6 +144,128 @@ class WordLists(ProgramTest):
                 found = {row["term"] for row in self.succeeds("freq", "t.txt", "--lemmas", code, "--quiet").rows()}
                 self.assertEqual(set(expected.split()) - found, set())
 
+    def test_a_lemma_is_a_word_that_exists(self):
+        text = (
+            "Playing, growing, fixing and singing they swore; the bloke had gone for a cola, better-looking since the 1960s. "
+            "It ended 3-1, not 6-7; know thyself. Used things, lower huts, coming wolves, two taxes. Three cairns, one cairn; choughs."
+        )
+        kept = "bloke cola better-looking 1960s 3-1 6-7 thyself cairn choughs play grow fix sing swear go use thing low hut come wolf tax"
+        self.write("t.txt", text)
+        rows = {row["term"]: row for row in self.succeeds("freq", "t.txt", "--lemmas", "en", "--quiet").rows()}
+        self.assertEqual(set(kept.split()) - rows.keys(), set())
+        self.assertEqual(rows["cairn"]["forms"], "cairn: 1; cairns: 1")
+        self.write("de.txt", "Im Jahr 2016 sah man abgethane 3er 1960er.")
+        found = {row["term"] for row in self.succeeds("freq", "de.txt", "--lemmas", "de", "--quiet").rows()}
+        self.assertLessEqual({"2016", "3er", "1960er"}, found, "numbers have no lemma")
+        self.write("l.csv", "form,lemma\nice,xylophone\n")
+        self.write("o.txt", "The worse of it.")
+        self.assertNotIn(
+            "looks little like it", self.succeeds("check", "o.txt", "--lemmas", "en").err, "known irregular ones"
+        )
+        self.write("i.txt", "Ice on ice.")
+        run = self.succeeds("check", "i.txt", "--lemmas", "l.csv,en")
+        self.assertIn("1 form counted under a lemma that looks little like it: ice as xylophone (2 times)", run.err)
+
+    def test_words_in_capitals_are_not_function_words(self):
+        self.write(
+            "t.txt",
+            "The US army gave us maps. The US sent us home; the US is large.\n\nLET US GO, US! US! US!\n\nI and us.",
+        )
+        for case, term in (("lower", "us"), ("keep", "US")):
+            rows = {
+                row["term"]: row["freq"]
+                for row in self.succeeds("freq", "t.txt", "--case", case, "--spare", "US", "--stop", "en").rows()
+            }
+            self.assertEqual((rows["US"], rows.get("us")), ("7", None), "as typed, and us is left out")
+            rows = {
+                row["term"]: row["freq"]
+                for row in self.succeeds("freq", "t.txt", "--case", case, "--lemmas", "en").rows()
+            }
+            self.assertEqual((rows[term], rows["we"], rows["i"]), ("7", "3", "1"))
+        run = self.succeeds("check", "t.txt")
+        self.assertIn(
+            "'US' stands in capitals 3 times within sentences that are not, and stop list en takes it for 'us'",
+            run.err,
+        )
+        self.assertIn("--spare US", run.err)
+        self.assertNotIn("'GO'", run.err)
+        self.assertNotIn("in capitals", self.succeeds("check", "t.txt", "--spare", "US").err)
+        out = self.succeeds("check", "t.txt", "--lemmas", "en", "--explain", "us").out
+        self.assertIn('"US" -> case "us" -> lemma "us" (in capitals, so no pronoun) -> counted as "us", 7 times', out)
+        self.assertIn(
+            '"US" -> counted as "US" (spared)', self.succeeds("check", "t.txt", "--spare=US", "--explain=us").out
+        )
+
+    def test_what_fits_no_word_is_noted_and_typed_words_are_words(self):
+        self.write("t.txt", "Cephas is Peter. Lord and god made 3.5 miles, 1,000 steps; don’t ask.")
+        self.write("m.csv", "term,as\ncephas,Peter\ndon’t,do not\nzorp,x\nbig house,villa\n")
+        run = self.succeeds("freq", "t.txt", "--merge", "m.csv", "--stop", "lord,god,lrod")
+        rows = {row["term"]: row["freq"] for row in run.rows()}
+        self.assertEqual((rows["peter"], rows["do not"], rows.get("Peter"), rows.get("lord")), ("2", "1", None, None))
+        self.assertIn("--merge: 2 entries fit no word of the texts: 'zorp', 'big house'", run.err)
+        self.assertIn("--stop: 1 entry fits no word of the texts: 'lrod'", run.err)
+        self.assertIn("words of --stop 2", run.err)
+        run = self.succeeds("freq", "t.txt", "--only", "god,gdo,mountain hut")
+        self.assertIn("--only: 2 entries fit no word of the texts: 'gdo', 'mountain hut'", run.err)
+        for typed, kept in (("3.5", ["3.5"]), ("1,000", ["1,000"]), ("miles,3.5", ["3.5", "miles"])):
+            run = self.succeeds("freq", "t.txt", "--drop", "*", "--spare", typed)
+            self.assertEqual(sorted(row["term"] for row in run.rows()), kept)
+        self.write("case.csv", "term,as\ncephas,Peter\nlord,peter\n")
+        self.write("p.txt", "Big House\nlong stage\nbig house\n")
+        self.each_fails(
+            [
+                (
+                    1,
+                    "case.csv, row 3: 'peter' differs in case only from 'Peter' in row 2",
+                    "two names",
+                    "freq",
+                    "t.txt",
+                    "--merge",
+                    "case.csv",
+                ),
+                (
+                    1,
+                    "p.txt, line 3: 'big house' differs in case only from 'Big House' in line 1",
+                    "--case keep",
+                    "freq",
+                    "t.txt",
+                    "--phrases",
+                    "p.txt",
+                ),
+                (1, "'english' is the name of a language", "--stop en", "freq", "t.txt", "--stop", "english"),
+                (1, "'german' is the name of a language", "--lemmas de", "freq", "t.txt", "--lemmas", "german"),
+                (1, "'Dutch' is the name of a language", "--stem nl", "freq", "t.txt", "--stem", "Dutch"),
+            ]
+        )
+
+    def test_groups_that_are_hardly_told_apart_are_noted(self):
+        rows = [
+            "hut,entry",
+            "Ostrel,ice",
+            "ostrel ,ice",
+            "Hask  gate,ice",
+            "Hask gate,ice",
+            "Me\u0301da,ice",
+            "M\u00e9da,ice",
+            "Vair,ice",
+        ]
+        self.write("t.csv", "\n".join([*rows, ""]))
+        asked = ("t.csv", "--text", "entry", "--group", "hut")
+        for run in (self.succeeds("check", *asked), self.succeeds("freq", *asked)):
+            for what in ("upper and lower case", "white space", "the way accents are encoded"):
+                self.assertRegex(run.err, rf"groups '\S.*' differ only in {what}")
+            self.assertIn('rules = [{ match = "ostrel", value = "Ostrel" }]', run.err)
+            self.assertIn("blanks at the ends of 'hut' in 1 document left out", run.err)
+            self.assertNotIn("'Vair'", run.err)
+        # the rule joins them, and leaves the other groups as they are
+        rule = '[corpus]\ninput = ["t.csv"]\ntext = "entry"\ngroup = "place"\n[corpus.fields.place]\nsource = "hut"\n'
+        self.write(
+            "s.toml",
+            rule + 'rules = [{ match = "ostrel", value = "Ostrel" }, { pattern = "^hask", value = "Haskgate" }]\n',
+        )
+        groups = [row["group"] for row in self.succeeds("freq", "--study", "s.toml").rows()]
+        self.assertEqual(set(groups), {"Ostrel", "Haskgate", "Me\u0301da", "M\u00e9da", "Vair"})
+
     def test_bad_lists(self):
         self.three_huts()
         self.write("twice.csv", "term,as\nsnow,ice\nrope,gear\nSnow,weather\n")

@@ -4,6 +4,7 @@ import itertools
 import math
 import unittest
 import warnings
+from fractions import Fraction
 
 import numpy as np
 import pandas as pd
@@ -17,7 +18,7 @@ from millstone.core.document_tests import Rates, mann_whitney, permutation, welc
 from millstone.core.errors import MillstoneError
 from millstone.core.keyness import keyness
 from millstone.core.keyness_measures import ALL, MEASURES, Sides
-from millstone.core.measures import log_likelihood
+from millstone.core.measures import fisher_p, log_likelihood
 from millstone.core.settings import KeynessSettings
 from millstone.core.significance import chi2_upper_tail
 from tests.core.builders import MINI, counts_of
@@ -38,6 +39,16 @@ def measured(name: str, a: int, b: int, n1: int, n2: int, zeros: str = "add") ->
 
 def measured_p(a: int, b: int, n1: int, n2: int) -> float:
     return float(stats.chi2.sf(measured("g2", a, b, n1, n2), 1))
+
+
+def exact_p(a: int, both: int, n1: int, n2: int) -> Fraction:
+    """p of Fisher's exact test in rational arithmetic, each table's weight made from the one before."""
+    least = max(0, both - n2)
+    weights = [math.comb(n1, least) * math.comb(n2, both - least)]
+    for x in range(least, min(both, n1)):
+        weights.append(weights[-1] * (both - x) * (n1 - x) // ((x + 1) * (n2 - both + x + 1)))
+    seen = weights[a - least]
+    return Fraction(sum(weight for weight in weights if weight <= seen), sum(weights))
 
 
 class Measures(unittest.TestCase):
@@ -66,6 +77,20 @@ class Measures(unittest.TestCase):
                     np.testing.assert_allclose(
                         measured(name, a, b, n1, n2), value, rtol=1e-8, atol=1e-4 if large else 1e-9
                     )
+
+    def test_fisher_against_exact_fractions(self):
+        chance = np.random.default_rng(5)
+        tried, tiny = 0, 0
+        while tried < 200:
+            n1, n2 = (int(10 ** chance.uniform(1, 5)) for _ in range(2))
+            both = int(min(n1 + n2, 10 ** chance.uniform(0.3, 3.2)))
+            a = int(chance.integers(max(0, both - n2), min(both, n1) + 1))
+            p = exact_p(a, both, n1, n2)
+            if p > Fraction(1, 10**300):
+                tried, tiny = tried + 1, tiny + (p < Fraction(1, 10**32))
+                found = fisher_p(np.array([a]), np.array([both - a]), n1, n2)[0]
+                np.testing.assert_allclose(found, float(p), rtol=1e-10, err_msg=f"{a} of {both}, {n1}, {n2}")
+        self.assertGreater(tiny, 20)
 
     def test_every_measure_is_within_its_span_and_explained(self):
         for name, measure in MEASURES.items():

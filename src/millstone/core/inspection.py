@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,7 +17,7 @@ from millstone.core.cleaning import (
 )
 from millstone.core.corpus import Corpus, Document, group_codes
 from millstone.core.group_names import groups_alike
-from millstone.core.lists import is_in_capitals
+from millstone.core.lists import WordLists, fold_case, is_in_capitals
 from millstone.core.repeats import Repeats
 from millstone.core.wording import NAMED, listed, numbered
 
@@ -321,6 +321,31 @@ def times_in_capitals(corpus: Corpus) -> dict[str, int]:
         # annotated forms may stand several times
         found[corpus.forms[place]] = found.get(corpus.forms[place], 0) + int(counted[place])
     return found
+
+
+def odd_lemmas(corpus: Corpus, lists: WordLists, lemmas: Sequence[str]) -> list[Finding]:
+    """Forms whose lemma shares fewer than half of its letters with them, and is not known to be so.
+
+    `lemmas` is (F,), what each form of the corpus counts as.
+    """
+    irregular = {form for one in lists.lemmas for form in one.irregular}
+    totals = column_sums(corpus.form_counts)
+    number: Counter[tuple[str, str]] = Counter()
+    for form, lemma, times in zip(corpus.forms, lemmas, totals.tolist(), strict=True):
+        word = fold_case(form)
+        if fold_case(lemma) != word and word not in irregular:
+            shared = (Counter(word) & Counter(fold_case(lemma))).total()
+            if 2 * shared < len(lemma):
+                number[word, lemma] += times
+    if not number:
+        return []
+    shown = [f"{word} as {lemma} ({times:,} times)" for (word, lemma), times in number.most_common()]
+    return [
+        Finding(
+            f"{numbered(len(shown), 'form')} counted under a lemma that looks little like it: {listed(shown)}",
+            "look at them with --explain; a table form,lemma of yours goes before: --lemmas mine.csv,LANG",
+        )
+    ]
 
 
 def _of_words(corpus: Corpus) -> list[Finding]:

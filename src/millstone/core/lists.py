@@ -10,6 +10,8 @@ import numpy as np
 from millstone.core.tokens import normalise, words
 
 GIVEN = "given"
+UNSURE = "?"
+"""Before lemmas that only a rule makes, with blanks between them: one counts where the texts have it."""
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,7 @@ class WordList:
 class Lemmas:
     """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
 
+    What it gives may be `UNSURE`. Forms in `irregular`, in small letters, are known to differ much from their lemma.
     With `spare_names`, forms that stand in capitals within sentences are not asked for. A form in capitals
     throughout is none of the `pronouns`, which are in small letters: US is not us. `version` changes with its data;
     "" where looking up is so quick that nothing need be remembered.
@@ -45,6 +48,7 @@ class Lemmas:
     spare_names: bool = False
     version: str = ""
     pronouns: Set[str] = frozenset()
+    irregular: Set[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from millstone.core.corpus import Corpus, Lowered
 from millstone.core.errors import DataError
 from millstone.core.lists import (
     GIVEN,
+    UNSURE,
     Entries,
     Lemmas,
     WordList,
@@ -232,6 +233,7 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tu
     """The lemma of each form, and the name of the source that knew it."""
     is_name = names_in(corpus, totals) if any(source.spare_names for source in sources) else None
     found, known_by = [], []
+    present: set[str] = set()
     for number, form in enumerate(corpus.forms):
         lemma: str | None = None
         for source in sources:
@@ -241,6 +243,9 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tu
                 lemma = form
             elif not (source.spare_names and is_name is not None and is_name[number]):
                 lemma = source.lemma_of(form)
+                if lemma and lemma.startswith(UNSURE):
+                    present = present or set(_folded(corpus.forms, fold_case))
+                    lemma = next((one for one in lemma[1:].split() if fold_case(one) in present), form)
             if lemma:
                 break
         found.append(lemma or form)

@@ -2,18 +2,19 @@
 
 import tomllib
 from collections.abc import Callable, Mapping
+from functools import cache
 from importlib import metadata, resources
 from pathlib import Path
 
 import millstone
 from millstone.core.declare import looks_like_path, nearest
 from millstone.core.errors import DataError
-from millstone.core.lists import GIVEN, Lemmas, as_word, fold_case
+from millstone.core.lists import GIVEN, UNSURE, Lemmas, as_word, fold_case
+from millstone.sources.english import english_lemma
 from millstone.sources.languages import CODES, code_of
 
 # where nouns have capitals, a capital says nothing about names
 _CAPITAL_NOUNS = ("de", "lb")
-_POSSESSIVE = "'s"
 # stemmers that go by another code than their language elsewhere
 _STEMMERS = {"norwegian": "no"}
 
@@ -32,14 +33,37 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
         table = {as_word(form): lemma for form, lemma in read_table(name).items()}
         return Lemmas(Path(name).name, lambda form: table.get(fold_case(form)))
     lemma_of = _of_language(name)
-    version = f"{metadata.version('simplemma')} {millstone.__version__} {sorted(_exceptions(name).items())}"
+    package = metadata.version("lemminflect" if name == "en" else "simplemma")
     return Lemmas(
-        name, lemma_of, spare_names=name not in _CAPITAL_NOUNS, version=version, pronouns=_pronouns(name) - {"i"}
+        name,
+        lemma_of,
+        spare_names=name not in _CAPITAL_NOUNS,
+        version=f"{package} {millstone.__version__} {sorted(_exceptions(name).items())}",
+        pronouns=_pronouns(name) - {"i"},
+        irregular=frozenset(_exceptions(name)),
     )
 
 
 def _of_language(code: str) -> Callable[[str], str | None]:
-    from simplemma import lemmatize
+    exceptions = _exceptions(code)
+    look_up = _english if code == "en" else _by_dictionary(code)
+
+    def lemma_of(form: str) -> str:
+        # numbers, years and scores have no lemma
+        if any(map(str.isdecimal, form)):
+            return form
+        return exceptions.get(form.lower()) or look_up(form)
+
+    return lemma_of
+
+
+def _english(form: str) -> str:
+    return english_lemma(form, _exceptions("en"))
+
+
+def _by_dictionary(code: str) -> Callable[[str], str]:
+    """The lemmas of a general package; one that a rule made is unsure unless the dictionary has it as a word."""
+    from simplemma import is_known, lemmatize
     from simplemma.strategies.dictionaries.dictionary_factory import SUPPORTED_LANGUAGES
 
     known = sorted(SUPPORTED_LANGUAGES)
@@ -50,18 +74,13 @@ def _of_language(code: str) -> Callable[[str], str | None]:
             f"--lemmas: there are no lemmas for {code!r}{nearest(code, known)}",
             f"there are {', '.join(known)}; for a table of yours type ./{code}",
         )
-    exceptions = _exceptions(code)
 
     def lemma_of(form: str) -> str:
-        lower = form.lower()
-        if lower in exceptions:
-            return exceptions[lower]
-        base = form.removesuffix(_POSSESSIVE) if code == "en" else form
-        # a contraction is two words, of which a lemma would drop one: don't, I'm, it's
-        if code == "en" and ("'" in base or (base != form and base.lower() in exceptions)):
-            return form
-        asked = base.lower() if base.isupper() else base
-        return str(lemmatize(asked, lang=code))
+        asked = form.lower() if form.isupper() else form
+        lemma = str(lemmatize(asked, lang=code))
+        if lemma == asked or is_known(asked, lang=code) or is_known(lemma, lang=code):
+            return lemma
+        return UNSURE + lemma
 
     return lemma_of
 
@@ -73,6 +92,7 @@ def _pronouns(code: str) -> frozenset[str]:
     return frozenset(tomllib.loads(data.joinpath("pronouns.toml").read_text("utf-8")).get(code, ()))
 
 
+@cache
 def _exceptions(code: str) -> dict[str, str]:
     """Millstone's own table for a language, form -> lemma; empty where there is none."""
     file = resources.files("millstone.data").joinpath(f"lemmas_{code}.toml")

@@ -10,7 +10,7 @@ from millstone.core.columns import COLUMNS
 from millstone.core.corpus import Corpus, Document, group_sizes
 from millstone.core.errors import DataError
 from millstone.core.explain import explained
-from millstone.core.inspection import Finding, Inspector, findings, overview
+from millstone.core.inspection import Finding, Inspector, findings, odd_lemmas, overview
 from millstone.core.lists import Entries, WordLists, fold_case
 from millstone.core.phrases import with_phrases
 from millstone.core.result import Result
@@ -52,6 +52,9 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     result = Result("check", frame, columns, sizes, step.typed)
     found = findings(corpus, inspector, _function_words(corpus, lists))
+    if step.languages_of_lemmas:
+        stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}
+        found += odd_lemmas(corpus, lists, stages["lemma"].values)
     return Checked(result, tuple(found), inspector, provenance, cleaned, too_short)
 
 
