@@ -286,14 +286,14 @@ class WordLists(ProgramTest):
             (1, "the stop list 'en' has no class 'pronoun'; did you mean 'pronouns'?", "articles", "--stop=en:pronoun"),
             (1, "--pos needs annotated texts, and these are plain", "CoNLL-U", "--pos=NOUN"),
             (2, "--tokens: must be one of words, spaces, characters, pattern:REGEX, not 'word'; did you mean 'words'?", "--help", "--tokens=word"),
-            (2, "--tokens: '[' is no regular expression", "--help", "--tokens=pattern:["),
+            (2, "--tokens: '[' is not a valid regular expression", "--help", "--tokens=pattern:["),
             (2, "--cut: must be one of links, mentions, hashtags, markup, pattern:REGEX, not 'link'", "--help", "--cut=link"),
             (2, "--mend: must be one of entities, hyphens", "--help", "--mend=entitys"),
             (2, "--drop-running: must be 2 or more, not 1", "--help", "--drop-running=1"),
             (2, "--unit: must be one of whole, page, paragraph", "--help", "--unit=parts:0"),
             (2, "--where: must be FIELD, one of = != < <= > >= ~, and a value, not 'hut'", "--help", "--where=hut"),
-            (2, "--where: '(' is no regular expression", "--help", "--where=hut ~ ("),
-            (2, "--path-pattern: '(?P<a' is no regular expression", "--help", "--path-pattern=(?P<a"),
+            (2, "--where: '(' is not a valid regular expression", "--help", "--where=hut ~ ("),
+            (2, "--path-pattern: '(?P<a' is not a valid regular expression", "--help", "--path-pattern=(?P<a"),
         ]  # fmt: skip
         self.each_fails([(*row[:3], "freq", "huts", row[3]) for row in table])
 

@@ -47,6 +47,40 @@ class Contrasts(ProgramTest):
         some = self.contrast("huts", "--dictionary", "d.toml", "--select", "both")
         self.assertEqual({row["value"] for row in some}, {"both"})
 
+    def test_groups_keep_their_order_in_saved_tables(self) -> None:
+        inputs = ("old=huts/B", "new=huts/A")
+        rows = self.contrast(*inputs, "--dictionary", "d.toml")
+        self.assertEqual((rows[0]["group_a"], rows[0]["group_b"]), ("old", "new"))
+        for ending in ("csv", "json", "xlsx", "parquet"):
+            self.succeeds("categories", *inputs, "--dictionary", "d.toml", "-o", f"dc.{ending}")
+            self.assertEqual(self.contrast("--table", f"dc.{ending}", "--values", "cold,water,both"), rows, ending)
+
+    def test_one_text_or_group_has_a_course(self) -> None:
+        one = ("huts/A/5.txt", "--dictionary", "d.toml", "--unit", "parts:4")
+        run = self.succeeds("contrast", *one, "--trend", "t.csv", "--chart", "d.png", "--chart-kind", "development")
+        self.assertEqual([row["value"] for row in run.rows()], ["cold", "water", "both"])
+        self.assertEqual([row["slope"] for row in run.rows()], [row["slope"] for row in self.table("t.csv")])
+        self.assertIn("read 4 parts of 1 text, 33 tokens, group 5", run.err)
+        self.assertIn("one group, 5: nothing to compare", run.err)
+        self.assertTrue((self.folder / "d.png").read_bytes().startswith(b"\x89PNG"))
+        run = self.succeeds("contrast", "a=huts/A/5.txt", "b=huts/B/5.txt", *one[1:])
+        self.assertEqual(run.err.count("no standard deviation"), 1, "once, not in each row")
+        self.assertIn("--independent-units takes its parts as observations", run.err)
+        self.assertEqual({row["note"] for row in run.rows()}, {""})
+        run = self.succeeds("contrast", "huts/A", "--group", "part", *one[1:])
+        self.assertEqual(
+            [(row["group_a"], row["group_b"]) for row in run.rows()[:3]], [("1", "2"), ("1", "3"), ("1", "4")]
+        )
+        self.assertIn("read 20 parts of 5 texts", run.err)
+        self.assertNotIn("document", run.err)
+        self.each_fails(
+            [
+                (1, "there is one: '5'", "--chart-kind development", "contrast", *one),
+                (1, "--trend: the texts are not cut into parts", "--unit parts:12", "contrast", *one[:3], "--trend", "x.csv"),
+                (1, "has no column or field 'part'", "--unit parts:10", "freq", "huts", "--group", "part"),
+            ]
+        )  # fmt: skip
+
     def test_measures_and_fields(self) -> None:
         lines = ["entry,hut,nights"] + [f"{'snow ' * n} and ice {n},{'AB'[n % 2]},{n}" for n in range(2, 12)]
         self.write("book.csv", "\n".join([*lines, "no nights here at all,A,"]))

@@ -206,7 +206,7 @@ otherwise = "other"
             "id,entry,n,when,hut\na,ice,9,2018-05-03,Ostrel\nb,axe,10,2018-06-01,\nc,snow,,2019-01-01,Haskgate\n",
         )
         table = (
-            ("n > 9", "b"), ("n <= 9.0", "a"), ("n = 09", "a"), ("n != 9", "b"), ("n = ''", "c"), ("n=", "c"),
+            ("n > 9", "b"), ("n <= 9.0", "a"), ("n = 9.00", "a"), ("n != 9", "b"), ("n = ''", "c"), ("n=", "c"),
             ("hut != ''", "ac"), ("hut ~ ^Os", "a"), ("when >= 2018-06", "bc"), ("when = 2018", "ab"), ("when < 2018-06-01", "a"),
             ("document != b", "ac"), ("id = b", "b"), ("group = t", "abc"), ("file ~ csv$", "abc"), ("hut > A", "ac"),
         )  # fmt: skip
@@ -216,6 +216,50 @@ otherwise = "other"
         for (condition, expected), run in zip(table, runs, strict=True):
             with self.subTest(condition):
                 self.assertEqual("".join(row["document"] for row in run.rows()), expected, run.err)
+
+    def test_conditions_that_no_value_can_hold_by_chance(self):
+        years = ["2018", "n.d.", "ca. 2017", "2018?", "2016-5-1", "2_018", "Nan", "Inf", "2019", "007", ""]
+        self.write("y.csv", "year,t\n" + "".join(f"{year},w{n}\n" for n, year in enumerate(years)))
+        table = {
+            "year >= 2018": ["2018", "2019"],
+            "year <= 2016-05-01": ["2016-5-1"],
+            "year = 2016-05-01": ["2016-5-1"],
+            "year < 8": ["007"],
+            "year = 7": [],
+            "year = 007": ["007"],
+            "year = 2018.0": ["2018"],
+            "year == 2019": ["2019"],
+            "year = Nan": ["Nan"],
+            "year != 2018": [year for year in years if year not in ("2018", "")],
+            "year = ''": [""],
+        }
+        for condition, kept in table.items():
+            with self.subTest(condition):
+                run = self.millstone("freq", "y.csv", "--text=t", "--where", condition)
+                found = [years[int(row["term"][1:])] for row in run.rows()] if run.code == 0 else []
+                self.assertEqual(sorted(found), sorted(kept), run.err)
+                if condition == "year >= 2018":
+                    self.assertIn("left out 6 documents whose year is no number, such as 'n.d.'", run.err)
+                if "==" in condition:
+                    self.assertIn("== is taken for =", run.err)
+        self.fails(
+            1,
+            "no document has a field 'yaer'; did you mean 'year'?",
+            "the fields are year,",
+            "freq",
+            "y.csv",
+            "--text=t",
+            "--where=yaer = 1",
+        )
+        self.fails(
+            1,
+            "--where leaves no document",
+            "year is 2018, n.d., ca. 2017, 2018?, 2016-5-1 and 5 more",
+            "freq",
+            "y.csv",
+            "--text=t",
+            "--where=year = 7",
+        )
 
     def test_folders_that_link_in_circles_and_lie_deep(self):
         deep = "/".join(["d"] * 60)
@@ -282,7 +326,7 @@ otherwise = "other"
             ("two.csv, row 3: 'one' stands in the column 'file' twice", "one row", "txt", "--metadata=two.csv"),
             ("none.csv: its column 'file' names no document", "--id", "txt", "--metadata=none.csv"),
             ("--path-pattern (?P<y>zzz): no path of the input fits it", "/ between", "txt", "--path-pattern=(?P<y>zzz)"),
-            ("no document has a field 'hat'; did you mean 'hut'?", "id, hut, document", "t.csv", "--text=entry", "--where=hat = 1"),
+            ("no document has a field 'hat'; did you mean 'hut'?", "hut, ", "t.csv", "--text=entry", "--where=hat = 1"),
             ("--where leaves no document of 1 document", "loosen", "t.csv", "--text=entry", "--where=hut = x"),
             ("t.csv, row 2: the group column 'hut' is empty", "--where \"hut != ''\"", "t.csv", "--text=entry", "--group=hut"),
             ("one.txt in group Fallowmere has 24 tokens, too few for 99 parts", "--min-tokens 99", "txt", "--unit=parts:99"),

@@ -76,6 +76,79 @@ class Inputs(ProgramTest):
         self.assertIn("skipped 1 file (a table without the column entry): Ostrel/other.csv", run.err)
         self.assertIn("skipped 2 files", self.succeeds("freq", "huts").err)
 
+    def test_the_column_that_names_documents_may_make_the_groups(self):
+        self.write("book.csv", TABLE)
+        groups = self.groups("book.csv", "--text", "entry", "--id", "id", "--group", "id")
+        self.assertEqual({group: len(terms) for group, terms in groups.items()}, {"1": 2, "2": 4, "4": 1})
+
+    def test_a_file_is_read_once_for_a_group(self):
+        self.write("huts/A/1.txt", "ice ice")
+        self.write("huts/B/2.txt", "snow")
+        (self.folder / "huts/A/l.txt").symlink_to("1.txt")
+        (self.folder / "huts/B/h.txt").hardlink_to(self.folder / "huts/A/1.txt")
+        run = self.succeeds("freq", "huts", "huts/A", "A=huts/A/*.txt", "--columns", "group,term,freq")
+        self.assertEqual(
+            [tuple(row.values()) for row in run.rows()], [("A", "ice", "2"), ("B", "ice", "2"), ("B", "snow", "1")]
+        )
+        self.assertRegex(
+            run.err, "note: named more than once, read once in its group: huts/A/l.txt, .* and 2 more|huts/A/l.txt"
+        )
+        self.assertIn("one file in several groups (A, B), read for each: huts/B/h.txt", run.err)
+        self.succeeds("freq", "huts/A", "-o", "l.csv")
+        run = self.succeeds("freq", "--lists", "l.csv", "./l.csv")
+        self.assertEqual(run.rows()[0]["freq"], "2", "a list is not added to itself")
+        self.assertIn("named more than once, read once in its group: l.csv", run.err)
+
+    def test_results_are_never_texts(self):
+        self.write("1.txt", "ice")
+        first = self.succeeds("freq", ".", "--group", "folder").out
+        for name in ("r.md", "r.html", "r.csv", "results/deep.json"):
+            (self.folder / name).parent.mkdir(exist_ok=True)
+            self.succeeds("freq", ".", "--group", "folder", "-o", name, "--chart", f"{name}.pdf")
+        run = self.succeeds("freq", ".", "--group", "folder")
+        self.assertEqual(run.out, first)
+        self.assertIn("(written by millstone)", run.err)
+
+    def test_tables_that_are_parted_by_other_signs(self):
+        rows = [f"{n},{'AB'[n % 2]},rope; ice; snow; word{n}" for n in range(30)]
+        self.write("semi.csv", "\n".join(["id,hut,entry", *rows, ""]))
+        self.write("pipe.csv", "\n".join(["id,hut,entry", *(row.replace("; ", " | ") for row in rows), ""]))
+        for name in ("semi.csv", "pipe.csv"):
+            self.assertEqual(self.groups(name, "--text=entry", "--group=hut")["A"]["rope"], "15")
+        self.write("caret.csv", "id^entry\n1^rope, ice and more words\n")
+        self.assertEqual(self.groups("caret.csv", "--delimiter", "^")["caret"]["rope"], "1")
+        self.fails(1, "which column is the text?", "--delimiter", "freq", "caret.csv")
+        self.write(
+            "comma.csv", "hut;score;entry\n" + "".join(f"{hut};{n},{n};rope\n" for hut in "AB" for n in range(3))
+        )
+        run = self.succeeds("contrast", "comma.csv", "--text=entry", "--group=hut", "--values=score")
+        self.assertAlmostEqual(float(run.rows()[0]["mean_a"]), 1.1)
+        self.assertIn("took the comma in score of comma.csv for a decimal comma", run.err)
+
+    def test_what_could_be_meant_in_two_ways_is_noted_or_refused(self):
+        self.write("twice.csv", "hut,entry,hut\nA,ice,B\n")
+        run = self.succeeds("freq", "twice.csv", "--text=entry", "--group=hut")
+        self.assertIn("twice.csv has several columns of one name; a later 'hut' is called 'hut_3'", run.err)
+        self.write("huts/A/2016.txt", "ice")
+        self.write("huts/B/2016.txt", "snow")
+        self.write("meta.csv", "file,warden\n2016,Rhona\n")
+        run = self.succeeds("freq", "huts", "--metadata", "meta.csv")
+        self.assertIn("the row '2016' of meta.csv joins files of several folders: A/2016.txt, B/2016.txt", run.err)
+        self.write("twice.jsonl", '{"hut": "A", "entry": "ice", "hut": "B"}\n')
+        self.write("twice.json", '[{"hut": "A", "entry": "ice"},\n {"entry": "a", "entry": "b"}]')
+        self.write("late.csv", "entry\n" + "ice\n" * 100_000 + "i\0ce\n")
+        self.write("late.txt", "ice " * 2_000_000 + "i\0ce")
+        self.write("broken.json", '[{"entry": "ice"},\n oops]')
+        self.each_fails(
+            [
+                (1, "twice.jsonl, line 1: the key 'hut' stands twice", "JSON object", "freq", "twice.jsonl", "--text=entry"),
+                (1, "twice.json: the key 'entry' stands twice", "list of objects", "freq", "twice.json", "--text=entry"),
+                (1, "broken.json, line 2, column 2", "list of objects", "freq", "broken.json", "--text=entry"),
+                (1, "late.csv is no plain text: there is a zero character at line 100,002", "damaged", "freq", "late.csv", "--text=entry", "--encoding=utf-8"),
+                (1, "late.txt is no plain text: there is a zero character at offset 8,000,001", "convert it", "freq", "late.txt"),
+            ]
+        )  # fmt: skip
+
     def test_standard_input(self):
         self.assertEqual(self.groups("-", input="Ice and ice"), {"standard input": {"ice": "2", "and": "1"}})
         self.write("study.toml", '[corpus]\ninput = ["early=-"]')

@@ -3,6 +3,8 @@
 import json
 import unittest
 
+import openpyxl
+
 from tests.cli.program import ProgramTest
 
 TEXTS = {
@@ -152,6 +154,40 @@ class Lists(ProgramTest):
             "save the lists whole", "keyness", "--lists", "old.csv", "new.csv",
         )  # fmt: skip
 
+    def test_lists_come_back_from_every_format(self):
+        asked = ("freq", "late=huts/B", "early=huts/A", "--max-freq", "2", "--quiet")
+        expected = None
+        for ending in ("csv", "tsv", "json", "jsonl", "xlsx", "parquet"):
+            with self.subTest(ending):
+                self.succeeds(*asked, "-o", f"l.{ending}")
+                run = self.succeeds("keyness", "--lists", f"l.{ending}", "--min-freq", "1")
+                found = (
+                    run.out,
+                    [line for line in run.err.splitlines() if "corpus sizes" in line or "a cut list" in line],
+                )
+                expected = expected or found
+                self.assertEqual(found, expected)
+        self.assertIn("late\tearly\t", expected[0], "the order of the groups stays")
+        self.assertIn("late 9 tokens (its companion), early 11 tokens (its companion)", expected[1][0])
+        self.assertIn("(late, early: --max-freq 2)", expected[1][1])
+        run = self.succeeds("freq", "--lists", "l.xlsx")
+        self.assertIn("read 2 sheets of l.xlsx: late, early (--sheet names one)", run.err)
+        groups = {row["group"] for row in self.succeeds("freq", "--lists", "l.xlsx", "--sheet", "early").rows()}
+        self.assertEqual(groups, {"early"})
+        book = openpyxl.Workbook()
+        for title, rows in (
+            ("Ostrel", [("word", "count"), ("ice", 3)]),
+            ("notes", [("mind", "this")]),
+            ("Vair", [("Word", "Freq"), ("fog", 2)]),
+        ):
+            sheet = book.create_sheet(title)
+            for row in rows:
+                sheet.append(row)
+        book.save(self.folder / "other.xlsx")
+        run = self.succeeds("freq", "--lists", "other.xlsx")
+        self.assertEqual([(row["group"], row["term"]) for row in run.rows()], [("Ostrel", "ice"), ("Vair", "fog")])
+        self.assertIn("read 2 sheets of other.xlsx: Ostrel, Vair; no lists: notes", run.err)
+
     def test_a_list_without_companion_is_taken_as_whole_and_that_is_noted(self):
         self.write("old.csv", "term,freq\nice,30\n")
         self.write("new.csv", "term,freq\nice,30\nrope,1\n")
@@ -163,6 +199,8 @@ class Lists(ProgramTest):
     def test_wrong_lists(self):
         self.write("half.csv", "term,freq\nice,3\nrope,2.5\n")
         self.write("two.csv", "term,freq\nice,30\n")
+        self.write("docs.csv", "term,freq,docs\nice,3,5\n")
+        self.write("few.csv", "term,freq,docs\nice,3,2\n")
         self.write("words.csv", "a,b\nice,snow\n")
         self.write("book.docx", "")
         self.succeeds("freq", "huts", "--ngram", "1..2", "-o", "mixed.csv")
@@ -170,6 +208,23 @@ class Lists(ProgramTest):
             [
                 (1, "half.csv, row 3: freq is '2.5'", "--freq COLUMN", "freq", "--lists", "half.csv"),
                 (1, "two.csv has no column 'nr'", "--freq", "freq", "--lists", "two.csv", "--freq", "nr"),
+                (
+                    1,
+                    "docs.csv: 'ice' stands in more documents (5) than it has occurrences (3)",
+                    "--docs",
+                    "freq",
+                    "--lists",
+                    "docs.csv",
+                ),
+                (
+                    1,
+                    "'ice' stands in 2 documents, more than the 1 of its corpus",
+                    "--documents few=N",
+                    "freq",
+                    "--lists",
+                    "few.csv",
+                    "--documents=few=1",
+                ),
                 (1, "words.csv: which column is the term?", "--term COLUMN", "freq", "--lists", "words.csv"),
                 (
                     1,

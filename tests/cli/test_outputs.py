@@ -16,6 +16,8 @@ import openpyxl
 import pandas as pd
 from scipy.io import mmread
 
+from millstone.core.errors import DataError
+from millstone.results.writing import Outputs
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 
@@ -214,6 +216,52 @@ class Tables(ProgramTest):
         narrow, _ = self.on_a_terminal(80, *asked)
         self.assertEqual(narrow[0], "A (1 document, 5 tokens) compared with B (1 document, 3 tokens)")
 
+    def test_top_cuts_the_file_and_that_is_said(self):
+        run = self.succeeds("freq", "huts", "--top", 1, "-o", "f.csv")
+        whole = len(self.succeeds("freq", "huts").rows())
+        self.assertIn(f"saved 3 of {whole} rows (--top 1)\n", run.err)
+        self.assertEqual(len(self.table("f.csv")), 3)
+        notes = json.loads((self.folder / "f.csv-metadata.json").read_text("utf-8"))["notes"][0]
+        self.assertEqual(notes["rows"], {"saved": 3, "of": whole})
+        run = self.succeeds("freq", "huts", "--match", "r*", "-o", "lists/")
+        self.assertIn("saved 1 of", run.err)
+        notes = json.loads((self.folder / "lists/Ostrel.csv-metadata.json").read_text("utf-8"))["notes"][0]
+        self.assertEqual(notes["rows"], {"saved": 1, "of": 6}, "of its own group")
+        self.assertNotIn("saved", self.succeeds("freq", "huts", "-o", "all.csv").err)
+        lines, _ = self.on_a_terminal(100, "freq", "huts", "--top", "1")
+        self.assertIn("-o FILE.csv without --top saves all", "\n".join(lines))
+
+    def test_tables_that_cannot_be_drawn_or_filtered(self):
+        self.write("d.toml", '[categories]\nterm = ["rope*"]\nx = ["ice"]\n')
+        whole = {"freq": (), "keyness": (), "logodds": (), "categories": ("--dictionary", "d.toml")}
+        for command, options in whole.items():
+            self.succeeds(command, "huts", *options, "--columns", "term", "-o", f"{command}.csv")
+        self.succeeds("keyness", "huts", "--wide", "-o", "wide.csv")
+        self.succeeds("contrast", "huts", "--dictionary", "d.toml", "--columns", "value,p", "-o", "contrast.csv")
+        self.each_fails(
+            [
+                *((1, f"lacks columns that a figure of {name} is made of", "without --columns", "chart", f"{name}.csv") for name in (*whole, "contrast")),
+                (1, "side by side cannot be drawn", "without --wide", "chart", "wide.csv"),
+                (1, "--match: the table has no terms", "leave the option out", "categories", "huts", "--dictionary=d.toml", "--match=s*"),
+                (2, "--validate counts nothing, and --marked", "--dictionary", "categories", "huts", "--validate=d.toml", "--marked=m.html"),
+                (2, "--draws: must be 1 or more", "--help", "contrast", "huts", "--dictionary=d.toml", "--interval=bootstrap", "--draws=0"),
+                (2, "--draws: must be 10,000,000 or less", "--help", "contrast", "huts", "--dictionary=d.toml", "--draws=1000000000"),
+                (2, "--show: must be 1,000,000,000,000,000 or less", "--help", "check", "huts", "--show=9223372036854775808"),
+                (2, "--unit: must be one of", "--help", "freq", "huts", "--unit=words:99999999999999999999"),
+                (2, "--chart-top: must be 500 or less", "--help", "freq", "huts", "--chart-top=99999999999999999999"),
+                (2, "--jobs: must be 1,000 or less", "--help", "freq", "huts", "--jobs=99999999999999999999"),
+            ]
+        )  # fmt: skip
+        self.write("empty.csv", "id,entry\n")
+        self.assertIn(
+            "looks wrong: there is no text to count", self.succeeds("check", "empty.csv", "--text=entry").err
+        )
+        self.write("p.txt", "the rope\n")
+        asked = ("huts", "--phrases=p.txt")
+        types = [float(row["types"]) for row in self.succeeds("profile", *asked, "--per-document").rows()]
+        rows = self.succeeds("contrast", *asked, "--values=types").rows()
+        self.assertEqual(float(rows[1]["mean_b"]), (types[2] + types[3]) / 2)
+
 
 class Companion(ProgramTest):
     def test_it_says_what_columns_mean_and_how_the_table_came_about(self):
@@ -248,7 +296,8 @@ class SafeWriting(ProgramTest):
         self.write("mine.csv", "a,b\n")
         self.write("figure.png", b"png")
         self.write("in.csv", "t\nice\n")
-        (self.folder / "sub").mkdir()
+        for name in ("sub", "lists"):
+            (self.folder / name).mkdir()
         table = [
             (1, "no folder nowhere to write f.csv", "make it first", "freq", "huts", "-o", "nowhere/f.csv"),
             (1, "mine.csv is there already and was not written by millstone", "--force", "freq", "huts", "-o", "mine.csv"),
@@ -259,7 +308,22 @@ class SafeWriting(ProgramTest):
             (2, "the ending of 'k.gif' is none", ".png, .svg, .pdf", "keyness", "huts", "--chart", "k.gif"),
             (2, "--chart: the ending of 'k.csv'", ".png", "keyness", "huts", "-o", "k.csv", "--chart", "./k.csv"),
             (2, "in.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "in.csv", "--force"),
+            (2, "link.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "link.csv", "--force"),
+            (2, "hard.csv is one of the inputs", "another name", "freq", "tables", "--text=t", "-o", "hard.csv", "--force"),
+            (2, "tables/t.csv is one of the inputs", "another name", "freq", "tables", "--text=t", "-o", "tables/t.csv", "--force"),
+            (2, "stop.csv is one of the inputs", "another name", "freq", "huts", "--stop=stop.csv", "-o", "stop.csv", "--force"),
+            (2, "stop.csv is one of the inputs", "another name", "freq", "huts", "--metadata=stop.csv", "-o", "stop.csv", "--force"),
+            (2, "list.csv is one of the inputs", "another name", "keyness", "huts", "--against=list.csv", "-o", "list.csv", "--force"),
+            (2, "list.csv is one of the inputs", "another name", "logodds", "huts", "--prior=list.csv", "-o", "list.csv", "--force"),
+            (2, "lists/l.csv is one of the inputs", "another name", "freq", "--lists", "lists", "-o", "lists/l.csv", "--force"),
+            (2, "list.csv is one of the inputs", "another name", "contrast", "--table=list.csv", "--values=freq", "-o", "list.csv", "--force"),
         ]  # fmt: skip
+        for name in ("list.csv", "lists/l.csv"):
+            self.succeeds("freq", "huts/Ostrel", "-o", name)
+        self.write("stop.csv", "term\nrope\n")
+        self.write("tables/t.csv", "t\nice\n")
+        (self.folder / "link.csv").symlink_to("in.csv")
+        (self.folder / "hard.csv").hardlink_to(self.folder / "tables/t.csv")
         for status, what, remedy, *arguments in table:
             with self.subTest(arguments):
                 self.fails(status, what, remedy, *arguments)
@@ -272,6 +336,23 @@ class SafeWriting(ProgramTest):
         self.fails(1, "f.csv was edited since millstone wrote it", "--force", "freq", "huts", "-o", "f.csv")
         self.succeeds("freq", "huts", "-o", "f.csv", "--force")
         self.assertEqual(self.table("f.csv")[0]["term"], "the")
+
+    def test_what_another_program_writes_meanwhile_is_not_replaced(self):
+        for before in (None, "own"):
+            outputs = Outputs()
+            path = self.folder / f"{before}.csv"
+            if before:
+                outputs.claim(path)
+                outputs.add(path, b"first")
+                outputs.commit()
+                outputs = Outputs()
+            outputs.claim(path)
+            outputs.add(path, b"result")
+            path.write_bytes(b"somebody else's work")
+            with self.assertRaisesRegex(DataError, "was written by another program meanwhile"):
+                outputs.commit()
+            self.assertEqual(path.read_bytes(), b"somebody else's work")
+            self.assertEqual([one.name for one in self.folder.glob(".*.part")], [])
 
     def test_a_full_disk_leaves_everything_as_it_was(self):
         self.succeeds("freq", "huts", "-o", "f.csv", "--top", 1)

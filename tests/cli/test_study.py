@@ -1,5 +1,6 @@
 """Study files, the demo, and charts of saved tables."""
 
+import json
 import random
 import tomllib
 import unittest
@@ -173,6 +174,25 @@ class Study(ProgramTest):
 
 
 class Demo(ProgramTest):
+    def test_init_lets_no_data_write_the_study(self):
+        hostile = 'x\n[[step]]\ncommand = "freq"\noutput = "evil.csv"\n#'
+        names = [f"{hostile}A", "B\u2028[[step]]", 'C"', "D\\", "\x7f\x01E"]
+        rows = [
+            {"id": f"e{n}", hostile: names[n % 5], "te\x7fxt": "some words of a text that runs on", "o'\"\\": "z"}
+            for n in range(40)
+        ]
+        self.write('ev"il\n[[step]].jsonl', "".join(json.dumps(row) + "\n" for row in rows))
+        for name in ("one\n[[step]]", 'two"#'):
+            self.write(f"folder/{name}/1.txt", "some words of a text that runs on")
+        for number, path in enumerate(('ev"il\n[[step]].jsonl', "folder")):
+            self.succeeds("init", path, "-o", f"{number}.toml")
+            study = tomllib.loads((self.folder / f"{number}.toml").read_text("utf-8"))
+            self.assertEqual([step["command"] for step in study["step"]], ["freq", "keyness", "logodds"])
+            self.assertEqual(set(study), {"study", "corpus", "prepare", "step"})
+            self.assertEqual(study["corpus"]["input"], [path])
+        study = tomllib.loads((self.folder / "0.toml").read_text("utf-8"))
+        self.assertEqual((study["corpus"]["text"], study["corpus"]["group"]), ("te\x7fxt", hostile))
+
     def test_twice_into_one_folder_and_never_over_other_peoples_files(self):
         run = self.succeeds("demo", "huts")
         for word in (

@@ -12,7 +12,7 @@ class ChartSettings:
     """The figure of a result."""
 
     chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
-    chart_top: int = setting(whole("N", 1), 15, "draw so many terms or categories of each")
+    chart_top: int = setting(whole("N", 1, most=500), 15, "draw so many terms or categories of each")
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 import sys
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -76,7 +77,8 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     if "study" in typed:
         study = read_study(Path(typed["study"]))
         shared, shown = dict(study.shared), dict(study.shown)
-    return make_step(command, {**shared, **typed}, {**shown, **typed})
+    step = make_step(command, {**shared, **typed}, {**shown, **typed})
+    return replace(step, study=typed.get("study", ""))
 
 
 def present(outcome: "Outcome") -> None:

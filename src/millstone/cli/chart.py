@@ -41,6 +41,7 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
     """
     from millstone.charts.draw import chart_bytes
+    from millstone.results.companion import companion_path
     from millstone.results.formats import check_ending
     from millstone.results.saved import read_result
     from millstone.results.writing import Outputs
@@ -54,7 +55,7 @@ def run(arguments: Sequence[str]) -> None:
     figure = Path(settings.chart)
     check_ending(figure, ENDINGS, "--chart")
     output = build(Output, typed)
-    outputs = Outputs(output.force, protected=[table])
+    outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
     outputs.add(figure, chart_bytes(read_result(table), settings, notes))

@@ -178,14 +178,18 @@ def regex(metavar: str) -> Kind:
         try:
             re.compile(_not_empty(typed))
         except re.error as error:
-            raise ValueError(f"{typed!r} is no regular expression: {error}") from None
+            raise ValueError(f"{typed!r} is not a valid regular expression: {error}") from None
         return typed
 
     return Kind(metavar, read)
 
 
-def whole(metavar: str, least: int = 0, or_zero: bool = False) -> Kind:
-    """A whole number, at least `least`; with `or_zero` also 0, which switches a rule off."""
+MOST = 10**15
+"""No whole number that is typed needs to be larger."""
+
+
+def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST) -> Kind:
+    """A whole number, from `least` to `most`; with `or_zero` also 0, which switches a rule off."""
 
     def read(typed: str) -> int:
         try:
@@ -194,6 +198,8 @@ def whole(metavar: str, least: int = 0, or_zero: bool = False) -> Kind:
             raise ValueError(f"must be a whole number, not {typed!r}") from None
         if value < least and not (or_zero and value == 0):
             raise ValueError(f"must be {least} or more, not {value}")
+        if value > most:
+            raise ValueError(f"must be {most:,} or less, not {typed}")
         return value
 
     return Kind(metavar, read)
@@ -207,7 +213,7 @@ def number(metavar: str, above: float = float("-inf")) -> Kind:
             value = float(typed)
         except ValueError:
             raise ValueError(f"must be a number, not {typed!r}") from None
-        if not above < value < float("inf"):
+        if not above < value < float("inf") or abs(value) > MOST:
             raise ValueError(f"must be a number{f' above {above:g}' if above > float('-inf') else ''}, not {typed}")
         return value
 
@@ -317,3 +323,13 @@ def nearest(name: str, known: Iterable[str]) -> str:
     by_lower = {one.lower(): one for one in known}
     close = difflib.get_close_matches(name.lower(), by_lower, n=1, cutoff=0.6)
     return f"; did you mean {by_lower[close[0]]!r}?" if close else ""
+
+
+def nearest_first(name: str, known: Iterable[str]) -> list[str]:
+    """The known names, those most like `name` first."""
+    import difflib
+
+    def unlike(one: str) -> float:
+        return -difflib.SequenceMatcher(None, name.lower(), one.lower()).ratio()
+
+    return sorted(known, key=unlike)

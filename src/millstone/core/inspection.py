@@ -30,6 +30,9 @@ _LINES_FOR_NUMBERS = 10
 _NUMBERED_SHARE = 0.9
 _LINES_KEPT = 1_000_000
 _LONGEST_LINE = 300
+_OVERVIEW = [
+    *("group", "documents", "tokens", "shortest", "median", "longest", "longest_document", "empty", "repeated"),
+]
 _NUMBERED = re.compile(r"^\s*[\[(]?\d+|\d[\])]?\s*$")
 # two bytes of UTF-8 read as two characters of another encoding
 _MISREAD = re.compile("[ÃÂÐÑ][\u0080-\u00bf‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|â€[™œ\u009d“”¦]")
@@ -146,7 +149,7 @@ def overview(corpus: Corpus, inspector: Inspector) -> pd.DataFrame:
                 "repeated": inspector.repeats.in_group[group],
             }
         )
-    return pd.DataFrame(rows)
+    return pd.DataFrame(rows, columns=_OVERVIEW)
 
 
 def findings(corpus: Corpus, inspector: Inspector, function_words: Mapping[str, str] | None = None) -> list[Finding]:
@@ -183,6 +186,8 @@ def _of_characters(inspector: Inspector) -> list[Finding]:
 def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
     found = []
     filled = table[table["tokens"] > 0]
+    if filled.empty:
+        found.append(Finding("there is no text to count", "check the files, and name the text column with --text"))
     if len(filled) > 1:
         large, small = filled.loc[filled["tokens"].idxmax()], filled.loc[filled["tokens"].idxmin()]
         if large["tokens"] >= _TIMES_LARGER * small["tokens"]:

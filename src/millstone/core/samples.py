@@ -7,6 +7,8 @@ import numpy as np
 from scipy import optimize, special, stats
 
 _NEAR_ENOUGH = 1e-10
+# of draws and documents that are held at a time
+_CELLS = 1 << 21
 
 
 @dataclass(frozen=True)
@@ -89,12 +91,18 @@ def bootstrap_interval(a: Sample, b: Sample, draws: int, seed: int) -> tuple[flo
     chance = np.random.default_rng(seed)
     means = []
     for sample in (a, b):
-        times = chance.multinomial(sample.n, np.full(sample.n, 1 / sample.n), size=draws)
-        weight = times * sample.weight
-        with np.errstate(invalid="ignore"):
-            means.append(weight @ sample.x / weight.sum(axis=1))
+        at_once = max(_CELLS // sample.n, 1)
+        sizes = [min(at_once, draws - start) for start in range(0, draws, at_once)]
+        means.append(np.concatenate([_drawn_means(sample, size, chance) for size in sizes]))
     low, high = np.nanpercentile(means[0] - means[1], (2.5, 97.5))
     return float(low), float(high)
+
+
+def _drawn_means(sample: Sample, draws: int, chance: np.random.Generator) -> np.ndarray:
+    times = chance.multinomial(sample.n, np.full(sample.n, 1 / sample.n), size=draws)
+    weight = times * sample.weight
+    with np.errstate(invalid="ignore"):
+        return np.asarray(weight @ sample.x / weight.sum(axis=1))
 
 
 def hedges_g(a: Sample, b: Sample) -> tuple[float, float, float]:

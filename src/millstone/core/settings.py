@@ -33,6 +33,7 @@ from millstone.core.declare import (
 CUTS = ("links", "mentions", "hashtags", "markup")
 MENDS = ("entities", "hyphens")
 MOST_WORDS = 12
+MOST_DRAWS = 10_000_000
 LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
 """The endings of frequency lists that an option can name."""
 
@@ -124,7 +125,7 @@ class Work:
     """How the work is done; results do not depend on it."""
 
     jobs: int = setting(
-        whole("N"), 0, "count long texts in N processes at once (default: as many as there are processors)"
+        whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
     )
     cache: bool = setting(switch(), True, "read all texts anew, and keep nothing in the cache folder")
     strict: bool = setting(
@@ -244,10 +245,13 @@ class KeynessSettings(ComparisonSettings):
         positive("X"), None, "--background: terms of fewer than X per million in the list", rare=True
     )
     resample: int = setting(
-        whole("N", 2, or_zero=True), 0, "draw the documents anew N times: intervals of log ratio and rank", rare=True
+        whole("N", 2, or_zero=True, most=MOST_DRAWS),
+        0,
+        "draw the documents anew N times: intervals of log ratio and rank",
+        rare=True,
     )
     draws: int = setting(
-        whole("N", 1), 9999, "permutation: random reassignments of documents to the sides", rare=True
+        whole("N", 1, most=MOST_DRAWS), 9999, "permutation: random reassignments of documents to the sides", rare=True
     )
     seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
     independent_units: bool = setting(
@@ -341,7 +345,9 @@ class ContrastSettings(DictionarySettings):
         "the interval of a difference: Welch's, or by drawing documents",
         rare=True,
     )
-    draws: int = setting(whole("N"), 9999, "bootstrap: how many times documents are drawn", rare=True)
+    draws: int = setting(
+        whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: how many times documents are drawn", rare=True
+    )
     seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
     by_length: bool = setting(
         switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"

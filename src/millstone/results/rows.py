@@ -47,7 +47,8 @@ def rows_before(frame: pd.DataFrame, command: str, output: Output) -> dict[tuple
 def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
     if not patterns:
         return frame
-    if "term" not in frame.columns:
+    # a category may be called term, too
+    if "term" not in frame.columns or pd.api.types.is_numeric_dtype(frame["term"]):
         raise DataError("--match: the table has no terms", "leave the option out")
     # a pattern of one word is held against each word of an n-gram
     tests = [(glob_test(pattern.casefold()), " " in pattern) for pattern in patterns]

@@ -10,18 +10,41 @@ from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError, UsageError
 from millstone.core.result import Result
+from millstone.core.wording import listed
 from millstone.results.companion import read_companion
 from millstone.results.workbook import sheets_of
 
 READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
 """The endings of tables that can be read back."""
 _MARKS = {
-    "keyness": {"target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"},
-    "logodds": {"group", "against", "term", "log_odds", "std_error", "z"},
-    "profile": {"group", "kept_tokens", "types", "mattr"},
-    "freq": {"group", "term", "freq", "per_million"},
-    "categories": {"document", "group", "tokens", "matched_percent"},
+    "keyness": ("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"),
+    "logodds": ("group", "against", "term", "log_odds", "std_error", "z"),
+    "profile": ("group", "kept_tokens", "types", "mattr"),
+    "freq": ("group", "term", "freq", "per_million"),
+    "categories": ("document", "group", "tokens", "matched_percent"),
 }
+"""The columns by which a table without a companion is known."""
+_NEEDED = {
+    "keyness": (
+        *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
+        *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
+    ),
+    "logodds": ("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
+    "profile": ("group",),
+    "freq": ("group", "rank", "term", "freq", "per_million"),
+    "categories": ("document", "group", "tokens", "matched_percent"),
+    "contrast": (
+        "value",
+        "group_a",
+        "group_b",
+        "hedges_g",
+        "hedges_g_low",
+        "hedges_g_high",
+        "p_adjusted",
+        "higher_in",
+    ),
+}
+"""The columns that the figures of a command are made of."""
 
 
 def read_result(path: Path) -> Result:
@@ -45,6 +68,7 @@ def read_result(path: Path) -> Result:
     frame = _frame(path)
     command = notes.get("command") or _kind(frame, path)
     settings = notes.get("settings", {})
+    _check_columns(path, frame, command, settings)
     groups = notes.get("groups") or _groups(frame, command)
     return Result(command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}))
 
@@ -92,9 +116,20 @@ _READERS = {
 }
 
 
+def _check_columns(path: Path, frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> None:
+    lacking = [name for name in _NEEDED.get(command, ()) if name not in frame.columns]
+    if lacking and settings.get("wide"):
+        raise DataError(f"{path}: a table with groups side by side cannot be drawn", "save it without --wide")
+    if lacking:
+        raise DataError(
+            f"{path} lacks columns that a figure of {command} is made of: {listed(lacking)}",
+            "save the table with all its columns, without --columns",
+        )
+
+
 def _kind(frame: pd.DataFrame, path: Path) -> str:
     for command, marks in _MARKS.items():
-        if marks <= set(frame.columns):
+        if set(marks) <= set(frame.columns):
             return command
     raise DataError(
         f"{path} is no result of millstone: its columns are {', '.join(map(str, frame.columns))}",

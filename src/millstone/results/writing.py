@@ -4,12 +4,12 @@ import hashlib
 import json
 import os
 import tempfile
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from pathlib import Path
 from typing import BinaryIO
 
 from millstone.core.errors import DataError, UsageError
-from millstone.core.result import LEDGER
+from millstone.core.result import LEDGER, RESULTS, SAMPLES
 
 Content = bytes | Callable[[BinaryIO], None]
 
@@ -20,17 +20,29 @@ class Outputs:
     ``claim`` each path before any work, which raises when it must not be written; ``add`` the
     content; ``commit`` writes all of them. Each folder keeps a ledger of what millstone wrote
     there with its SHA-256, by which files of others and edited results are known. Folders
-    `to_be_made` need not be there when a path in them is claimed.
+    `to_be_made` need not be there when a path in them is claimed. `kind` says under what the ledger lists the files.
+    The `protected` files, and those that `is_input` says are read, are never written to, by whatever name or link.
     """
 
     def __init__(
-        self, force: bool = False, protected: Collection[Path] = (), to_be_made: Collection[Path] = ()
+        self,
+        force: bool = False,
+        protected: Collection[Path] = (),
+        to_be_made: Collection[Path] = (),
+        kind: str = RESULTS,
+        is_input: Callable[[Path], bool] = lambda path: False,
     ) -> None:
         self._force = force
+        self._kind = kind
         self._to_be_made = {path.resolve() for path in to_be_made}
-        self._protected = {path.resolve() for path in protected}
-        self._claimed: set[Path] = set()
+        self._protected = list(protected)
+        self._is_input = is_input
+        self._claimed: dict[Path, _State] = {}
         self._content: dict[Path, Content] = {}
+
+    def protect(self, paths: Iterable[Path]) -> None:
+        """Let no path that is claimed from now on be one of these files."""
+        self._protected += paths
 
     def claim(self, path: Path) -> None:
         """Check that a path can be written.
@@ -46,10 +58,10 @@ class Outputs:
         place = path.resolve()
         if place in self._claimed:
             raise UsageError(f"two outputs are the same file: {path}", "give each output its own name")
-        if place in self._protected:
+        if any(_is_same(path, one) for one in self._protected) or (path.exists() and self._is_input(path)):
             raise UsageError(f"the output {path} is one of the inputs", "give the output another name")
         if place.parent in self._to_be_made and not place.parent.exists():
-            self._claimed.add(place)
+            self._claimed[place] = None
             return
         if not place.parent.is_dir():
             raise DataError(f"there is no folder {path.parent} to write {path.name} to", "make it first")
@@ -59,10 +71,10 @@ class Outputs:
             raise DataError(f"the folder {path.parent} is read-only", "write to another folder")
         if place.exists() and not self._force:
             self._check_own(path)
-        self._claimed.add(place)
+        self._claimed[place] = _state_of(place)
 
     def _check_own(self, path: Path) -> None:
-        written = _ledger(path.parent).get(path.name)
+        written = next((files[path.name] for files in _ledger(path.parent).values() if path.name in files), None)
         remedy = "move it, or name another output; --force overwrites it"
         if written is None:
             raise DataError(f"{path} is there already and was not written by millstone", remedy)
@@ -85,10 +97,13 @@ class Outputs:
         try:
             for path, content in self._content.items():
                 waiting[path] = _write_aside(path, content)
-            for path, ledger in _ledgers(waiting).items():
+            for path, ledger in _ledgers(waiting, self._kind).items():
                 waiting[path] = _write_aside(path, ledger)
+            for path in self._content:
+                if _state_of(path.resolve()) != self._claimed.get(path.resolve()):
+                    raise _was_changed(path)
             for path, aside in waiting.items():
-                aside.replace(path)
+                _put(aside, path, is_new=path in self._content and self._claimed.get(path.resolve()) is None)
         except OSError as error:
             name = error.filename or "the output"
             raise DataError(
@@ -103,12 +118,63 @@ class Outputs:
         return written
 
 
-def _ledgers(waiting: Mapping[Path, Path]) -> dict[Path, bytes]:
+_State = tuple[int, int, int] | None
+
+
+def _state_of(path: Path) -> _State:
+    """What shows whether a file is still the same; None where there is none."""
+    try:
+        status = path.stat()
+    except OSError:
+        return None
+    return status.st_ino, status.st_size, status.st_mtime_ns
+
+
+def _is_same(path: Path, other: Path) -> bool:
+    """Whether two paths lead to one file, by links of either kind too."""
+    if path.resolve() == other.resolve():
+        return True
+    try:
+        return path.samefile(other)
+    except OSError:
+        return False
+
+
+def _was_changed(path: Path) -> DataError:
+    return DataError(
+        f"{path} was written by another program meanwhile", "nothing was changed; run the command again, or rename it"
+    )
+
+
+def _put(aside: Path, path: Path, is_new: bool) -> None:
+    """Give a finished file its name; where there was none before, never in place of what has come since."""
+    if not is_new:
+        aside.replace(path)
+        return
+    try:
+        os.link(aside, path)
+    except FileExistsError as error:
+        raise _was_changed(path) from error
+    except OSError:
+        # a file system without links
+        if path.exists():
+            raise _was_changed(path) from None
+        aside.replace(path)
+        return
+    aside.unlink()
+
+
+def _ledgers(waiting: Mapping[Path, Path], kind: str) -> dict[Path, bytes]:
     """The ledger of each folder, with what waits beside the paths that it will be written to."""
     found = {}
     for folder in {path.parent for path in waiting}:
         here = {path.name: _sha256_of(aside) for path, aside in waiting.items() if path.parent == folder}
-        content = {"written by millstone": dict(sorted({**_ledger(folder), **here}.items()))}
+        before = _ledger(folder)
+        content = {
+            name: dict(sorted({**before.get(name, {}), **here}.items() if name == kind else before[name].items()))
+            for name in (RESULTS, SAMPLES)
+            if name == kind or before.get(name)
+        }
         found[folder / LEDGER] = (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
     return found
 
@@ -150,10 +216,11 @@ def _write_aside(path: Path, content: Content) -> Path:
     return Path(name)
 
 
-def _ledger(folder: Path) -> dict[str, str]:
+def _ledger(folder: Path) -> dict[str, dict[str, str]]:
     try:
-        return dict(json.loads((folder / LEDGER).read_text("utf-8"))["written by millstone"])
-    except (OSError, ValueError, KeyError, TypeError):
+        content = json.loads((folder / LEDGER).read_text("utf-8"))
+        return {name: dict(content[name]) for name in (RESULTS, SAMPLES) if name in content}
+    except (OSError, ValueError, TypeError):
         return {}
 
 

@@ -72,7 +72,7 @@ def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[
             try:
                 while chunk := chunk + file.read(_CHUNK):
                     check.decode(chunk)
-                    if not encoding and b"\0" in chunk:
+                    if b"\0" in chunk:
                         _check_zero(path.read_bytes().decode("utf-8-sig"), path, encoding)
                     yield chunk
                     chunk = b""
@@ -120,11 +120,16 @@ def _shown(codec: str) -> str:
 
 def _check_zero(text: str, path: Path, encoding: str) -> None:
     zero = text.find("\0")
-    if zero >= 0 and not encoding:
-        raise DataError(
-            f"{path} is no plain text: there is a zero character at offset {zero:,}",
-            "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first",
-        )
+    if zero >= 0:
+        raise zero_in(path, f"offset {zero:,}", encoding)
+
+
+def zero_in(path: Path, place: str, encoding: str) -> DataError:
+    """That a text has a zero character, which no text has."""
+    remedy = "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first"
+    if encoding:
+        remedy = f"check --encoding {encoding}; a file that is damaged must be got anew"
+    return DataError(f"{path} is no plain text: there is a zero character at {place}", remedy)
 
 
 def _wrong_bytes(data: bytes, path: Path, encoding: str, error: UnicodeDecodeError) -> DataError:

@@ -3,13 +3,13 @@
 import csv
 import io
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
 
 from millstone.core.errors import DataError
-from millstone.sources.decoding import open_text, wrong_bytes_in
+from millstone.sources.decoding import open_text, wrong_bytes_in, zero_in
 from millstone.sources.files import ending_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -31,7 +31,8 @@ def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iter
     try:
         with open_text(path, reading.encoding, provenance) as stream:
             delimiter, quote = _dialect(path, reading)
-            reader = csv.reader(stream, delimiter=delimiter, quotechar=quote, strict=True)
+            lines = _without_zeros(stream, path, reading.encoding)
+            reader = csv.reader(lines, delimiter=delimiter, quotechar=quote, strict=True)
             while (cells := next(reader, None)) is not None:
                 number += 1
                 yield number, cells
@@ -43,6 +44,14 @@ def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iter
         ) from error
     except UnicodeDecodeError as error:
         raise wrong_bytes_in(path, reading.encoding) from error
+
+
+def _without_zeros(lines: Iterable[str], path: Path, encoding: str) -> Iterator[str]:
+    """The lines of a file, of which none may have a zero character."""
+    for number, line in enumerate(lines, 1):
+        if "\0" in line:
+            raise zero_in(path, f"line {number:,}", encoding)
+        yield line
 
 
 def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> list[list[str]] | None:
@@ -84,18 +93,25 @@ def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> l
     return [cells[place::width] for place in range(width)]
 
 
+def delimiter_of(path: Path, reading: Reading) -> str:
+    """What stands between the fields of a file."""
+    return _dialect(path, reading)[0]
+
+
 def _dialect(path: Path, reading: Reading) -> tuple[str, str]:
     """The delimiter under which the first rows have most columns, and as many each; the quotation mark."""
     with open_text(path, reading.encoding, Provenance()) as stream:
         sample = stream.read(_TRIED)
     header = sample.partition("\n")[0].strip()
     quote = "'" if len(header) > 1 and header[0] == header[-1] == "'" else '"'
+    if reading.delimiter:
+        return reading.delimiter, quote
     if ending_of(path) == ".tsv":
         return "\t", quote
     if reading.decimal_comma:
         return ";", quote
 
-    def evenness(delimiter: str) -> tuple[int, int, int]:
+    def evenness(delimiter: str) -> tuple[float, int, int]:
         if delimiter not in sample:
             return 0, 1, -_DELIMITERS.index(delimiter)
         try:
@@ -108,7 +124,8 @@ def _dialect(path: Path, reading: Reading) -> tuple[str, str]:
         # the sample may end in the middle of a row
         widths = [width for width in (rows[:-1] or rows) if width]
         common = max(set(widths), key=widths.count, default=1)
-        even = sum(width == common for width in widths) >= 0.9 * len(widths)
-        return int(common > 1 and even), common, -_DELIMITERS.index(delimiter)
+        # signs of the texts are not even, or the first row does not have them
+        even = sum(width == common for width in widths) / max(len(widths), 1)
+        return even if common > 1 and even >= 0.9 else 0, common, -_DELIMITERS.index(delimiter)
 
     return max(_DELIMITERS, key=evenness), quote

@@ -4,16 +4,17 @@ import re
 from pathlib import Path
 
 from millstone.core.corpus import Document
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_first
 from millstone.core.errors import DataError
-from millstone.core.wording import numbered
-from millstone.sources.conditions import condition_from
+from millstone.core.wording import NAMED, listed, numbered
+from millstone.sources.conditions import Condition, condition_from
 from millstone.sources.files import watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.table import column_of, open_table
 
 RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
+_VALUES_KEPT = 50
 _KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
 
 
@@ -27,6 +28,11 @@ class Describer:
         self._conditions = [condition_from(typed) for typed in reading.where]
         self._joined = _Joined(reading, provenance) if reading.metadata else None
         self._seen: dict[str, None] = {}
+        self._incomparable: dict[Condition, list[str]] = {}
+        self._values: dict[str, dict[str, None]] = {}
+        for typed in reading.where:
+            if "==" in typed and not condition_from(typed).value.startswith("="):
+                provenance.note(f"--where {typed!r}: == is taken for =")
         self._patterned = 0
         self._padded = 0
         self._kept = 0
@@ -67,7 +73,7 @@ class Describer:
         if self._conditions:
             own = {"document": document.name, "file": inside, self._reading.id: document.name}
             own["group"] = fields.get(field, "") if field else group
-            if not all(condition.holds({**own, **fields}) for condition in self._conditions):
+            if not self._kept_by_conditions({**own, **fields}):
                 self._provenance.filtered += 1
                 return None
         if field:
@@ -77,6 +83,18 @@ class Describer:
         # filled in, not made anew: this is done for each of millions of rows
         document.group, document.metadata = group, self._renamed(fields)
         return document
+
+    def _kept_by_conditions(self, fields: dict[str, str]) -> bool:
+        kept = True
+        for condition in self._conditions:
+            holds = condition.holds(fields)
+            if holds is None:
+                self._incomparable.setdefault(condition, []).append(fields[condition.field])
+            values = self._values.setdefault(condition.field, {})
+            if len(values) < _VALUES_KEPT and fields.get(condition.field):
+                values[fields[condition.field]] = None
+            kept = kept and bool(holds)
+        return kept
 
     def _group(self, document: Document, fields: dict[str, str], field: str) -> str:
         if field not in fields:
@@ -99,6 +117,11 @@ class Describer:
             )
         return group
 
+    def _values_told(self) -> str:
+        """The values that the fields of the conditions have."""
+        told = [f"{field} is {listed(values)}" for field, values in self._values.items() if values]
+        return "; ".join(told) or "none of the documents has a value there"
+
     def _renamed(self, fields: dict[str, str]) -> dict[str, str]:
         if RESERVED.isdisjoint(fields):
             return fields
@@ -116,10 +139,11 @@ class Describer:
         known = (*self._seen, "document", "file", "group", self._reading.id)
         for condition in self._conditions:
             if condition.field not in known:
+                fields = nearest_first(condition.field, [*self._seen, "document", "file", "group"])
                 raise DataError(
-                    f"--where {condition.field} {condition.operator} {condition.value}: no document has a field "
-                    f"{condition.field!r}{nearest(condition.field, self._seen)}",
-                    f"the fields are {', '.join([*self._seen, 'document', 'file', 'group'])}",
+                    f"--where {condition}: no document has a field {condition.field!r}"
+                    f"{nearest(condition.field, self._seen)}",
+                    f"the fields are {listed(fields, 12)}",
                 )
         for rule in self._reading.fields:
             if rule.name not in self._seen:
@@ -135,7 +159,13 @@ class Describer:
         if self._provenance.filtered and not self._kept:
             raise DataError(
                 f"--where leaves no document of {numbered(self._provenance.filtered, 'document')}",
-                "loosen the condition; `millstone check` with the same inputs shows the fields",
+                f"loosen the condition: {self._values_told()}",
+            )
+        for condition, found in self._incomparable.items():
+            provenance, number = self._provenance, numbered(len(found), "document")
+            provenance.note(
+                f"--where {condition}: left out {number} whose {condition.field} is no {condition.kind}, "
+                f"such as {found[0]!r}"
             )
         if self._joined:
             self._joined.finish()
@@ -143,6 +173,10 @@ class Describer:
             self._provenance.note(
                 f"blanks at the ends of {self._reading.group!r} in {numbered(self._padded, 'document')} left out"
             )
+
+
+def _folder(inside: str) -> str:
+    return inside.rpartition("/")[0]
 
 
 class _Joined:
@@ -170,14 +204,14 @@ class _Joined:
                 self._rows[value] = {name: cells.get(name, "") for name in table.header if name != key}
         self._key = key
         self._columns = [name for name in table.header if name != key]
-        self._used: set[str] = set()
+        self._used: dict[str, list[str]] = {}
         self._without: list[str] = []
 
     def fields_of(self, name: str, inside: str, own: dict[str, str]) -> dict[str, str]:
         path = Path(inside)
         for key in (name, inside, path.name, str(path.with_suffix("")), path.stem):
             if key in self._rows:
-                self._used.add(key)
+                self._used.setdefault(key, []).append(inside)
                 found = self._rows[key]
                 break
         else:
@@ -195,6 +229,14 @@ class _Joined:
                 f"{self._name}: its column {self._key!r} names no document (first row: {first!r})",
                 "name the column that holds the documents' names with --id, or write file names into it",
             )
+        shared = {key: files for key, files in self._used.items() if len({*map(_folder, files)}) > 1}
+        for key, files in list(shared.items())[:NAMED]:
+            self._provenance.note(
+                f"the row {key!r} of {self._name} joins files of several folders: {listed(files)}; "
+                "write their paths into the table to tell them apart"
+            )
+        if len(shared) > NAMED:
+            self._provenance.note(f"{len(shared) - NAMED} more rows of {self._name} join files of several folders")
         unused = [key for key in self._rows if key not in self._used]
         for names, what in ((self._without, "document"), (unused, "row")):
             if names:

@@ -3,17 +3,20 @@
 import gzip
 import hashlib
 import io
+import json
 import os
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 from typing import BinaryIO
 
 from millstone.core.corpus import natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
+from millstone.core.result import LEDGER, RESULTS
 from millstone.core.wording import numbered
 from millstone.sources.provenance import Provenance, SourceFile
 
@@ -257,6 +260,26 @@ def _folder_told(folder: Path) -> Iterator[None]:
             f"the folder {folder} cannot be read: {(error.strerror or str(error)).lower()}",
             "check that you may read it",
         ) from error
+
+
+@cache
+def results_in(folder: Path) -> frozenset[str]:
+    """The names of millstone's own results in a folder, by the ledger that lies there."""
+    try:
+        names = json.loads((folder / LEDGER).read_text("utf-8"))[RESULTS]
+        # plain text is never a result, though the ledgers of old samples list it
+        return frozenset(name for name in names if not name.endswith(".txt"))
+    except (OSError, ValueError, KeyError, TypeError):
+        return frozenset()
+
+
+def identity_of(path: Path) -> tuple[int, int] | str:
+    """What is the same for all names and links of a file."""
+    try:
+        status = path.stat()
+    except OSError:
+        return str(path)
+    return (status.st_dev, status.st_ino) if status.st_ino else str(path.resolve())
 
 
 def existing(path: Path, what: str) -> Path:

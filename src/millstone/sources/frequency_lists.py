@@ -93,6 +93,7 @@ def _read(
     group = column_of(table, reading.group, "group") if reading.group else "group" if "group" in table.header else ""
     names = _Names(term, freq, docs, group)
     rows = _at_once(path, table, reading, names) or _one_by_one(path, table, names, provenance)
+    _check_docs(path, rows, names)
     lists: dict[str, FrequencyList] = {}
     own_names: dict[str, list[str]] = {}
     of_groups = list(_by_group(rows.groups, len(rows.terms), name, own_name))
@@ -109,6 +110,16 @@ def _read(
     if not lists:
         raise DataError(f"{path} has no terms", "give a table with a column of terms and one of frequencies")
     return ListFile(path, lists, own_names)
+
+
+def _check_docs(path: Path, rows: "_Rows", names: "_Names") -> None:
+    wrong = np.flatnonzero(rows.docs > rows.freq)
+    if len(wrong):
+        term, freq, docs = (values[wrong[0]] for values in (rows.terms, rows.freq, rows.docs))
+        raise DataError(
+            f"{path}: {term!r} stands in more documents ({docs:,.0f}) than it has occurrences ({freq:,})",
+            f"check the columns {names.freq!r} and {names.docs!r}; --freq and --docs name others",
+        )
 
 
 @dataclass(frozen=True)

@@ -12,9 +12,10 @@ from millstone.core.corpus import Document, natural_key
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, LEDGER
+from millstone.core.wording import listed
 from millstone.sources.decoding import decode
 from millstone.sources.fields import Describer
-from millstone.sources.files import ending_of, files_below, stem_of
+from millstone.sources.files import ending_of, files_below, identity_of, results_in, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
 from millstone.sources.table import TABLES, has_column, open_table, read_table
@@ -59,9 +60,13 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     """
     describer = Describer(reading, provenance)
     places = [place for typed in inputs for place in _places(typed)]
+    once = _Once()
     for place in places:
         here: set[str] = set()
         for found in _files_of(place, reading, provenance, several=len(places) > 1):
+            by_field = reading.group not in ("", "folder", "file") and not found.named
+            if not once.is_new(found.path, "" if by_field else found.group):
+                continue
             for document in _read(found, reading, provenance):
                 described = describer.described(document, found.inside, found.group, found.named)
                 if described is None:
@@ -69,7 +74,39 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
                 here.add(described.group)
                 yield described
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
+    once.tell(provenance)
     describer.finish()
+
+
+class _Once:
+    """Sees to it that a file that is named in several ways is read once for a group."""
+
+    def __init__(self) -> None:
+        self._groups: dict[tuple[int, int] | str, list[str]] = {}
+        self._again: list[str] = []
+        self._several: dict[str, list[str]] = {}
+
+    def is_new(self, path: Path, group: str) -> bool:
+        """Whether a file is still to be read for a group."""
+        groups = self._groups.setdefault(identity_of(path), [])
+        if group in groups:
+            self._again.append(str(path))
+            return False
+        groups.append(group)
+        if len(groups) > 1:
+            self._several[str(path)] = groups
+        return True
+
+    def tell(self, provenance: Provenance) -> None:
+        """Note what was named in several ways, when everything is read."""
+        if self._again:
+            provenance.note(f"named more than once, read once in its group: {listed(self._again)}")
+        by_groups: dict[tuple[str, ...], list[str]] = {}
+        for path, groups in self._several.items():
+            by_groups.setdefault(tuple(groups), []).append(path)
+        for names, paths in by_groups.items():
+            in_groups = listed(name or "the group of its own" for name in names)
+            provenance.note(f"one file in several groups ({in_groups}), read for each: {listed(paths)}")
 
 
 def input_paths(inputs: Iterable[str]) -> list[Path]:
@@ -111,6 +148,7 @@ def input_files(
     def pass_over(path: Path, reason: str) -> None:
         provenance.skipped.append((path.name, reason))
 
+    once = _Once()
     for place in (place for typed in inputs for place in _places(typed)):
         here = [place.path]
         if place.path.is_dir():
@@ -121,7 +159,9 @@ def input_files(
         if not wanted:
             raise DataError(f"there is no table in {place.path}", f"name a file that ends in {', '.join(endings)}")
         for path in wanted:
-            yield path, place.name
+            if once.is_new(path, place.name):
+                yield path, place.name
+    once.tell(provenance)
 
 
 def _places(typed: str) -> list[_Place]:
@@ -202,6 +242,8 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[Path], list[tuple[
             continue
         if any(part.startswith((".", "~$")) for part in inside.parts):
             pass_over(path, "hidden")
+        elif path.name in results_in(path.parent) or path.name.endswith(COMPANION):
+            pass_over(path, "written by millstone")
         elif not is_read(path, ending):
             pass_over(path, "of a kind that is not read")
         elif ending in TABLES and not reading.text:

@@ -107,6 +107,9 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
         ) from error
     try:
         with parquet.ParquetFile(path) as file:
+            names = file.schema_arrow.names
+            if twice := next((name for name in names if names.count(name) > 1), ""):
+                raise DataError(f"{path} has two columns {twice!r}", "give each column a name of its own")
             number = 0
             for batch in file.iter_batches():
                 for row in batch.to_pylist():

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import Kind, free_text, names, path, paths, regex, setting, switch
+from millstone.core.declare import MOST, Kind, free_text, names, path, paths, regex, setting, switch
 from millstone.sources.conditions import condition_from
 from millstone.sources.rules import FieldRule, field_rules
 
@@ -36,9 +36,16 @@ def _read_unit(typed: str) -> Unit:
         return Unit(kind)
     if kind == "between" and rest:
         return Unit(kind, between=rest)
-    if kind in _SIZED and rest.isdecimal() and int(rest) > 0:
+    if kind in _SIZED and rest.isdecimal() and len(rest) < 20 and 0 < int(rest) <= MOST:
         return Unit(kind, size=int(rest))
     raise ValueError(f"must be one of {', '.join(UNITS)}, between:TEXT, parts:N, words:N, not {typed!r}")
+
+
+def _read_delimiter(typed: str) -> str:
+    sign = "\t" if typed.strip().lower() in ("tab", "\\t") else typed
+    if len(sign) != 1 or sign in "\"'\r\n":
+        raise ValueError(f"must be one sign, such as ; or |, or tab, not {typed!r}")
+    return sign
 
 
 def _read_condition(typed: str) -> str:
@@ -81,6 +88,11 @@ class Reading:
         free_text("NAME"), "", "how the files are encoded (default: UTF-8, or UTF-16 with its mark)"
     )
     sheet: str = setting(free_text("NAME"), "", "which sheet of a workbook (default: the first with content)")
+    delimiter: str = setting(
+        Kind("CHAR", _read_delimiter, shown=lambda sign: "tab" if sign == "\t" else sign),
+        "",
+        "what stands between the fields of a .csv: one sign, or tab (default: looked for)",
+    )
     decimal_comma: bool = setting(
         switch(), False, "tables are read and written with ; between fields and a comma in numbers"
     )

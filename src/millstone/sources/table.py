@@ -1,5 +1,6 @@
 """Tables of texts: one document a row, whatever the format."""
 
+import re
 from collections.abc import Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass
@@ -9,7 +10,9 @@ from pathlib import Path
 from millstone.core.corpus import Document
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError
-from millstone.sources.delimited import delimited_rows
+from millstone.core.wording import listed
+from millstone.sources.decoding import zero_in
+from millstone.sources.delimited import delimited_rows, delimiter_of
 from millstone.sources.files import ending_of, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.records import json_array_records, json_records, parquet_records
@@ -26,6 +29,9 @@ _TEXT_WORDS = 4
 _HEADER_WORDS = 8
 _ROWS_TRIED = 200
 _HEADER_ROWS_TRIED = 20
+
+_COMMA_NUMBER = re.compile(r"[-+]?\d+(,\d+)?", re.ASCII)
+_THOUSANDS = re.compile(r"[-+]?\d{1,3},\d{3}", re.ASCII)
 
 Row = tuple[int, dict[str, str]]
 
@@ -73,6 +79,8 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
             if not content or content.isspace():
                 provenance.empty_cells += 1
                 continue
+            if "\0" in content:
+                raise zero_in(path, f"row {number:,}", reading.encoding)
             if name != kept:
                 cells.pop(name, "")
             elif name:
@@ -104,6 +112,12 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
         named = _named(path, header, body, reading.decimal_comma)
         first = list(islice(named, _ROWS_TRIED))
         rows = chain(first, named)
+        if ending in DELIMITED and not reading.decimal_comma and delimiter_of(path, reading) == ";":
+            columns = _with_decimal_commas(header, first)
+            if columns:
+                provenance.note(f"took the comma in {listed(columns)} of {path.name} for a decimal comma")
+                first = [_with_points(row, columns) for row in first]
+                rows = chain(first, (_with_points(row, columns) for row in named))
     if not header:
         raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
     return Table(path, header, first, rows)
@@ -136,7 +150,12 @@ def _with_header(
         return [_letter(column) for column in range(width)], chain(start[place:], grid)
     if place:
         provenance.note(f"took row {number} of {path.name} as the header, and left out what stands above it")
-    return _distinct(cells), chain(start[place + 1 :], grid)
+    names = _distinct(cells)
+    again = {name: given for name, given in zip(names, map(_folded, cells), strict=False) if given and name != given}
+    if again:
+        told = listed(f"{given!r} is called {name!r}" for name, given in again.items())
+        provenance.note(f"{path.name} has several columns of one name; a later {told}")
+    return names, chain(start[place + 1 :], grid)
 
 
 def _is_data(cells: list[str], below: list[list[str]]) -> bool:
@@ -173,9 +192,13 @@ def _distinct(header: list[str]) -> list[str]:
     while header and not header[-1].strip():
         header = header[:-1]
     for number, cell in enumerate(header, 1):
-        name = " ".join(cell.split()) or f"column_{number}"
+        name = _folded(cell) or f"column_{number}"
         found.append(name if name not in found else f"{name}_{number}")
     return found
+
+
+def _folded(cell: str) -> str:
+    return " ".join(cell.split())
 
 
 def _named(
@@ -185,10 +208,27 @@ def _named(
         if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
             raise DataError(
                 f"{path}, row {number}: {len(cells)} cells, but the header has {len(header)}",
-                "put quotation marks round a cell that holds the delimiter, or name the column in the header",
+                "put quotation marks round a cell that holds the delimiter, name the column in the header, or say "
+                "with --delimiter what stands between the columns",
             )
         plain = [_with_point(cell) for cell in cells] if decimal_comma else cells
         yield number, dict(zip(header, plain, strict=False))
+
+
+def _with_decimal_commas(header: list[str], rows: list[Row]) -> list[str]:
+    """The columns of numbers some of which have a comma that does not set thousands apart."""
+    found = []
+    for name in header:
+        cells = [cell for _, cells in rows if (cell := cells.get(name, "").strip())]
+        are_numbers = all(_COMMA_NUMBER.fullmatch(cell) for cell in cells)
+        if are_numbers and any("," in cell and not _THOUSANDS.fullmatch(cell) for cell in cells):
+            found.append(name)
+    return found
+
+
+def _with_points(row: Row, columns: list[str]) -> Row:
+    number, cells = row
+    return number, cells | {name: _with_point(cells[name]) for name in columns if name in cells}
 
 
 def _with_point(cell: str) -> str:
@@ -204,7 +244,12 @@ def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
         found = "more than one column looks" if likely else "no column looks"
         raise DataError(
             f"{table.path}: which column is the text? {found} like it (its columns: {', '.join(table.header)})",
-            "name it with --text COLUMN",
+            "name it with --text COLUMN"
+            + (
+                "; or say with --delimiter what stands between the columns"
+                if ending_of(table.path) in DELIMITED and not likely
+                else ""
+            ),
         )
     provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the text (--text names another)")
     return likely[0]

@@ -1,6 +1,7 @@
 """Spreadsheets (XLSX) as rows of cells, numbers and dates in words as the sheet has them."""
 
 import datetime
+import math
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -126,12 +127,19 @@ def _number(value: float, number_format: str) -> str:
         return f"{100 * value:.{_decimals(shown)}f}%"
     digits = re.sub(r"[^0#?.]", "", shown)
     if "e" in shown.lower() or "/" in shown or not digits:
-        return f"{value:.11g}"
+        return _general(value)
     width = digits.split(".")[0].count("0")
     text = f"{abs(value):.{_decimals(shown)}f}"
     whole, dot, rest = text.partition(".")
     sign = "-" if value < 0 and float(text) else ""
     return sign + whole.zfill(width) + dot + rest
+
+
+def _general(value: float) -> str:
+    """A number without a format: all its digits, but for the noise that a formula leaves behind the twelfth."""
+    short = f"{value:.12g}"
+    is_noise = abs(float(short) - value) <= 4 * math.ulp(value)
+    return short if is_noise or (float(value).is_integer() and abs(value) < 10**12) else f"{value:.17g}"
 
 
 def _decimals(shown: str) -> int:

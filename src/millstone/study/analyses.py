@@ -47,11 +47,20 @@ def analyse(
     if step.command.name == "contrast":
         from millstone.study.contrasts import contrasts
 
-        return contrasts(step, material, notes, lambda: _prepared(step, material, notes).term_map)
+        def terms() -> tuple[Corpus, TermMap]:
+            prepared = _prepared(step, material, notes)
+            return prepared.corpus, prepared.term_map
+
+        return contrasts(step, material, notes, terms)
     if step.command.name == "profile":
         return _profile(step, material, notes)
     if step.command.name == "matrix":
         return _matrix(step, material, notes)
+    return _of_terms(step, material, notes, progress)
+
+
+def _of_terms(step: Step, material: Material, notes: list[str], progress: Callable[[int, int], None]) -> Result:
+    corpus = material.corpus
     prepared = _prepared(step, material, notes)
     counted = _counted(step, prepared, material, notes)
     analysis = _term_analysis(step, notes, progress)

@@ -30,10 +30,12 @@ from millstone.study.model import Step
 _TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
 
 
-def contrasts(step: Step, material: Material, notes: list[str], term_map: Callable[[], TermMap]) -> Result:
+def contrasts(
+    step: Step, material: Material, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
+) -> Result:
     """Compare the groups of a step in its values; what the user should know goes to `notes`.
 
-    `term_map` is asked for when measures of terms are among the values.
+    `terms` is asked for when measures of terms are among the values: the corpus with its phrases, and its terms.
     """
     settings = step.settings
     if settings.table:
@@ -41,7 +43,7 @@ def contrasts(step: Step, material: Material, notes: list[str], term_map: Callab
         saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
         sizes = _sizes(frame, list(dict.fromkeys([*step.reading.order, *saved])))
     else:
-        frame, values = _of_texts(step, material.corpus, notes, term_map)
+        frame, values = _of_texts(step, material.corpus, notes, terms)
         sizes = group_sizes(material.corpus.documents, material.corpus.tokens, material.corpus.groups)
     groups = tuple(size.name for size in sizes)
     kept = frame[_kept(frame, values)]
@@ -91,7 +93,7 @@ def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
 
 
 def _of_texts(
-    step: Step, corpus: Corpus, notes: list[str], term_map: Callable[[], TermMap]
+    step: Step, corpus: Corpus, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
 ) -> tuple[pd.DataFrame, list[str]]:
     """The values of documents, and their names."""
     settings = step.settings
@@ -108,7 +110,7 @@ def _of_texts(
             note_idle_rules(step, notes)
     measured = [name for name in settings.values if name in MEASURES]
     if measured:
-        table = profile(corpus, term_map(), ProfileSettings(per_document=True, mtld="mtld" in measured))
+        table = profile(*terms(), ProfileSettings(per_document=True, mtld="mtld" in measured))
         columns |= {name: table[name].to_numpy(dtype=float) for name in measured}
     for name in settings.values:
         if name not in columns:

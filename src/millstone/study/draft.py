@@ -1,6 +1,5 @@
 """The command init: a first study file for a folder or a table, made by looking at it."""
 
-import json
 import os
 from collections import Counter
 from collections.abc import Iterator
@@ -11,6 +10,9 @@ from typing import Any
 
 from millstone.core.errors import DataError
 from millstone.core.tokens import words
+from millstone.core.wording import listed
+from millstone.results.toml import toml_comment
+from millstone.results.toml import toml_string as _text
 from millstone.sources.files import ending_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents
@@ -113,7 +115,10 @@ def _of_words(texts: Iterator[str]) -> dict[str, Any]:
 def _head(path: Path, study: Path) -> list[str]:
     return [
         "# A study: what is read, how it is cleaned, and what is done with it.",
-        f"# See what it would do:  millstone run {study.name} --dry-run   Carry it out:  millstone run {study.name}",
+        toml_comment(
+            f"# See what it would do:  millstone run {study.name} --dry-run   "
+            f"Carry it out:  millstone run {study.name}"
+        ),
         "",
         "[study]",
         f"title = {_text(path.stem.replace('_', ' ') or 'A study')}",
@@ -128,19 +133,20 @@ def _corpus(inside: str, guess: Guess, is_table: bool) -> list[str]:
         lines.append(f"text = {_text(guess.text)}")
         lines.append(f"id = {_text(guess.id)}" if guess.id else _line('# id = "COLUMN"', "default: the row number"))
         if guess.group:
-            lines.append(_line(f"group = {_text(guess.group)}", f"groups: {', '.join(guess.groups)}"))
+            lines.append(_line(f"group = {_text(guess.group)}", f"groups: {listed(guess.groups, _MOST_GROUPS)}"))
         else:
             lines.append(_line('# group = "COLUMN"', "no column looked like groups"))
         lines += [_line(f"# group = {_text(name)}", "this column could make groups too") for name in guess.candidates]
         if guess.others:
-            lines.append(f"# other columns, kept with each document: {', '.join(guess.others)}")
+            others = listed(guess.others, _MOST_GROUPS)
+            lines.append(toml_comment(f"# other columns, kept with each document: {others}"))
     else:
-        lines.append(f"# groups, by subfolder: {', '.join(guess.groups)}")
+        lines.append(toml_comment(f"# groups, by subfolder: {listed(guess.groups, _MOST_GROUPS)}"))
         lines.append(_line('# group = "file"', "or each file a group"))
     if len(guess.groups) > 1:
         first = f"{guess.group or 'group'} = {guess.groups[0]}"
         lines.append(_line(f"# where = [{_text(first)}]", "keep only some documents"))
-        lines.append(f"# order = [{', '.join(map(_text, guess.groups))}]")
+        lines.append(f"# order = [{listed(map(_text, guess.groups), _MOST_GROUPS)}]")
     return [*lines, ""]
 
 
@@ -171,8 +177,4 @@ def _steps(guess: Guess) -> list[str]:
 
 
 def _line(code: str, comment: str) -> str:
-    return f"{code:<42}# {comment}"
-
-
-def _text(value: str) -> str:
-    return json.dumps(value, ensure_ascii=False)
+    return f"{code:<41} # {toml_comment(comment)}"

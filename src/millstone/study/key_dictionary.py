@@ -1,7 +1,8 @@
 """Key terms written as a dictionary, a category a group."""
 
-import json
 from collections.abc import Mapping, Sequence
+
+from millstone.results.toml import toml_string
 
 _NO_ENTRY = ("*", "?", "!")
 
@@ -15,15 +16,10 @@ def as_dictionary(terms: Mapping[str, Sequence[str]], title: str) -> tuple[bytes
         Category -> its entries.
     title : str
     """
-    lines = [f"title = {_quoted(title)}", "", "[categories]"]
+    lines = [f"title = {toml_string(title)}", "", "[categories]"]
     passed_over = 0
     for category, entries in terms.items():
         plain = [one for one in entries if not (one.startswith("!") or any(sign in one for sign in _NO_ENTRY[:2]))]
         passed_over += len(entries) - len(plain)
-        lines += [f"{_quoted(category)} = [", *(f"    {_quoted(one)}," for one in plain), "]"]
+        lines += [f"{toml_string(category)} = [", *(f"    {toml_string(one)}," for one in plain), "]"]
     return "\n".join([*lines, ""]).encode("utf-8"), passed_over
-
-
-def _quoted(text: str) -> str:
-    # the escapes of JSON are among those of TOML
-    return json.dumps(text, ensure_ascii=False)

@@ -5,6 +5,8 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from millstone.core.background import Background
 from millstone.core.cleaning import Cleaned
 from millstone.core.comparisons import PAIRS, REST
@@ -54,6 +56,7 @@ def material_of_lists(step: Step, beside_texts: bool = False) -> Material:
     lists = {group: together(parts) for group, parts in of_groups.items()}
     _check_whole(lists, step)
     told = _given_sizes(step, lists)
+    _check_documents(lists)
     provenance.note(_sizes_line(lists, told))
     differing = _differing(files, companions)
     if differing:
@@ -88,6 +91,19 @@ def _note_taken_as_whole(file: ListFile, provenance: Provenance) -> None:
             f"{file.path.name} has no companion and no term of fewer than {least} occurrences: taken as whole, "
             "so that a term it lacks counts as absent"
         )
+
+
+def _check_documents(lists: Mapping[str, FrequencyList]) -> None:
+    for group, one in lists.items():
+        if one.docs is None or one.documents is None:
+            continue
+        wrong = np.flatnonzero(one.docs > one.documents)
+        if len(wrong):
+            raise DataError(
+                f"the list {group!r}: {one.terms[wrong[0]]!r} stands in {one.docs[wrong[0]]:,.0f} documents, more "
+                f"than the {one.documents:,} of its corpus",
+                f"check --documents {group}=N, or the companion of the list",
+            )
 
 
 def _check_whole(lists: Mapping[str, FrequencyList], step: Step) -> None:

@@ -31,7 +31,7 @@ _NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), *
 
 @dataclass(frozen=True)
 class Step:
-    """One command with its settings.
+    """One command with its settings, and the `study` file that they are from, if any.
 
     `typed` holds them as they were given, for showing; in a study file a step may have a `name`, and
     `where` says where it stands.
@@ -49,6 +49,7 @@ class Step:
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""
+    study: str = ""
 
     @property
     def knows_names(self) -> bool:
@@ -113,6 +114,12 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         _as_typed(command, shown or values),
     )
     if getattr(step.settings, "validate", ()):
+        counting = ("by_group", "words", "in_order", "marked")
+        if asked := next((name for name in counting if getattr(step.settings, name)), ""):
+            raise UsageError(
+                f"--validate counts nothing, and {option(asked)} is made of what is counted",
+                f"leave {option(asked)} out, or type --dictionary in place of --validate",
+            )
         return step
     if command.name == "contrast":
         _check_contrast(step)

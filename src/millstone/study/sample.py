@@ -4,6 +4,7 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
+from millstone.core.result import SAMPLES
 from millstone.results.writing import Outputs, make_folder
 
 _PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml")
@@ -19,7 +20,7 @@ def write_sample(folder: Path, force: bool = False) -> int:
     """
     source = resources.files("millstone.data").joinpath("demo")
     files = [found for part in _PARTS for found in _files(source.joinpath(part), Path(part))]
-    outputs = Outputs(force)
+    outputs = Outputs(force, kind=SAMPLES)
     for _, inside in files:
         make_folder((folder / inside).parent)
         outputs.claim(folder / inside)

@@ -134,7 +134,7 @@ class _File:
             made = make_step(command, {**shared, **placed}, {**shown, **values})
         except UsageError as error:
             raise DataError(f"{self.where(*key)}: {error.what}", error.remedy) from error
-        return replace(made, name=str(given.get("name", "")), where=self.where(*key))
+        return replace(made, name=str(given.get("name", "")), where=self.where(*key), study=str(self.path))
 
 
 def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) -> dict[str, Any]:

@@ -3,17 +3,18 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from pathlib import Path
 
 from millstone.core.comparisons import comparisons
 from millstone.core.errors import DataError, MillstoneError
 from millstone.results.writing import Outputs, make_folder
-from millstone.sources.reader import input_paths
+from millstone.sources.files import results_in
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.by_dictionary import dictionary_of
 from millstone.study.carry import Outcome, Progress, Workshop, needs_order
 from millstone.study.listed import list_to_compare
 from millstone.study.model import Step, Study
-from millstone.study.written import claim_outputs
+from millstone.study.written import claim_outputs, files_read, is_input
 
 
 def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
@@ -55,14 +56,22 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
     """
     if not dry:
         make_folder(study.output)
-    inputs = []
+    inputs: list[Path] = []
     for step in study.steps:
         with _told(step):
-            inputs += input_paths(step.inputs.input)
+            # a table that an earlier step makes is read by a later one
+            others = (path for path in files_read(step) if path.name not in results_in(path.parent))
+            inputs += filter(Path.exists, others)
     force = force or any(step.output.force for step in study.steps)
-    outputs = Outputs(force, protected=inputs, to_be_made=[study.output])
+    outputs = Outputs(
+        force,
+        protected=inputs,
+        to_be_made=[study.output],
+        is_input=lambda path: any(is_input(step, path) for step in study.steps),
+    )
     for step in study.steps:
         with _told(step):
+            outputs.protect(files_read(step))
             claim_outputs(step, outputs)
             read_word_lists(step.preparation)
             read_phrases(step.preparation.phrases, step.preparation.case)

@@ -8,9 +8,10 @@ from typing import Any
 import pandas as pd
 
 from millstone.charts.settings import ENDINGS as FIGURES
-from millstone.core.declare import option
+from millstone.core.declare import Kind, declared, option
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
+from millstone.core.settings import LISTS
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats import FORMATS, as_bytes, check_ending
 from millstone.results.marked import as_page
@@ -19,9 +20,10 @@ from millstone.results.matrix import SPARSE, all_columns, matrix_files, names_be
 from millstone.results.names import file_names
 from millstone.results.rows import blocks_of, chosen_columns
 from millstone.results.writing import Outputs, make_folder
-from millstone.sources.files import hashed
+from millstone.sources.files import ending_of, hashed, results_in
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import input_paths
+from millstone.sources.reader import all_files, input_paths
+from millstone.sources.texts import is_read
 from millstone.study.model import Step
 
 _BESIDE = ("by_group", "words", "in_order", "omnibus", "trend")
@@ -151,9 +153,39 @@ def claimed(step: Step) -> Outputs:
     ------
     MillstoneError
     """
-    outputs = Outputs(step.output.force, protected=input_paths(step.inputs.input))
+    outputs = Outputs(step.output.force, protected=files_read(step), is_input=lambda path: is_input(step, path))
     claim_outputs(step, outputs)
     return outputs
+
+
+def files_read(step: Step) -> list[Path]:
+    """The files that the settings of a step name for reading; of its inputs those that are no folders."""
+    found = [path for path in input_paths(step.inputs.input) if not path.is_dir()]
+    found += [Path(step.study)] if step.study else []
+    for part in (step.reading, step.preparation, step.settings):
+        for name, one in declared(type(part)).items():
+            kind: Kind = one.metadata["kind"]
+            values = getattr(part, name)
+            several = values if kind.repeatable else (values,)
+            if not kind.is_output:
+                found += [
+                    Path(value) for value in several if isinstance(value, str) and value and kind.is_path(value)
+                ]
+    return found
+
+
+def is_input(step: Step, output: Path) -> bool:
+    """Whether an output that is there is a text or a table in an input folder, and none of millstone's results."""
+    place, lists = output.resolve(), step.counted.lists
+    if place.name in results_in(place.parent) and not lists:
+        return False
+    for folder in (path.resolve() for path in input_paths(step.inputs.input) if path.is_dir()):
+        ending = ending_of(place)
+        if place.is_relative_to(folder) and (ending in LISTS if lists else is_read(place, ending)):
+            return True
+        if place.stat().st_nlink > 1 and any(map(place.samefile, all_files([str(folder)], step.reading.recursive))):
+            return True
+    return False
 
 
 def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
