@@ -34,8 +34,16 @@ class Nursery:
                 command, env=settings, pass_fds=[listening.fileno()], stdin=subprocess.PIPE
             )
 
-    def run(self, arguments: list[str], folder: Path, settings: dict[str, str], given: bytes, timeout: int) -> tuple:
-        """The exit status, and the bytes of standard output and standard error."""
+    def run(
+        self,
+        arguments: list[str],
+        folder: Path,
+        settings: dict[str, str],
+        given: bytes = b"",
+        timeout: int = 120,
+        terminal: int | None = None,
+    ) -> tuple:
+        """The exit status, and the bytes of standard output and standard error; output may go to a `terminal`."""
         with contextlib.ExitStack() as stack:
             streams = [stack.enter_context(tempfile.TemporaryFile()) for _ in _PASSED]
             streams[0].write(given)
@@ -45,6 +53,8 @@ class Nursery:
             connection.connect(self._address)
             request = json.dumps({"arguments": arguments, "folder": str(folder), "settings": settings}).encode()
             descriptors = [stream.fileno() for stream in streams]
+            if terminal is not None:
+                descriptors[1] = terminal
             socket.send_fds(connection, [len(request).to_bytes(4, "big") + request], descriptors)
             answer = connection.makefile().read()
             for stream in streams[1:]:

@@ -3,9 +3,12 @@
 import csv
 import json
 import os
+import pty
+import re
 import subprocess
 import sys
 import tempfile
+import threading
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -61,7 +64,7 @@ class ProgramTest(unittest.TestCase):
         parent = nursery(tuple(environment().items())) if not settings.keys() - {"input"} else None
         if parent is not None:
             given = str(settings.get("input", "")).encode()
-            code, out, err = parent.run([str(one) for one in arguments], place, around, given, 120)
+            code, out, err = parent.run([str(one) for one in arguments], place, around, given)
             return Run(code, out.decode(), err.decode())
         done = subprocess.run(
             [PROGRAM, *map(str, arguments)],
@@ -75,6 +78,43 @@ class ProgramTest(unittest.TestCase):
             **settings,
         )
         return Run(done.returncode, done.stdout, done.stderr)
+
+    def on_a_terminal(self, width: int, *arguments: object, inside: Path | None = None) -> tuple[list[str], str]:
+        """The lines on a terminal of so many columns, and what was said beside."""
+        main, other = pty.openpty()
+        shown = bytearray()
+
+        def read() -> None:
+            try:
+                while part := os.read(main, 65536):
+                    shown.extend(part)
+            except OSError:
+                # the other end was closed
+                return
+
+        reader = threading.Thread(target=read)
+        reader.start()
+        typed, place = [str(one) for one in arguments], inside or self.folder
+        settings = environment(COLUMNS=str(width), TERM="xterm", LC_ALL="C.UTF-8")
+        parent = nursery(tuple(environment().items()))
+        if parent is not None:
+            said = parent.run(typed, place, settings, terminal=other)[2].decode()
+        else:
+            done = subprocess.run(
+                [PROGRAM, *typed],
+                cwd=place,
+                stdout=other,
+                stderr=subprocess.PIPE,
+                env=settings,
+                text=True,
+                check=False,
+            )
+            said = done.stderr
+        os.close(other)
+        reader.join()
+        os.close(main)
+        plain = re.sub(r"\x1b\[[\d;]*m", "", shown.decode())
+        return [line.rstrip() for line in plain.splitlines()], said
 
     def succeeds(self, *arguments: object, **settings: object) -> Run:
         run = self.millstone(*arguments, **settings)

@@ -5,7 +5,6 @@ import hashlib
 import io
 import json
 import os
-import pty
 import re
 import resource
 import subprocess
@@ -39,7 +38,10 @@ class Tables(ProgramTest):
         self.assertEqual(list(map(json.loads, lines)), json.loads((self.folder / "k.json").read_text("utf-8")))
         numbers = [float(row["ll"]) for row in rows]
         cells = [line.split(" | ") for line in (self.folder / "k.md").read_text("utf-8").splitlines()]
-        self.assertEqual([float(line[cells[0].index("ll")]) for line in cells[2:]], numbers)
+        shown = [line[cells[0].index("ll")] for line in cells[2:]]
+        self.assertEqual(
+            shown, [f"{number:.1f}" for number in numbers], "Markdown is to be read, with the digits of the screen"
+        )
         (page,) = pd.read_html(self.folder / "k.html", keep_default_na=False, converters={"ll": float})
         sheets = pd.read_excel(self.folder / "k.xlsx", sheet_name=None, keep_default_na=False)
         self.assertEqual(list(sheets), ["Fallowmere - rest", "Haskgate - rest", "Ostrel - rest", "about"])
@@ -173,30 +175,55 @@ class Tables(ProgramTest):
         self.assertEqual(done.stdout.splitlines()[2], "0")
         self.assertNotIn("error", done.stderr.lower())
 
-    def on_a_terminal(self, width: int, *arguments: str) -> tuple[list[str], str]:
-        """The lines on a terminal of so many columns, and what was said beside."""
-        main, other = pty.openpty()
-        settings = environment(COLUMNS=str(width), TERM="xterm")
-        with subprocess.Popen(
-            [str(PROGRAM), *arguments], cwd=self.folder, stdout=other, stderr=subprocess.PIPE, env=settings, text=True
-        ) as process:
-            os.close(other)
-            shown = b""
-            try:
-                while part := os.read(main, 65536):
-                    shown += part
-            except OSError:
-                pass
-            said = process.stderr.read()
-        os.close(main)
-        return [line.rstrip() for line in re.sub(r"\x1b\[[\d;]*m", "", shown.decode()).splitlines()], said
-
     def test_a_terminal_gets_aligned_tables(self):
         lines, said = self.on_a_terminal(120, "keyness", "huts")
         self.assertIn("more columns in a saved file: rank_target", said)
         self.assertEqual(lines[0], "Fallowmere (1 document, 6 tokens) compared with rest (all other groups)")
         self.assertRegex(lines[1], r"^rank +term +higher in +log ratio +low +high +in Fallowmere +in rest +ll")
         self.assertTrue(any(line.startswith("Ostrel (2 documents, 9 tokens)") for line in lines))
+
+    def test_no_number_is_cut_and_no_word_vanishes_at_any_width(self):
+        texts = {
+            f"{hut}/{n}.txt": f"{'rope ' * n}incomprehensibly ice {'snow ' * (9 - n)}The {hut} stove."
+            for hut in ("Ostrel", "Fallowmere", "Haskgate")
+            for n in range(1, 9)
+        }
+        for name, text in texts.items():
+            self.write(f"more/{name}", text)
+        self.write(
+            "d.toml",
+            '[categories]\ncold = ["ice", "snow*"]\ngear = ["rope"]\nfire = ["stove"]\nword = ["incompre*"]\n',
+        )
+        commands = {
+            ("freq", "more", "--lemmas", "en"): "incomprehensibly",
+            ("freq", "more", "--ngram", "2"): "incomprehensibly ice",
+            ("freq", "more", "--wide"): "incomprehensibly",
+            ("keyness", "more", "--measures", "bic,odds_ratio"): "incomprehensibly",
+            ("keyness", "more", "--wide"): "incomprehensibly",
+            ("logodds", "more"): "incomprehensibly",
+            ("profile", "more"): "Fallowmere",
+            ("profile", "more", "--per-document"): "Fallowmere/1.txt",
+            ("check", "more"): "Fallowmere",
+            ("categories", "more", "--dictionary", "d.toml"): "Fallowmere/1.txt",
+            ("categories", "more", "--validate", "d.toml"): "d.toml, line 2",
+            ("contrast", "more", "--dictionary", "d.toml"): "fire",
+            ("contrast", "more/Ostrel", "--dictionary", "d.toml", "--unit", "parts:3", "--trend", "t.csv"): "fire",
+            ("matrix", "more", "--weight", "relative"): "Fallowmere/1.txt",
+            ("matrix", "more", "--by", "group", "--transpose"): "incomprehensibly",
+        }
+        for command, word in commands.items():
+            whole = set(" ".join(self.on_a_terminal(400, *command)[0]).split())
+            for width in (40, 60, 80, 100, 120, 160, 250):
+                with self.subTest(command, width=width):
+                    lines, said = self.on_a_terminal(width, *command)
+                    self.assertLessEqual(max(map(len, lines)), width)
+                    text = "\n".join(lines)
+                    self.assertRegex(text, rf"\n *\d* *{word[: width // 2 - 1]}")
+                    numbers = {cell for cell in text.split() if re.fullmatch(r"-?[\d,]*\d(\.\d+)?", cell)}
+                    self.assertLessEqual(numbers, whole, "each number is whole")
+                    self.assertNotRegex(text, r"\d\u2026|^\W*l\u2026")
+                    hidden = next((line for line in said.splitlines() if line.startswith("more columns")), "")
+                    self.assertLessEqual(hidden.count(","), 5)
 
     def test_two_groups_stand_side_by_side_where_there_is_room(self):
         self.write("two/A.txt", "ice ice ice snow rope")

@@ -13,6 +13,7 @@ from millstone.core.declare import nearest
 from millstone.core.errors import DataError
 from millstone.core.means import group_means
 from millstone.core.result import Result
+from millstone.core.wording import listed
 
 _COLUMNS_OF_PANELS = 3
 
@@ -59,7 +60,7 @@ def _can_draw(frame: pd.DataFrame, name: str, settings: ProfileChartSettings) ->
         known = [str(one) for one in frame.columns if pd.api.types.is_numeric_dtype(frame[one])]
         raise DataError(
             f"--chart-measures: the table has no measure {name!r}{nearest(name, known)}",
-            f"its measures: {', '.join(known)}",
+            f"its measures: {listed(known)}",
         )
     return bool(frame[name].notna().any())
 

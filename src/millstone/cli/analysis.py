@@ -10,6 +10,7 @@ from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
 from millstone.core.errors import UsageError
 from millstone.core.settings import Preparation, Work
+from millstone.core.wording import listed
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Reading
 from millstone.study.commands import COMMANDS, Command
@@ -107,7 +108,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
         if output.legend:
             print("\n".join(legend(result)))
         if hidden and not output.output and not output.quiet:
-            say(f"more columns in a saved file: {', '.join(hidden)}")
+            say(f"more columns in a saved file: {listed(hidden)}")
     elif not output.output and result.matrix is not None:
         from millstone.results.matrix import tsv_parts
 

@@ -7,7 +7,7 @@ from millstone.cli.analysis import parser_of, print_table, step_from
 from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser
 from millstone.core.errors import DataError
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.study.commands import CHECK
 
 if TYPE_CHECKING:
@@ -91,8 +91,7 @@ def _of_reading(provenance: "Provenance") -> list[str]:
         lines.append(f"left out {numbered(provenance.filtered, 'document')} that --where excludes")
     for why in dict.fromkeys(why for _, why in provenance.skipped):
         names = [name for name, reason in provenance.skipped if reason == why]
-        shown = ", ".join(names[:_SHOWN]) + (", ..." if len(names) > _SHOWN else "")
-        lines.append(f"skipped {numbered(len(names), 'file')} ({why}): {shown}")
+        lines.append(f"skipped {numbered(len(names), 'file')} ({why}): {listed(names)}")
     return lines
 
 
@@ -105,9 +104,9 @@ def _left_out(step: "Step", checked: "Checked") -> list[str]:
         least = numbered(step.preparation.min_tokens, "token")
         lines.append(f"left out {numbered(checked.too_short, 'document')} under {least}")
     if cleaned.repeats:
-        shown = ", ".join(cleaned.repeats[:_SHOWN]) + (", ..." if len(cleaned.repeats) > _SHOWN else "")
         lines.append(
-            f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: {shown}"
+            f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: "
+            f"{listed(cleaned.repeats)}"
         )
     lines += cleaned_lines(cleaned)
     for pieces in (cleaned.running, *cleaned.pieces.values()):

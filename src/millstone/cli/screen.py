@@ -8,8 +8,8 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from millstone.cli.layout import Fitted, fitted
 from millstone.cli.two_sides import is_one_comparison, show_sides
-from millstone.core.columns import Column
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 from millstone.results.rows import blocks_of
@@ -55,27 +55,6 @@ SHOWN = {
     ),
     "logodds": ("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
 }
-# what goes first where the screen is narrow
-_MAY_GO = (
-    *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
-    *("hapax_percent", "ttr"),
-    *("longest_document", "repeated", "empty", "shortest"),
-    *(
-        "t_score",
-        "cliffs_delta",
-        "p_rank_adjusted",
-        "per_million",
-        "docs_percent",
-        "std_error",
-        "p_adjusted",
-        "log_ratio_low",
-        "log_ratio_high",
-        "ll",
-        "docs",
-    ),
-)
-# columns of free length, and how narrow they may become
-_ELASTIC = {"note": 12, "forms": 24}
 
 
 def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
@@ -88,14 +67,17 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
-    shown = set(blocks)
-    for names, rows in parts:
-        columns = list(wanted) or _columns(result, rows.head(limit), console.width)
-        shown.update(columns)
-        _show_block(_heading(blocks, names, result) if blocks else "", rows, columns, result, limit, console)
-    if wanted or result.matrix is not None:
+    found = set(blocks)
+    for names, every in parts:
+        rows = every.head(limit)
+        asked = list(wanted) or _columns(result, rows)
+        columns = fitted(result, rows, asked, console.width, lambda name, rows=rows: _title(name, result, rows))
+        found.update(one.name for one in columns)
+        heading = _heading(blocks, names, result) if blocks else ""
+        _show_block(heading, columns, len(every) - len(rows), result, console)
+    if result.matrix is not None:
         return []
-    return [str(name) for name in result.frame.columns if name not in shown]
+    return [str(name) for name in (wanted or result.frame.columns) if name not in found]
 
 
 def how_to_save(result: Result) -> str:
@@ -126,9 +108,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
     return joint.join(sized(name) for name in names[: len(blocks)])
 
 
-def _show_block(
-    heading: str, rows: pd.DataFrame, columns: list[str], result: Result, limit: int, console: Console
-) -> None:
+def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
     table = Table(
         box=box.SIMPLE_HEAD,
         show_edge=False,
@@ -136,66 +116,46 @@ def _show_block(
         padding=(0, 1, 0, 0),
         header_style="dim",
     )
-    for name in columns:
-        column = result.columns.get(name)
-        is_number = column.datatype != "string" if column else pd.api.types.is_numeric_dtype(rows[name])
+    for one in columns:
         table.add_column(
-            Text(_title(name, column, rows)),
-            justify="right" if is_number else "left",
-            overflow="fold" if name == "note" else "ellipsis",
-            no_wrap=name != "note",
-            max_width=console.width - _width([one for one in columns if one != name], rows.head(limit), result)
-            if name == "forms"
-            else None,
+            Text(one.title),
+            justify="right" if one.is_number else "left",
+            overflow="fold" if one.wrapped else "ellipsis",
+            width=one.width,
         )
-    for row in rows.head(limit)[columns].itertuples(index=False, name=None):
-        table.add_row(
-            *(Text(_cell(value, result.columns.get(name))) for name, value in zip(columns, row, strict=True))
-        )
+    for cells in zip(*(one.cells for one in columns), strict=True):
+        table.add_row(*(_text(cell, one) for cell, one in zip(cells, columns, strict=True)))
     if heading:
         console.print(Text(heading, style="bold"))
     console.print(table)
-    more = len(rows) - limit
     if more > 0:
         console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, {how_to_save(result)}")
     console.print()
 
 
-def _columns(result: Result, rows: pd.DataFrame, width: int) -> list[str]:
-    drop = list(_MAY_GO)
+def _text(cell: str, column: Fitted) -> Text:
+    if column.wrapped:
+        return Text(cell)
+    # a heading may stand on several lines, a cell may not
+    return Text(cell, no_wrap=True, overflow="ellipsis")
+
+
+def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
+    """The columns that a screen should show, where there is room."""
+    if result.matrix is not None:
+        terms = set(result.matrix.names)
+        return [name for name in rows.columns if name in result.columns or name in terms]
     if result.command == "freq" and "group" not in rows.columns:
-        names = list(rows.columns)
-        drop = [name for kind in ("docs_", "rank_", "per_million_") for name in names if name.startswith(kind)]
-    elif result.command == "matrix":
-        names = list(rows.columns)
-    elif result.command in SHOWN:
-        names = [name for name in SHOWN[result.command] if name in rows.columns]
-    else:
-        names = _document_columns(result)
-    while _width(names, rows, result) > width and drop:
-        candidate = drop.pop(0)
-        names = [name for name in names if name != candidate]
-    while result.command in ("categories", "matrix") and _width(names, rows, result) > width and len(names) > 5:
-        names.pop()
-    return names
-
-
-def _document_columns(result: Result) -> list[str]:
-    """The fixed columns and the categories; metadata stay in the file."""
+        return list(rows.columns)
+    if result.command == "keyness" and "target" not in rows.columns:
+        return list(rows.columns)
+    if result.command in SHOWN:
+        return [name for name in SHOWN[result.command] if name in rows.columns]
     return [name for name in result.frame.columns if name in result.columns]
 
 
-def _width(names: list[str], rows: pd.DataFrame, result: Result) -> int:
-    total = 0
-    for name in names:
-        column = result.columns.get(name)
-        cells = [_cell(value, column) for value in rows[name]]
-        longest = max([*map(len, cells), len(_title(name, column, rows))], default=0)
-        total += min(longest, _ELASTIC.get(name, longest)) + 2
-    return total
-
-
-def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
+def _title(name: str, result: Result, rows: pd.DataFrame) -> str:
+    column = result.columns.get(name)
     if name in ("freq_target", "freq_reference"):
         return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
     if name in ("mean_a", "mean_b"):
@@ -205,15 +165,3 @@ def _title(name: str, column: Column | None, rows: pd.DataFrame) -> str:
     if name == "freq" and "against" in rows.columns:
         return f"in {rows['group'].iloc[0]}"
     return column.title if column else name
-
-
-def _cell(value: object, column: Column | None) -> str:
-    if value is None or value is pd.NA or (isinstance(value, float) and pd.isna(value)):
-        return ""
-    if column is not None and column.unit == "probability" and isinstance(value, float):
-        return "<0.0001" if value < 0.0001 else f"{value:.4f}"
-    if value == 0:
-        return "0"
-    if isinstance(value, float) and column is not None and column.datatype == "number":
-        return f"{value:,.{column.decimals}f}"
-    return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)

@@ -5,11 +5,10 @@ from pathlib import Path
 
 from millstone.core.cleaning import Cleaned
 from millstone.core.corpus import GroupSize, whole_size
-from millstone.core.wording import numbered, one_of
+from millstone.core.wording import listed, numbered, one_of
 from millstone.study.carry import Outcome
 from millstone.study.model import Step, settings_line
 
-_GROUPS_NAMED = 6
 _FILES_NAMED = 4
 
 
@@ -37,18 +36,13 @@ def _rows_saved(outcome: Outcome) -> list[str]:
 def _read(outcome: Outcome) -> str:
     groups = outcome.result.groups
     if outcome.material.lists is not None:
-        more = ", ..." if len(groups) > _GROUPS_NAMED else ""
-        named = ", ".join(size.name for size in groups[:_GROUPS_NAMED]) + more
-        return f"read {numbered(len(groups), 'frequency list')}: {named}"
+        return f"read {numbered(len(groups), 'frequency list')}: {listed(size.name for size in groups)}"
     whole = whole_size(groups, outcome.step.reading.groups_are_parts)
     tokens = whole.tokens
-    if not tokens:
-        # a table of values, which says nothing of words
-        named = "; ".join(f"{size.name} {size.documents:,}" for size in groups[:_GROUPS_NAMED])
-    else:
-        named = "; ".join(_size(size) for size in groups[:_GROUPS_NAMED])
-    more = f"; and {len(groups) - _GROUPS_NAMED} more" if len(groups) > _GROUPS_NAMED else ""
-    in_groups = f" in {len(groups)} groups: {named}{more}" if len(groups) > 1 else f", group {groups[0].name}"
+    # a table of values says nothing of words
+    sizes = map(_size, groups) if tokens else (f"{size.name} {size.documents:,}" for size in groups)
+    named = listed(sizes, between="; ")
+    in_groups = f" in {len(groups)} groups: {named}" if len(groups) > 1 else f", group {groups[0].name}"
     words = f", {numbered(tokens, 'token')}" if tokens else ""
     return f"read {whole.number}{words}{in_groups}"
 
@@ -56,7 +50,7 @@ def _read(outcome: Outcome) -> str:
 def _written(paths: Sequence[Path]) -> list[str]:
     if len(paths) > _FILES_NAMED:
         inside = [path.name for path in paths if path.parent == paths[0].parent]
-        return [f"wrote {numbered(len(paths), 'file')}, in {paths[0].parent}: {', '.join(inside[:3])}, ..."]
+        return [f"wrote {numbered(len(paths), 'file')}, in {paths[0].parent}: {listed(inside, 3)}"]
     return [f"wrote {', '.join(map(str, paths))}"] if paths else []
 
 
@@ -106,7 +100,7 @@ def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -
 
 def _skipped(passed_over: Sequence[tuple[str, str]]) -> str:
     names = [name for name, _ in passed_over]
-    shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
+    shown = listed(names, 3)
     verb = "is" if len(names) == 1 else "are"
     kinds = {why for _, why in passed_over}
     why = f"that {verb} not text" if len(kinds) > 1 else f"({next(iter(kinds))})"

@@ -7,7 +7,7 @@ from rich.measure import Measurement
 from rich.table import Table
 from rich.text import Text
 
-from millstone.core.columns import Column
+from millstone.core.columns import Column, fixed
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 
@@ -46,8 +46,9 @@ def show_sides(result: Result, limit: int, console: Console) -> bool:
         return False
     console.print(grid)
     hidden = sum(map(len, sides)) - sum(map(len, shown))
+    saving = f"-o FILE.csv{' without --top' if 'top' in result.settings else ''}"
     if hidden:
-        console.print(f"  ... {numbered(hidden, 'more row')}; --top N shows N a side, -o FILE.csv saves all")
+        console.print(f"  ... {numbered(hidden, 'more row')}; --top N shows N a side, {saving} saves all")
     equal = len(frame) - sum(map(len, sides))
     if equal:
         console.print(f"  {numbered(equal, 'term')} of equal rates on both sides not shown")
@@ -84,4 +85,4 @@ def _table(rows: pd.DataFrame, notes: dict[str, int], further: dict[str, Column]
 
 
 def _fixed(value: float, decimals: int = 2) -> str:
-    return "" if pd.isna(value) else f"{value:.{decimals}f}"
+    return "" if pd.isna(value) else fixed(value, decimals)

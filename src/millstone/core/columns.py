@@ -1,5 +1,6 @@
 """What each column of a result means: title, meaning, unit, datatype, and decimals on a screen."""
 
+import math
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, replace
 
@@ -12,6 +13,10 @@ PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
 )
 
 
+# what is left of a zero after rounding errors
+_NOISE = 1e-12
+
+
 @dataclass(frozen=True)
 class Column:
     """One column of a result table; `decimals` is for screens only, files carry full precision."""
@@ -21,6 +26,35 @@ class Column:
     datatype: str = "string"
     unit: str = ""
     decimals: int = 0
+
+
+def shown(value: object, column: Column | None) -> str:
+    """A value as it is read: numbers with the decimals of their column, and with as many as their sign needs.
+
+    Examples
+    --------
+    >>> two = Column("low", "", "number", decimals=2)
+    >>> shown(-0.004, two), shown(1234.567, two)
+    ('-0.004', '1,234.57')
+    """
+    if value is None or type(value).__name__ == "NAType" or (isinstance(value, float) and math.isnan(value)):
+        return ""
+    if column is not None and column.unit == "probability" and isinstance(value, float):
+        return "<0.0001" if value < 0.0001 else f"{value:.4f}"
+    if value == 0:
+        return "0"
+    if isinstance(value, float) and column is not None and column.datatype == "number":
+        return fixed(value, column.decimals)
+    return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)
+
+
+def fixed(value: float, decimals: int) -> str:
+    """A number with so many decimals, or as many more as it takes not to look like 0."""
+    if abs(value) < _NOISE:
+        return "0"
+    while abs(value) < 0.5 * 10**-decimals:
+        decimals += 1
+    return f"{value:,.{decimals}f}"
 
 
 def _number(title: str, meaning: str, unit: str = "", decimals: int = 2) -> Column:

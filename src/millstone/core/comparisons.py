@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.corpus import GroupSize
 from millstone.core.counts import Counts, Part
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.settings import ComparisonSettings
 from millstone.core.wording import listed, numbered
@@ -70,7 +70,7 @@ def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Ite
     else:
         raise DataError(
             f"--against: there is no group {against!r}{nearest(against, groups)}",
-            f"name one of {', '.join(groups)}, or type rest or pairs",
+            f"name one of {nearest_names(against, groups)}, or type rest or pairs",
         )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.comparisons import ALPHA, PAIRS
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.samples import (
     Sample,
@@ -138,7 +138,7 @@ def pairs(groups: Sequence[str], against: str) -> list[tuple[str, str]]:
     if against not in groups:
         raise DataError(
             f"--against: there is no group {against!r}{nearest(against, groups)}",
-            f"name one of {', '.join(groups)}, or type pairs",
+            f"name one of {nearest_names(against, groups)}, or type pairs",
         )
     return [(group, against) for group in groups if group != against]
 

@@ -10,6 +10,8 @@ from dataclasses import MISSING, Field, dataclass, field, fields
 from pathlib import Path
 from typing import Any
 
+from millstone.core.wording import NAMED, listed
+
 _COMMAS = re.compile(r"(?<!\d),|,(?!\d)")
 
 
@@ -325,11 +327,12 @@ def nearest(name: str, known: Iterable[str]) -> str:
     return f"; did you mean {by_lower[close[0]]!r}?" if close else ""
 
 
-def nearest_first(name: str, known: Iterable[str]) -> list[str]:
-    """The known names, those most like `name` first."""
+def nearest_names(name: str, known: Iterable[str]) -> str:
+    """The known names; of many, those most like `name`, and how many more there are."""
     import difflib
 
     def unlike(one: str) -> float:
         return -difflib.SequenceMatcher(None, name.lower(), one.lower()).ratio()
 
-    return sorted(known, key=unlike)
+    names = list(map(str, known))
+    return listed(sorted(names, key=unlike) if len(names) > NAMED + 1 else names)

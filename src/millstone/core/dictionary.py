@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.lists import fold_case
 from millstone.core.scores import Score, score_from
@@ -120,7 +120,8 @@ class Dictionary:
         for name in names:
             if name not in known:
                 raise DataError(
-                    f"--select: there is no category {name!r}{nearest(name, known)}", f"they are {', '.join(known)}"
+                    f"--select: there is no category {name!r}{nearest(name, known)}",
+                    f"they are {nearest_names(name, known)}",
                 )
         shown = [one for one in known if any(one == name or one.startswith(name + "/") for name in names)]
         return replace(self, shown=tuple(shown))

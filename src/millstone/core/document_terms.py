@@ -39,9 +39,10 @@ class DocumentTerms:
         return self.values.nnz / max(self.values.shape[0] * self.values.shape[1], 1)
 
     def preview(self) -> pd.DataFrame:
-        """The first rows, with the columns that have most of what is counted."""
+        """The first rows, with the columns that have most of what is counted, in the order of the table."""
         total = np.asarray(self.values.sum(axis=0), dtype=float).ravel()
         first = np.argsort(-total, kind="stable")[:_SHOWN]
+        first = np.sort(first)
         dense = pd.DataFrame(self.values[:_SHOWN, first].toarray(), columns=self.names[first])
         return pd.concat([self.rows.iloc[:_SHOWN].reset_index(drop=True), dense], axis=1)
 

@@ -13,6 +13,7 @@ from millstone.core.declare import nearest
 from millstone.core.errors import DataError, UsageError
 from millstone.core.keyness_measures import MEASURES
 from millstone.core.settings import KeynessSettings
+from millstone.core.wording import listed
 
 _NAMED = 4
 
@@ -133,7 +134,7 @@ def _told(compared: list[Compared], settings: KeynessSettings) -> list[str]:
             }
         )
         if few:
-            found.append(f"fewer than {DOCUMENTS_FOR_TEST} documents in {', '.join(few)}: p of {test} is rough")
+            found.append(f"fewer than {DOCUMENTS_FOR_TEST} documents in {listed(few)}: p of {test} is rough")
     if test == "permutation":
         least = 1 / (1 + settings.draws)
         most = max(len(one.wanted) for one in compared)

@@ -13,7 +13,7 @@ from millstone.core.arrays import stable_order
 from millstone.core.cells import with_columns
 from millstone.core.corpus import Corpus
 from millstone.core.counts import Counts, Listed
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.terms import TermMap
 
@@ -220,7 +220,8 @@ def count_values(corpus: Corpus, name: str) -> Counts:
     if name not in corpus.documents.columns:
         known = [str(one) for one in corpus.documents.columns]
         raise DataError(
-            f"--count-field: there is no field {name!r}{nearest(name, known)}", f"the fields are {', '.join(known)}"
+            f"--count-field: there is no field {name!r}{nearest(name, known)}",
+            f"the fields are {nearest_names(name, known)}",
         )
     cells = [" ".join(str(cell).split()) for cell in corpus.documents[name]]
     terms = np.array(sorted(set(cells) - {""}), dtype=object)

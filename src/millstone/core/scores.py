@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 
 _NAME = re.compile(r"\{([^{}]*)\}")
@@ -76,7 +76,7 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     for one in names:
         if one not in known:
             raise DataError(
-                f"{here}: there is no category {one!r}{nearest(one, known)}", f"they are {', '.join(known)}"
+                f"{here}: there is no category {one!r}{nearest(one, known)}", f"they are {nearest_names(one, known)}"
             )
     if not names:
         raise DataError(f"{here}: the formula {formula!r} names no category", remedy)

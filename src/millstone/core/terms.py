@@ -11,6 +11,7 @@ import numpy as np
 
 from millstone.core.cells import column_sums
 from millstone.core.corpus import Corpus, Lowered
+from millstone.core.declare import nearest_names
 from millstone.core.errors import DataError
 from millstone.core.lists import (
     GIVEN,
@@ -29,6 +30,7 @@ from millstone.core.lists import (
 )
 from millstone.core.settings import Preparation
 from millstone.core.tokens import normalise
+from millstone.core.wording import listed
 
 _AT_ONCE = 1 << 16
 NO_PRONOUN = "in capitals, so no pronoun"
@@ -381,7 +383,8 @@ def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
     unknown = [tag for tag in preparation.pos if tag.casefold() not in present]
     if unknown:
         raise DataError(
-            f"--pos: no token has the tag {', '.join(unknown)}", f"the tags are {', '.join(sorted(present.values()))}"
+            f"--pos: no token has the tag {listed(unknown)}",
+            f"the tags are {nearest_names(unknown[0], sorted(present.values()))}",
         )
 
 

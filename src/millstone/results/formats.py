@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import pandas as pd
 
+from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.results.companion import companion_bytes
@@ -134,7 +135,14 @@ def _json_lines(result: Result) -> bytes:
 
 def _markdown(result: Result) -> bytes:
     frame = result.frame
-    columns = [[cell.replace("|", "\\|") for cell in _on_one_line(_cells(frame[name]))] for name in frame.columns]
+    # to be read, as on a screen: with its decimals
+    columns = [
+        [
+            cell.replace("|", "\\|")
+            for cell in _on_one_line([shown(value, result.columns.get(name)) for value in frame[name]])
+        ]
+        for name in frame.columns
+    ]
     header = [str(name).replace("|", "\\|") for name in frame.columns]
     rule = ["---:" if _is_number(frame[name]) else "---" for name in frame.columns]
     return "".join(f"| {' | '.join(row)} |\n" for row in (header, rule, *zip(*columns, strict=True))).encode()

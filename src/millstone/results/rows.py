@@ -4,7 +4,7 @@ from collections import Counter
 
 import pandas as pd
 
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.lists import glob_test
 from millstone.results.settings import Output
@@ -76,9 +76,10 @@ def _sorted(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
 
 def _no_column(frame: pd.DataFrame, option: str, name: str, further: str = "") -> DataError:
     columns = [str(one) for one in frame.columns]
+    asked = name.partition(":")[0]
     return DataError(
         f"{option}: the table has no column {name!r}{nearest(name, columns)}",
-        f"its columns: {', '.join(columns)}{further}",
+        f"its columns: {nearest_names(asked, columns)}{further}",
     )
 
 

@@ -5,7 +5,7 @@ from functools import reduce
 from pathlib import Path
 from typing import Any
 
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.dictionary import ANY_TAG, Dictionary, Entry, category_name, dictionary_from, entry_from
 from millstone.core.errors import DataError
 from millstone.sources.files import ending_of, existing
@@ -94,7 +94,8 @@ def _of_table(path: Path) -> Dictionary:
     for needed in _COLUMNS[:2]:
         if needed not in names:
             raise DataError(
-                f"{path} has no column {needed!r}{nearest(needed, names)} (its columns: {', '.join(table.header)})",
+                f"{path} has no column {needed!r}{nearest(needed, names)} "
+                f"(its columns: {nearest_names(needed, table.header)})",
                 f"a dictionary has the columns {', '.join(_COLUMNS)}; the last three may be missing",
             )
     for name in names.keys() - set(_COLUMNS):

@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from millstone.core.corpus import Document
-from millstone.core.declare import nearest, nearest_first
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.wording import NAMED, listed, numbered
 from millstone.sources.conditions import Condition, condition_from
@@ -98,7 +98,7 @@ class Describer:
 
     def _group(self, document: Document, fields: dict[str, str], field: str) -> str:
         if field not in fields:
-            known = f"{nearest(field, fields)} (it has {', '.join(fields) or 'none'})"
+            known = f"{nearest(field, fields)} (it has {nearest_names(field, fields) or 'none'})"
             remedy = (
                 "name one of them with --group, type --group folder or --group file, or name groups with NAME=PATH"
             )
@@ -139,17 +139,16 @@ class Describer:
         known = (*self._seen, "document", "file", "group", self._reading.id)
         for condition in self._conditions:
             if condition.field not in known:
-                fields = nearest_first(condition.field, [*self._seen, "document", "file", "group"])
                 raise DataError(
                     f"--where {condition}: no document has a field {condition.field!r}"
                     f"{nearest(condition.field, self._seen)}",
-                    f"the fields are {listed(fields, 12)}",
+                    f"the fields are {nearest_names(condition.field, [*self._seen, 'document', 'file', 'group'])}",
                 )
         for rule in self._reading.fields:
             if rule.name not in self._seen:
                 raise DataError(
                     f"the field {rule.name!r} is made from {rule.source!r}, which no document has",
-                    f"the fields are {', '.join([*self._seen, 'document', 'file'])}",
+                    f"the fields are {nearest_names(rule.source, [*self._seen, 'document', 'file'])}",
                 )
         if self._pattern and not self._patterned:
             raise DataError(
@@ -242,7 +241,7 @@ class _Joined:
             if names:
                 other = f"row in {self._name}" if what == "document" else "document"
                 verb = "has" if len(names) == 1 else "have"
-                shown = ", ".join(names[:3]) + (", ..." if len(names) > 3 else "")
+                shown = listed(names, 3)
                 self._provenance.note(
                     f"{numbered(len(names), what)} of {self._name if what == 'row' else 'the texts'} "
                     f"{verb} no {other}: {shown}"

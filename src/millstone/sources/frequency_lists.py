@@ -227,7 +227,7 @@ def _guessed(table: Table, names: tuple[str, ...], what: str, provenance: Proven
     likely = [name for name in table.header if numeric[name] == (what == "freq")]
     if len(likely) != 1:
         raise DataError(
-            f"{table.path}: which column is the {what}? (its columns: {', '.join(table.header)})",
+            f"{table.path}: which column is the {what}? (its columns: {listed(table.header)})",
             f"name it with --{what} COLUMN",
         )
     provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the {what} (--{what} names another)")

@@ -8,7 +8,7 @@ from itertools import chain, islice
 from pathlib import Path
 
 from millstone.core.corpus import Document
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.wording import listed
 from millstone.sources.decoding import zero_in
@@ -243,7 +243,7 @@ def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
     if len(likely) != 1:
         found = "more than one column looks" if likely else "no column looks"
         raise DataError(
-            f"{table.path}: which column is the text? {found} like it (its columns: {', '.join(table.header)})",
+            f"{table.path}: which column is the text? {found} like it (its columns: {listed(table.header)})",
             "name it with --text COLUMN"
             + (
                 "; or say with --delimiter what stands between the columns"
@@ -283,7 +283,8 @@ def column_of(table: Table, name: str, option: str) -> str:
     if name in letters:
         return letters[name]
     raise DataError(
-        f"{table.path} has no column {name!r}{nearest(name, table.header)} (its columns: {', '.join(table.header)})",
+        f"{table.path} has no column {name!r}{nearest(name, table.header)} "
+        f"(its columns: {nearest_names(name, table.header)})",
         f"name one of them with --{option}",
     )
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from importlib import resources
 from pathlib import Path
 
-from millstone.core.declare import looks_like_path, nearest
+from millstone.core.declare import looks_like_path, nearest, nearest_names
 from millstone.core.errors import DataError
 from millstone.core.lists import WordList, WordLists
 from millstone.core.settings import Preparation
@@ -146,7 +146,7 @@ def _entries(path: Path, what: str) -> list[tuple[str, int]]:
         table = open_table(path, Reading(), Provenance())
         if "term" not in table.header:
             raise DataError(
-                f"{path} has no column 'term' (its columns: {', '.join(table.header)})",
+                f"{path} has no column 'term' (its columns: {nearest_names('term', table.header)})",
                 "give a table that millstone saved, or a text file with a word a line",
             )
         entries = [(cells.get("term", "").strip(), number) for number, cells in table.rows]
@@ -190,7 +190,7 @@ def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[st
     rows = [(number, cells.get(first, ""), cells.get(second, "")) for number, cells in table.rows]
     if first not in table.header or second not in table.header:
         raise DataError(
-            f"{path} has no columns {first!r} and {second!r} (its columns: {', '.join(table.header)})",
+            f"{path} has no columns {first!r} and {second!r} (its columns: {listed(table.header)})",
             f"write {first},{second} into its first row",
         )
     found: dict[str, tuple[str, int]] = {}

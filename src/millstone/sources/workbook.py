@@ -8,8 +8,9 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
+from millstone.core.wording import listed
 from millstone.sources.files import open_archive
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -75,14 +76,14 @@ def _sheet(book: Any, path: Path, reading: Reading, provenance: Provenance) -> A
         if reading.sheet not in sheets:
             raise DataError(
                 f"{path} has no sheet {reading.sheet!r}{nearest(reading.sheet, sheets)}",
-                f"its sheets are {', '.join(sheets)}",
+                f"its sheets are {nearest_names(reading.sheet, sheets)}",
             )
         return sheets[reading.sheet]
     for name, sheet in sheets.items():
         sheet.reset_dimensions()
         if any(cell.value is not None for row in sheet.iter_rows() for cell in row):
             if len(sheets) > 1:
-                others = ", ".join(other for other in sheets if other != name)
+                others = listed(other for other in sheets if other != name)
                 provenance.note(f"took the sheet {name!r} of {path.name} (--sheet names another: {others})")
             return sheet
     raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")

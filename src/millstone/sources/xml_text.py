@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.corpus import Document
+from millstone.core.declare import nearest_names
 from millstone.core.errors import DataError
 from millstone.sources.files import read_source
 from millstone.sources.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, local_name, parse_xml, text_of
@@ -77,7 +78,7 @@ def _parts(root: Any, reading: Reading, path: Path) -> list[Any]:
         found = list(root.iter("{*}" + reading.xml_element))
         if not found:
             names = sorted({local_name(element) for element in root.iter()} - {""})
-            shown = ", ".join(names[:12]) + (", ..." if len(names) > 12 else "")
+            shown = nearest_names(reading.xml_element, names)
             raise DataError(f"{path} has no element {reading.xml_element!r}", f"name one of its elements: {shown}")
         # an element inside another of the same name is read with it
         return [one for one in found if not any(above in found for above in one.iterancestors())]

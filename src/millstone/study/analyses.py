@@ -29,7 +29,6 @@ from millstone.study.material import Material
 from millstone.study.model import Step
 
 _NEAREST_AMONG = 20_000
-_GROUPS_NAMED = 6
 
 
 def analyse(
@@ -211,9 +210,8 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
             else count_ngrams(corpus, term_map, n, preparation.bridge, lists, preparation.case)
         )
         if n > 1:
-            places = ", ".join(f"{size.name} {size.tokens:,}" for size in counted[n].sizes[:_GROUPS_NAMED])
-            more = ", ..." if len(counted[n].sizes) > _GROUPS_NAMED else ""
-            notes.append(f"rates of {n}-grams are of their places: {places}{more}")
+            places = listed(f"{size.name} {size.tokens:,}" for size in counted[n].sizes)
+            notes.append(f"rates of {n}-grams are of their places: {places}")
     stopped: Counter[str] = Counter()
     for counts in counted.values():
         stopped.update(counts.left_out_ngrams)
@@ -221,7 +219,7 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
     lone = [size.name for size in next(iter(counted.values())).sizes if size.documents == 1]
     if lone and step.command.name in ("freq", "keyness"):
         dispersion = "dp is empty" if step.command.name == "freq" else "no check by documents is possible"
-        notes.append(f"one document only in {', '.join(lone)}: {dispersion}")
+        notes.append(f"one document only in {listed(lone)}: {dispersion}")
     return counted
 
 

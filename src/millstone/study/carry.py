@@ -9,6 +9,7 @@ from pathlib import Path
 
 from millstone.core.cleaning import Cleaned, clean
 from millstone.core.corpus import Corpus, Document
+from millstone.core.declare import nearest_names
 from millstone.core.errors import DataError
 from millstone.core.group_names import groups_alike
 from millstone.core.marked import MarkedText
@@ -249,7 +250,7 @@ def _long_enough(material: Material, step: Step) -> Material:
     if not material.corpus.tokens.sum() and not material.too_short:
         scanned = [note for note in material.provenance.notes if "(OCR)" in note]
         raise DataError(
-            f"there are no words in {', '.join(step.inputs.input)}",
+            f"there are no words in {listed(step.inputs.input)}",
             scanned[0] if scanned else "check the files and the text column",
         )
     if not kept.corpus.tokens.sum():
@@ -260,8 +261,8 @@ def _long_enough(material: Material, step: Step) -> Material:
     unknown = [name for name in step.reading.order if name not in kept.corpus.groups]
     if unknown:
         raise DataError(
-            f"--order names no group of the texts: {', '.join(unknown)}",
-            f"the groups are {', '.join(kept.corpus.groups)}",
+            f"--order names no group of the texts: {listed(unknown)}",
+            f"the groups are {nearest_names(unknown[0], kept.corpus.groups)}",
         )
     return kept
 

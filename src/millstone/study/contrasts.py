@@ -11,7 +11,7 @@ from millstone.core.categories import categories
 from millstone.core.columns import CONTRAST, OMNIBUS, TREND
 from millstone.core.contrast import Observations, contrast, omnibus
 from millstone.core.corpus import Corpus, GroupSize, group_sizes, natural_key
-from millstone.core.declare import nearest
+from millstone.core.declare import nearest, nearest_names
 from millstone.core.development import trends
 from millstone.core.errors import DataError
 from millstone.core.profile import MEASURES, profile
@@ -124,7 +124,7 @@ def _numbers_of_field(documents: pd.DataFrame, name: str) -> np.ndarray:
         known = [*MEASURES, *(str(one) for one in documents.columns), "matched_percent"]
         raise DataError(
             f"--values: there is no measure and no field {name!r}{nearest(name, known)}",
-            f"measures are {', '.join(MEASURES)}; fields are {', '.join(map(str, documents.columns))}",
+            f"measures are {', '.join(MEASURES)}; fields are {nearest_names(name, documents.columns)}",
         )
     cells = [str(cell).strip() for cell in documents[name]]
     return _numbers(cells, lambda row: f"--values {name}: document {documents['document'].iloc[row]}")

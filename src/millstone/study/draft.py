@@ -63,7 +63,7 @@ def _of_table(path: Path) -> Guess:
     likely = text_columns(table)
     if not likely:
         raise DataError(
-            f"{path}: no column looks like running text (its columns: {', '.join(table.header)})",
+            f"{path}: no column looks like running text (its columns: {listed(table.header)})",
             'write the study by hand, with text = "COLUMN" in [corpus]; docs/study-file.md shows how',
         )
     text = max(likely, key=lambda name: sum(len(row.get(name, "")) for row in rows))

@@ -10,7 +10,7 @@ import numpy as np
 from millstone.core.background import Background
 from millstone.core.cleaning import Cleaned
 from millstone.core.comparisons import PAIRS, REST
-from millstone.core.declare import declared, option
+from millstone.core.declare import declared, nearest_names, option
 from millstone.core.errors import DataError, UsageError
 from millstone.core.listed import Cut, FrequencyList, corpus_of_lists, together
 from millstone.core.lists import folding
@@ -192,7 +192,9 @@ def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
     for name, sizes in (("base_size", step.counted.base_size), ("documents", step.counted.documents)):
         for group, number in sizes:
             if group not in lists:
-                raise DataError(f"{option(name)}: there is no list {group!r}", f"the lists are {', '.join(lists)}")
+                raise DataError(
+                    f"{option(name)}: there is no list {group!r}", f"the lists are {nearest_names(group, lists)}"
+                )
             lists[group] = replace(lists[group], **{"tokens" if name == "base_size" else name: number})
     return {group for group, _ in step.counted.base_size}
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from millstone.core.comparisons import comparisons
+from millstone.core.declare import nearest_names
 from millstone.core.errors import DataError, MillstoneError
 from millstone.results.writing import Outputs, make_folder
 from millstone.sources.files import results_in
@@ -36,7 +37,7 @@ def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
             if name in (str(number), step.name) or (name == step.command.name and not step.name)
         ]
         if not found:
-            raise DataError(f"--step: there is no step {name!r}", f"the steps are {', '.join(known)}")
+            raise DataError(f"--step: there is no step {name!r}", f"the steps are {nearest_names(name, known)}")
         wanted += found
     return replace(study, steps=tuple(wanted)) if names else study
 

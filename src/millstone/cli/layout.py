@@ -1,0 +1,159 @@
+"""Which columns of a table fit on a screen, and how wide each is: no number is cut, the words stay."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass
+
+import pandas as pd
+from rich.cells import cell_len
+
+from millstone.core.columns import Column, shown
+from millstone.core.result import Result
+
+GAP = 2
+"""Cells between two columns."""
+_KEYS = ("term", "value", "document", "group", "where")
+# columns of free length, and how narrow they may become
+_ELASTIC = {"note": 12, "forms": 16, "finding": 20, "where": 14, "longest_document": 12, "departing": 12}
+_WRAPPED = ("note", "finding", "departing")
+_OTHER_TEXT = 12
+# limits of one interval, and numbers that say little alone
+_TOGETHER = (
+    ("log_ratio_low", "log_ratio_high"),
+    ("shared_low", "shared_high"),
+    ("resample_low", "resample_high"),
+    ("rank_low", "rank_high"),
+    ("ci_low", "ci_high"),
+    ("hedges_g_low", "hedges_g_high"),
+    ("slope_low", "slope_high"),
+    ("freq_target", "freq_reference"),
+    ("mean_a", "mean_b"),
+)
+# what goes first where the screen is narrow
+_LEAVING = {
+    "freq": ("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "log_dice", "forms", "n", "rank"),
+    "keyness": (
+        *("ll", "g2", "chi2", "p", "fisher", "odds_share", "diff_coefficient", "odds_ratio", "relative_risk"),
+        *("percent_diff", "ell", "bic", "rank_low", "resample_low", "p_adjusted", "log_ratio_low", "note"),
+        *("freq_target", "n", "rank", "higher_in"),
+    ),
+    "logodds": ("std_error", "freq_against", "freq", "note", "n", "rank", "z"),
+    "contrast": (
+        *("cliffs_delta", "p_rank_adjusted", "mean_a", "hedges_g", "note", "ci_low", "higher_in", "p_adjusted"),
+    ),
+    "trend": ("parts", "texts", "rho", "departing", "slope_low", "group"),
+    "check": ("longest_document", "repeated", "empty", "shortest", "median", "longest"),
+    "profile": (
+        *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
+        *("hapax_percent", "ttr"),
+    ),
+    "validation": ("hits", "category"),
+}
+# of groups side by side, the kinds of column that go first, each of all groups
+_LEAVING_KINDS = {
+    "freq": ("docs", "rank", "per_million"),
+    "keyness": (
+        *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference", "ll", "g2"),
+        *("chi2", "log_ratio_low", "log_ratio_high", "note", "freq_target", "freq_reference", "p_adjusted"),
+        *("higher_in", "rank"),
+    ),
+}
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A column as it is shown: its name, its heading, its cells, how wide it is, and whether cells may be wrapped."""
+
+    name: str
+    title: str
+    cells: Sequence[str]
+    width: int
+    is_number: bool
+    wrapped: bool
+
+
+def fitted(
+    result: Result, rows: pd.DataFrame, names: Sequence[str], width: int, title_of: Callable[[str], str]
+) -> list[Fitted]:
+    """The columns that fit, in their order.
+
+    Parameters
+    ----------
+    result : Result
+    rows : DataFrame
+        The rows that are shown.
+    names : sequence of str
+        The columns that are wanted.
+    width : int
+        Of the screen, in cells.
+    title_of : callable
+        Name -> heading.
+    """
+    every = [_Measured(name, title_of(name), rows[name], result.columns.get(name), width) for name in names]
+    key = next((one.name for wanted in _KEYS for one in every if one.name == wanted), names[0] if names else "")
+    for narrow in (False, True):
+        if _total(every, narrow) <= width:
+            return _spread(every, narrow, width)
+    for leaving in _order(result, [one.name for one in every], key):
+        every = [one for one in every if one.name not in leaving]
+        if _total(every, narrow=True) <= width:
+            break
+    return _spread(every, True, width)
+
+
+class _Measured:
+    """A column with the widths that it may have."""
+
+    def __init__(self, name: str, title: str, values: pd.Series, column: Column | None, screen: int) -> None:
+        self.name, self.title = name, title
+        self.cells = [shown(value, column) for value in values]
+        self.is_number = column.datatype != "string" if column else pd.api.types.is_numeric_dtype(values)
+        longest = max(map(cell_len, self.cells), default=0)
+        self.wanted = longest
+        if not self.is_number:
+            self.wanted = min(longest, screen // 2 if name in _KEYS else max(screen // 4, _OTHER_TEXT))
+            if name in _ELASTIC:
+                self.wanted = longest
+        self.least = min(self.wanted, _ELASTIC.get(name, self.wanted))
+
+    def size(self, narrow: bool) -> int:
+        """How many cells the column needs; a narrow one has its heading on several lines."""
+        words = self.title.split() if narrow else [self.title]
+        return max(self.least, *map(cell_len, words), 1)
+
+
+def _total(columns: Sequence[_Measured], narrow: bool) -> int:
+    return sum(one.size(narrow) + GAP for one in columns) - 1
+
+
+def _spread(columns: Sequence[_Measured], narrow: bool, width: int) -> list[Fitted]:
+    """The columns with their widths; what is left over goes to those of free length."""
+    left = width - _total(columns, narrow)
+    found = []
+    for one in columns:
+        size = one.size(narrow)
+        more = min(max(one.wanted - size, 0), max(left, 0))
+        left -= more
+        wrapped = one.name in _WRAPPED
+        found.append(Fitted(one.name, one.title, one.cells, size + more, one.is_number, wrapped))
+    return found
+
+
+def _order(result: Result, names: Sequence[str], key: str) -> Iterator[set[str]]:
+    """The sets of columns that leave, one after the other, until only the key is left."""
+    groups = _groups_beside(result, names)
+    if groups:
+        for kind in _LEAVING_KINDS[result.command]:
+            yield {f"{kind}_{group}" for group in groups}
+        for group in reversed(groups[1:]):
+            yield {name for name in names if name.endswith(f"_{group}")}
+    for name in (*_LEAVING.get(result.command, ()), *reversed(names)):
+        if name in names and name != key:
+            yield next((set(pair) for pair in _TOGETHER if name in pair), {name})
+
+
+def _groups_beside(result: Result, names: Sequence[str]) -> list[str]:
+    """The groups, or comparisons, of a table in which they stand side by side."""
+    if "term" not in names or result.command not in _LEAVING_KINDS or "group" in names or "target" in names:
+        return []
+    start = "freq_" if result.command == "freq" else "higher_in_"
+    return [name.removeprefix(start) for name in names if name.startswith(start)]
