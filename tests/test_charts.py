@@ -169,9 +169,23 @@ class Drawing(unittest.TestCase):
         first = [label.get_text() for label in by_group.axes[0].get_yticklabels()]
         self.assertEqual(first, result.frame[result.frame["group"] == "A"].nsmallest(2, "rank")["term"].tolist())
         by_term = logodds.draw(result, LogOddsChartSettings(panels="term", chart_top=3))
-        self.assertEqual(len(by_term.axes), 3)
+        self.assertEqual(len(by_term.axes), result.frame["term"].nunique())
         for axes in by_term.axes:
             self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["A", "B", "C"])
+
+    def test_a_panel_a_value_and_the_strongest_groups_in_each(self):
+        chance = np.random.default_rng(2)
+        kinds = [f"kind{k}" for k in range(7)]
+        rows = [(str(n), f"g{n:02}", " ".join(chance.choice(kinds, 60))) for n in range(14)]
+        figure = logodds.draw(self.result("logodds", rows), LogOddsChartSettings(panels="term", chart_top=5))
+        self.assertEqual(sorted(axes.get_title() for axes in figure.axes), kinds)
+        self.assertEqual({len(axes.get_yticks()) for axes in figure.axes}, {5})
+        self.assertTrue(
+            any(
+                "A panel for each term, the 5 groups with the largest |z| in each" in text
+                for text in texts_of(figure)
+            )
+        )
 
     def test_many_groups_are_drawn_by_term_and_all_sizes_told(self):
         rows = [(str(n), f"g{n:02}", f"snow ice rope word{n} {'boat ' * n}") for n in range(20)]

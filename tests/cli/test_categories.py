@@ -1,7 +1,12 @@
 """The program with dictionaries: counted by hand on a mini-corpus, traced word by word, and wrong in many ways."""
 
+import datetime
+import json
 import unittest
 from html.parser import HTMLParser
+
+import openpyxl
+import pandas as pd
 
 from tests.cli.program import ProgramTest
 
@@ -122,6 +127,73 @@ class Categories(ProgramTest):
         some = self.succeeds("categories", "huts", "--dictionary", "d.toml", "--select", "way", "--marked", "-").out
         self.assertIn("A way out of the hut[A], way out[A]!", some)
         self.assertNotIn("[B]", some)
+
+    def test_nothing_found_is_a_result(self) -> None:
+        self.write("none.toml", '[categories]\nsea = ["anchor*", "snwo"]\n')
+        run = self.succeeds("categories", "huts", "--dictionary", "none.toml", "--scale", "count", "--chart", "c.png")
+        self.assertEqual({row["sea"] for row in run.rows()}, {"0"})
+        self.assertIn("note: no entry of the dictionary occurs in these texts (snwo is near snow)", run.err)
+
+    def test_all_rows_and_columns_are_kept(self) -> None:
+        self.write("cold.toml", '[categories]\ncold = ["ice", "snow"]\nentry = ["wet"]\n')
+        lines = ["id,entry,n,code,tokens", "1,wet snow ice,1.50,007,9", '2,,2,010,"a, b"', ",,,,", "3,ice,3,,"]
+        self.write("k.csv", "\n".join([*lines, ""]))
+        asked = ("categories", "k.csv", "--text=entry", "--dictionary=cold.toml", "--keep-all")
+        run = self.succeeds(*asked, "-o", "all.csv")
+        self.assertIn("the result 'tokens' is 'tokens_2' here, 'entry' is 'entry_2' here", run.err)
+        saved = (self.folder / "all.csv").read_text("utf-8").splitlines()
+        self.assertEqual(len(saved), len(lines), "the rows align")
+        for before, after in zip(lines, saved, strict=True):
+            self.assertTrue(after.startswith(f"{before},"), "what was given stands there as it was")
+        self.assertEqual([row["tokens_2"] for row in self.table("all.csv")], ["3", "", "", "1"])
+        columns = json.loads((self.folder / "all.csv-metadata.json").read_text("utf-8"))["tableSchema"]["columns"]
+        kinds = {column["name"]: column["datatype"] for column in columns}
+        self.assertEqual(
+            (kinds["id"], kinds["n"], kinds["code"], kinds["tokens"]), ("integer", "number", "string", "string")
+        )
+        self.succeeds(*asked[:-1], "-o", "some.json")
+        row = json.loads((self.folder / "some.json").read_text("utf-8"))[0]
+        self.assertEqual(
+            (row["id"], row["n"], row["code"]), (1, 1.5, "007"), "numbers are numbers without --keep-all, too"
+        )
+        self.succeeds("profile", "k.csv", "--text=entry", "--per-document", "--keep-all", "-o", "p.jsonl")
+        rows = [json.loads(line) for line in (self.folder / "p.jsonl").read_text("utf-8").splitlines()]
+        self.assertEqual([row["types"] for row in rows], [3, None, None, 1])
+        self.each_fails(
+            [
+                (2, "--keep-all keeps the rows of one table", ".csv", *asked, "k.csv"),
+                (2, "--keep-all keeps rows and columns as they are, and --top does not", "leave one out", *asked, "--top=1"),
+                (2, "a row here is a group", "--per-document", "profile", "k.csv", "--text=entry", "--keep-all"),
+            ]
+        )  # fmt: skip
+
+    def test_a_workbook_keeps_numbers_dates_and_formats(self) -> None:
+        self.write("cold.toml", '[categories]\ncold = ["ice", "snow"]\n')
+        book = openpyxl.Workbook()
+        sheet = book.active
+        given = [
+            ["when", "entry", "share"],
+            [datetime.datetime(2018, 5, 3), "snow", 0.25],
+            [datetime.datetime(2019, 1, 1), None, 1 / 3],
+        ]
+        for row in given:
+            sheet.append(row)
+        for row in (2, 3):
+            sheet.cell(row, 1).number_format, sheet.cell(row, 3).number_format = "dd.mm.yyyy", "0.0%"
+        book.save(self.folder / "b.xlsx")
+        asked = ("categories", "b.xlsx", "--text=entry", "--dictionary=cold.toml", "--keep-all")
+        self.succeeds(*asked, "-o", "all.xlsx")
+        sheet = openpyxl.load_workbook(self.folder / "all.xlsx").worksheets[0]
+        self.assertEqual([[cell.value for cell in row[:3]] for row in sheet.iter_rows()], given)
+        self.assertEqual(
+            [cell.number_format for cell in list(sheet.iter_rows())[2][:3]], ["dd.mm.yyyy", "General", "0.0%"]
+        )
+        self.assertEqual([row[5].value for row in sheet.iter_rows(min_row=2)], [100, None])
+        self.succeeds(*asked, "-o", "all.parquet")
+        frame = pd.read_parquet(self.folder / "all.parquet")
+        self.assertEqual((frame["when"].dt.year.tolist(), frame["share"].tolist()), ([2018, 2019], [0.25, 1 / 3]))
+        self.succeeds(*asked, "-o", "all.csv")
+        self.assertEqual([row["when"] for row in self.table("all.csv")], ["2018-05-03", "2019-01-01"])
 
     def test_selection(self) -> None:
         for select, wanted in (
@@ -257,7 +329,6 @@ class Categories(ProgramTest):
             '[categories]\nw = ["x"]\n[scores]\ns = "{w} ** 2"\n': ("'{w} ** 2' is no formula", "+ - * /"),
             '[categories]\nw = ["x"]\n[scores]\ns = "abs({w})"\n': ("is no formula", "+ - * /"),
             '[categories]\nw = ["x"]\n[scores]\nw = "{w}"\n': ("line 4: score 'w' bears the name of a category", "another name"),
-            '[categories]\nw = ["zebra"]\n': ("no entry of the dictionary occurs in these texts", "language and spelling"),
             '[categories]\nw = ["x", "y"\n': ("end of document: unclosed array", "mend the TOML"),
         }  # fmt: skip
         tables = {

@@ -136,6 +136,29 @@ class Keyness(ProgramTest):
         row = self.succeeds("categories", "t.txt", "--dictionary", "d.toml", "--scale", "count").rows()[0]
         self.assertEqual((row['a "quoted" hut'], row["b"]), ("2", "1"))
 
+    def test_words_of_others_and_what_all_measures_are(self):
+        self.three_huts()
+        run = self.succeeds("keyness", "huts", "--measures", "all")
+        self.assertIn("--measures all leaves out fisher, which is slow: --measures all,fisher adds it", run.err)
+        self.assertNotIn("leaves out fisher", self.succeeds("keyness", "huts", "--measures", "all,fisher").err)
+        self.write("b.csv", "hut,kind,entry\nA,club,ice\nB,family,ice\n")
+        lines, _ = self.on_a_terminal(120, "logodds", "b.csv", "--text=entry", "--group=hut", "--count-field=kind")
+        self.assertRegex("\n".join(lines), r"\nrank +value +log odds")
+        for typed, meant in (("wordlist", "freq"), ("words", "freq"), ("keywords", "keyness"), ("kwic", "check")):
+            self.fails(2, f"there is no command {typed!r}; did you mean {meant!r}?", "the commands are", typed)
+        self.fails(
+            2,
+            "--ngram: must be a size such as 2, or a range such as 2..4, up to 12, not 'two'",
+            "--help",
+            "freq",
+            "huts",
+            "--ngram",
+            "two",
+        )
+        self.assertRegex(
+            self.succeeds("chart", "--help").out, "freq, profile, keyness, logodds, categories or contrast"
+        )
+
     def test_bad_input(self):
         self.write("one/1.txt", "ice")
         self.write("twice.csv", "term,freq\nice,3\nice,4\nrope,2\n")

@@ -141,11 +141,11 @@ class Study(ProgramTest):
             set(self.files()) - {"study.toml", "stop.txt"},
             {name for name in self.files() if name.startswith("huts/")},
         )
-        for step, written in (("pairwise", "k.csv"), ("1", "f.csv"), ("freq", "f.csv")):
+        for step, written in (("pairwise", "k.csv"), ("1", "f.csv"), ("freq", "f.csv"), ("keyness", "k.csv")):
             self.succeeds("run", "study.toml", "--step", step)
             self.assertIn(f"out/{written}", self.files())
         self.fails(
-            1, "there is no step 'keyness'", "1 freq, 2 keyness (pairwise)", "run", "study.toml", "--step=keyness"
+            1, "there is no step 'keynes'", "1 freq, 2 keyness (pairwise)", "run", "study.toml", "--step=keynes"
         )
 
     def test_init_writes_a_study_that_runs(self):
@@ -174,6 +174,19 @@ class Study(ProgramTest):
 
 
 class Demo(ProgramTest):
+    def test_check_may_be_a_step_and_steps_go_by_their_command(self):
+        self.write("huts/Ostrel/1.txt", "see <b>this</b>")
+        step = '[[step]]\ncommand = "{0}"\nname = "{0} it"\noutput = "{0}.csv"\n'
+        self.write("s.toml", '[corpus]\ninput = ["huts"]\n' + step.format("check") + step.format("freq"))
+        run = self.succeeds("run", "s.toml")
+        self.assertIn(
+            "note: looks wrong: 2 pieces of markup in 1 document: Ostrel/1.txt (to mend it: --cut markup)", run.err
+        )
+        self.assertEqual(self.table("check.csv")[0]["group"], "Ostrel")
+        self.assertIn("1. freq", self.succeeds("run", "s.toml", "--step", "freq").err)
+        self.write("t.toml", '[corpus]\ninput = ["huts"]\n[[step]]\ncommand = "check"\nshow = 3\n')
+        self.fails(1, "line 5, column 1: show prints to a screen", "check --study t.toml --show", "run", "t.toml")
+
     def test_init_lets_no_data_write_the_study(self):
         hostile = 'x\n[[step]]\ncommand = "freq"\noutput = "evil.csv"\n#'
         names = [f"{hostile}A", "B\u2028[[step]]", 'C"', "D\\", "\x7f\x01E"]

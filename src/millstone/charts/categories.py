@@ -50,6 +50,9 @@ def draw_means(
             look.colour(group),
             look.mark(group),
         )
+    if not means["mean"].fillna(0).any():
+        # nothing was found, and less than nothing cannot be
+        axes.set_xlim(-0.02, 1)
     for row in range(1, len(shown), 2):
         axes.axhspan(row - 0.5, row + 0.5, color=theme.FAINT, alpha=0.35, linewidth=0, zorder=0)
     theme.name_rows(axes, shown)

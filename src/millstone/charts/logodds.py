@@ -29,20 +29,30 @@ def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
             for (group, against), rows in lists
         ]
     else:
-        panels = [(term, frame[frame["term"] == term], "group") for term in _terms(frame, settings)]
+        panels = [
+            (term, _strongest(frame[frame["term"] == term], settings.chart_top), "group") for term in _terms(frame)
+        ]
     shown = panels[:MOST_PANELS]
     figure = _figure_of(shown, look)
     values = result.settings.get("count_field")
     what = f"which values of {values!r} each group has" if values else "what each group uses"
     theme.heading(figure, f"Weighted log odds: {what} more than the others")
-    theme.caption(figure, _caption(result, settings, by_group, len(panels) - len(shown)))
+    hidden = len(panels) - len(shown)
+    fewer = not by_group and lists.ngroups > settings.chart_top
+    theme.caption(figure, _caption(result, settings, by_group, hidden, fewer))
     return figure
 
 
-def _terms(frame: pd.DataFrame, settings: LogOddsChartSettings) -> list[str]:
-    """The terms with the largest absolute z in any group."""
+def _terms(frame: pd.DataFrame) -> list[str]:
+    """The terms, that with the largest absolute z in any group first."""
     largest = frame.assign(size=frame["z"].abs()).groupby("term", sort=False)["size"].max()
-    return largest.sort_values(ascending=False, kind="stable").index[: settings.chart_top].tolist()
+    return [str(term) for term in largest.sort_values(ascending=False, kind="stable").index]
+
+
+def _strongest(rows: pd.DataFrame, most: int) -> pd.DataFrame:
+    """The groups with the largest absolute z, in their own order."""
+    strongest = rows["z"].abs().sort_values(ascending=False, kind="stable").index[:most]
+    return rows[rows.index.isin(strongest)]
 
 
 def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> Figure:
@@ -76,16 +86,24 @@ def draw_panel(axes: Axes, frame: pd.DataFrame, labels: str, look: GroupLook) ->
     return axes
 
 
-def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hidden: int) -> list[str]:
+def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hidden: int, fewer: bool) -> list[str]:
     prior = str(result.settings.get("prior", "pooled"))
     is_field = "count_field" in result.settings
     one, verb, counted = ("value", "has", "documents") if is_field else ("term", "uses", "occurrences")
     for name in ("prior_weight", "prior_count"):
         prior += f", {name.removeprefix('prior_')} {result.settings[name]}" if name in result.settings else ""
     which = f"The {settings.chart_top} {one}s of each group with the highest z, in that order"
-    more = f" {hidden} more panels are not drawn." if hidden > 0 else ""
+    if not by_group:
+        which = (
+            f"A panel for each {one}"
+            if hidden <= 0
+            else f"The {MOST_PANELS} {one}s with the largest |z| of any group"
+        )
+        which += f", the {settings.chart_top} groups with the largest |z| in each" if fewer else ""
+    missing = "comparisons are" if by_group else f"{one}s are"
+    more = f" {hidden:,} more {missing} not drawn." if hidden > 0 else ""
     return [
-        f"{which if by_group else f'{one.capitalize()}s'}, with 95 % intervals; prior: {prior}. Above 0: the group "
+        f"{which}, with 95 % intervals; prior: {prior}. Above 0: the group "
         f"{verb} the {one} more often. At the right: {counted} in the group : on the other side.{more}",
         theme.sizes_line(result.groups, of_documents=is_field),
     ]

@@ -21,8 +21,9 @@ def parser(full: bool) -> Parser:
     """The parser of chart."""
     made = new_parser(
         "chart",
-        f"{QUESTION}\n\nTABLE is a .csv, .tsv or .json of keyness, logodds or categories. Its companion, beside it,\n"
-        "gives the order and the sizes of the groups. Without --chart the figure is TABLE.png beside the table.",
+        f"{QUESTION}\n\nTABLE was saved by freq, profile, keyness, logodds, categories or contrast, in any format\n"
+        "but .md and .html. Its companion gives the order and the sizes of the groups. Without --chart the\n"
+        "figure is TABLE.png beside the table.",
         EXAMPLES,
         "TABLE",
     )

@@ -21,6 +21,21 @@ _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]]
     "chart": (chart.QUESTION, chart.parser, chart.run),
     "cache": (cache.QUESTION, cache.parser, cache.run),
 }
+# what people call a thing elsewhere, and the commands that do it, the nearest first
+_MEANT = {
+    **dict.fromkeys(
+        ("kwic", "concordancer", "concordance", "context", "contexts", "lines"), ("concordance", "check")
+    ),
+    **dict.fromkeys(("words", "wordlist", "wordlists", "frequency", "frequencies", "list", "count"), ("freq",)),
+    **dict.fromkeys(("keywords", "keyword", "keywordlist", "distinctive"), ("keyness",)),
+    **dict.fromkeys(("dictionary", "category", "codes", "lexicon"), ("categories",)),
+    **dict.fromkeys(("compare", "test", "difference", "differences"), ("contrast",)),
+    **dict.fromkeys(("plot", "figure", "graph", "draw"), ("chart",)),
+    **dict.fromkeys(("dtm", "document-term"), ("matrix",)),
+    **dict.fromkeys(("statistics", "stats", "summary", "richness"), ("profile",)),
+    **dict.fromkeys(("example", "sample", "tutorial"), ("demo",)),
+    **dict.fromkeys(("clean", "inspect", "validate"), ("check",)),
+}
 _ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
 
 
@@ -85,9 +100,9 @@ def program(arguments: Sequence[str]) -> None:
 
         print(citation())
     elif name not in _ORDER:
-        raise UsageError(
-            f"there is no command {name!r}{nearest(name, _ORDER)}", f"the commands are {', '.join(_ORDER)}"
-        )
+        meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in _ORDER), "")
+        near = f"; did you mean {meant!r}?" if meant else nearest(name, _ORDER)
+        raise UsageError(f"there is no command {name!r}{near}", f"the commands are {', '.join(_ORDER)}")
     elif wants_help(rest):
         _parser(name, full="--help-all" in rest).print_help()
     elif name in COMMANDS:

@@ -62,7 +62,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     blocks = blocks_of(result.frame, result.command)
     limit = top or ROWS
     if result.frame.empty:
-        console.print("no rows")
+        # of a dictionary in which nothing is odd a note says so
+        if result.command != "validation":
+            console.print("no rows")
         return []
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []

@@ -43,21 +43,10 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
 
 
 def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFrame:
-    """The same from the matches of a dictionary.
-
-    Raises
-    ------
-    DataError
-        When no entry matches anywhere.
-    """
+    """The same from the matches of a dictionary."""
     corpus = matches.corpus
     names = dictionary.needed_categories
     numbers = matches.numbers(names)
-    if not numbers.any():
-        raise DataError(
-            "no entry of the dictionary occurs in these texts",
-            "check that dictionary and texts are in the same language and spelling",
-        )
     weights = matches.weights(names) if scale == "weighted" else numbers
     columns = {
         "tokens": corpus.tokens,

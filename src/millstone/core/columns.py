@@ -169,7 +169,7 @@ def columns_of_terms(names: Iterable[str], what: str = "terms") -> dict[str, Col
     if what != "terms":
         unit, meaning = _COUNTED[what]
         found |= {name: replace(one, unit=unit) for name, one in found.items() if name.startswith("per_million")}
-        found["term"] = replace(found["term"], meaning=meaning)
+        found["term"] = replace(found["term"], meaning=meaning, title="value" if what == "values" else "term")
     return found
 
 

@@ -259,7 +259,10 @@ def sizes(metavar: str, most: int) -> Kind:
     """A size such as ``2``, or a range of sizes such as ``2..4``, from 1 to `most`."""
 
     def read(typed: str) -> tuple[int, int]:
-        least, largest = span(metavar).read(typed)
+        try:
+            least, largest = span(metavar).read(typed)
+        except ValueError:
+            least, largest = 0, None
         if largest is None or least < 1 or largest > most:
             raise ValueError(f"must be a size such as 2, or a range such as 2..4, up to {most}, not {typed!r}")
         return least, largest
@@ -334,5 +337,6 @@ def nearest_names(name: str, known: Iterable[str]) -> str:
     def unlike(one: str) -> float:
         return -difflib.SequenceMatcher(None, name.lower(), one.lower()).ratio()
 
-    names = list(map(str, known))
-    return listed(sorted(names, key=unlike) if len(names) > NAMED + 1 else names)
+    names = [str(one) for one in known]
+    likest: list[str] = sorted(names, key=unlike)
+    return listed(likest if len(names) > NAMED + 1 else names)

@@ -1,5 +1,6 @@
 """What is odd about a dictionary: entries that do nothing, that stand twice, or that catch too much."""
 
+import difflib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -12,7 +13,9 @@ from millstone.core.corpus import Corpus
 from millstone.core.dictionary import Dictionary, Entry
 from millstone.core.lists import fold_case
 from millstone.core.matches import Matches, find_matches, vocabulary_of
+from millstone.core.wording import NAMED
 
+_NEAREST_AMONG = 20_000
 _WILD = re.compile(r"[*?]")
 
 SHORT = 2
@@ -154,6 +157,21 @@ def _in_corpus(rows: Sequence[_Row], hits: Mapping[str, Sequence[int]], corpus: 
         if row.entry.has_wildcards and len(forms) == 1 and len(forms[0]) >= HUNDREDS:
             some = ", ".join(corpus.forms[form] for form in forms[0][:3].tolist())
             found.append((row, f"catches {len(forms[0]):,} different words ({some}, ...)"))
+    return found
+
+
+def nearest_words(dictionary: Dictionary, corpus: Corpus) -> list[tuple[str, str]]:
+    """Entries without a hit, and the word of the corpus that each is most like, where there is one."""
+    words = {fold_case(form) for form in corpus.forms[:_NEAREST_AMONG]}
+    found = []
+    for entries in dictionary.categories.values():
+        for entry in entries:
+            wanted = entry.patterns[0].replace("*", "").replace("?", "").lower()
+            close = difflib.get_close_matches(wanted, words, n=1, cutoff=0.75)
+            if close and abs(len(close[0]) - len(wanted)) < 2 and not entry.is_exception:
+                found.append((entry.text or " ".join(entry.patterns), close[0]))
+            if len(found) == NAMED:
+                return found
     return found
 
 

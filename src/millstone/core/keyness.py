@@ -123,6 +123,8 @@ _ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonfer
 def _told(compared: list[Compared], settings: KeynessSettings) -> list[str]:
     """How many terms were compared and how many pass, and what to mind about the test."""
     found = [_passing(compared, settings)]
+    if "all" in settings.measures and "fisher" not in settings.measures:
+        found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")
     test = compared[0].test
     if test in OVER_DOCUMENTS:
         few = sorted(

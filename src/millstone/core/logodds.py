@@ -92,7 +92,7 @@ def _tell_of_weight(
         groups = f"{few} of the {len(own)} groups" if few > 1 else least
         lighter = "--prior-count" if settings.prior == "uniform" else "--prior-weight"
         tell(
-            f"the prior weighs as much as {weight:,.0f} occurrences, more than {HEAVY} times those of {groups}, and "
+            f"the prior weighs as much as {weight:,.0f} counts, more than {HEAVY} times those of {groups}, and "
             f"draws their log odds towards 0 ({least} has {own[least]:,}; {lighter} makes it lighter)"
         )
 

@@ -77,6 +77,11 @@ class Matches:
             found = found + np.bincount(self.document_of_span[token], minlength=len(found))
         return np.asarray(found, dtype=np.int64)
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether no entry of any category stands anywhere."""
+        return not self.numbers(list(self.of_forms)).any()
+
     def places(self, name: str) -> Places:
         """All places of a category, in text order; the corpus has to be from an ordered scan."""
         if name not in self._whole:

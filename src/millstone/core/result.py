@@ -1,7 +1,9 @@
 """What an analysis gives back: a table, and what one must know to read it."""
 
+import datetime
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import pandas as pd
 
@@ -17,6 +19,29 @@ RESULTS, SAMPLES = "written by millstone", "sample texts of millstone"
 """What a ledger lists: name -> SHA-256. Results are never texts of a folder, sample texts are."""
 COMPANION = "-metadata.json"
 """The end of the name of a table's companion; never a text or a table."""
+
+
+@dataclass(frozen=True)
+class GivenCell:
+    """A cell of a workbook as it was given: its value, and the format in which the sheet shows it."""
+
+    value: Any
+    number_format: str = "General"
+
+    @property
+    def plain(self) -> object:
+        """The value as formats without dates have it: a number, or text."""
+        if self.value is None or isinstance(self.value, bool | int | float | str):
+            return self.value
+        return str(self)
+
+    def __str__(self) -> str:
+        if self.value is None:
+            return ""
+        if isinstance(self.value, datetime.datetime):
+            at_midnight = self.value.time() == datetime.time()
+            return self.value.date().isoformat() if at_midnight else self.value.isoformat(" ", "seconds")
+        return repr(self.value) if isinstance(self.value, float) else str(self.value)
 
 
 @dataclass(frozen=True)

@@ -153,6 +153,9 @@ class ProfileSettings:
     """What ``profile`` can be asked."""
 
     per_document: bool = setting(switch(), False, "a row a document instead of a row a group")
+    keep_all: bool = setting(
+        switch(), False, "of a table: all its rows and columns as they are, the measures at their right"
+    )
     segment: int = setting(whole("N", 1), 1000, "msttr: tokens of a segment")
     window: int = setting(whole("N", 1), 500, "mattr: tokens of a window")
     mtld: bool = setting(switch(), True, "leave mtld out, which takes longest on large corpora")
@@ -314,6 +317,9 @@ class CategorySettings(DictionarySettings):
     )
     marked: str = setting(
         result("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
+    )
+    keep_all: bool = setting(
+        switch(), False, "of a table: all its rows and columns as they are, the categories at their right"
     )
     validate: tuple[str, ...] = setting(
         paths("FILE"), (), "count nothing, but say what is odd about a dictionary; with INPUT, what its entries catch"

@@ -5,12 +5,15 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import pandas as pd
+
 import millstone
 from millstone.core.columns import Column
 from millstone.core.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
 from millstone.results.parquet import companion_in
+from millstone.results.typed import kind_of
 from millstone.results.workbook import about_workbook
 
 WITH_COMPANION = (".csv", ".tsv", ".json", ".jsonl")
@@ -44,7 +47,9 @@ def companion_bytes(result: Result, table: Path, notes: Mapping[str, Any], decim
         "@context": ["http://www.w3.org/ns/csvw", {"@language": "en"}],
         "url": table.name,
         "tableSchema": {
-            "columns": [_described(name, result.columns, decimal_comma) for name in result.frame.columns]
+            "columns": [
+                _described(name, column, result.columns, decimal_comma) for name, column in result.frame.items()
+            ]
         },
         "notes": [notes],
     }
@@ -59,8 +64,8 @@ def _sized(size: GroupSize) -> dict[str, Any]:
     return {name: value for name, value in vars(size).items() if name not in ("places", "texts") or value}
 
 
-def _described(name: str, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
-    column = columns.get(name, Column(name, "given with the documents"))
+def _described(name: str, cells: pd.Series, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
+    column = columns.get(name) or Column(name, "given with the documents", kind_of(cells))
     found: dict[str, Any] = {
         "name": name,
         "titles": column.title,

@@ -4,6 +4,7 @@ import html
 import json
 import re
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.results.companion import companion_bytes
 from millstone.results.parquet import as_parquet
+from millstone.results.typed import typed
 from millstone.results.workbook import as_workbook
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
@@ -122,7 +124,7 @@ def _objects(frame: pd.DataFrame) -> list[str]:
     """Each row as a JSON object; what is missing is null."""
     columns = [frame[name].astype(object).where(frame[name].notna(), None).tolist() for name in frame.columns]
     rows = (dict(zip(frame.columns, row, strict=True)) for row in zip(*columns, strict=True))
-    return [json.dumps(row, ensure_ascii=False, allow_nan=False) for row in rows]
+    return [json.dumps(row, ensure_ascii=False, allow_nan=False, default=lambda one: one.plain) for row in rows]
 
 
 def _json(result: Result) -> bytes:
@@ -205,6 +207,8 @@ def as_bytes(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma
     ending = path.suffix.lower()
     if ending == ".csv":
         return _csv(result, decimal_comma)
+    if ending in (".xlsx", ".json", ".jsonl", ".parquet"):
+        result = replace(result, frame=typed(result.frame, result.columns, cells_too=ending == ".parquet"))
     if ending == ".xlsx":
         return as_workbook(result, notes)
     if ending == ".parquet":

@@ -10,7 +10,7 @@ from typing import Any
 import pandas as pd
 
 from millstone.core.errors import DataError
-from millstone.core.result import Result
+from millstone.core.result import GivenCell, Result
 from millstone.results.names import distinct_names
 from millstone.results.rows import blocks_of
 
@@ -81,6 +81,8 @@ def cells_of(sheet: Any, values: Iterable[Any]) -> list[Any]:
 
 def _cell(sheet: Any, value: Any) -> Any:
     """A cell in which text stays text, also where it begins as a formula does, and numbers keep all digits."""
+    if isinstance(value, GivenCell):
+        return _as_given(sheet, value)
     if isinstance(value, float) and float(f"{value:.16g}") != value:
         return _number(sheet, value)
     if not isinstance(value, str):
@@ -94,6 +96,17 @@ def _cell(sheet: Any, value: Any) -> Any:
     cell.data_type = "s"
     # spreadsheet programs then keep it as text when it is edited
     cell.quotePrefix = True
+    return cell
+
+
+def _as_given(sheet: Any, given: GivenCell) -> Any:
+    """A cell of the workbook that was read, in its own format."""
+    if given.value is None or isinstance(given.value, str):
+        return _cell(sheet, given.value)
+    from openpyxl.cell import WriteOnlyCell
+
+    cell = WriteOnlyCell(sheet, value=given.value)
+    cell.number_format = given.number_format
     return cell
 
 

@@ -40,13 +40,14 @@ Row = tuple[int, dict[str, str]]
 class Table:
     """A table being read: the names of its columns, some first rows for looking at, and all rows.
 
-    The rows can be gone through once. `letters` maps ``A``, ``B``, ... to columns in a spreadsheet's manner.
+    The rows can be gone through once. `header_row` is the number of the row with the names, 0 where there is none.
     """
 
     path: Path
     header: list[str]
     first_rows: list[Row]
     rows: Iterator[Row]
+    header_row: int = 0
 
 
 def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
@@ -96,7 +97,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
     DataError
         For an empty table.
     """
-    ending = ending_of(path)
+    ending, header_row = ending_of(path), 0
     if ending in _RECORDS:
         records = _RECORDS[ending](path, reading, provenance)
         first = list(islice(records, _ROWS_TRIED))
@@ -108,7 +109,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
             for number, cells in _GRIDS.get(ending, delimited_rows)(path, reading, provenance)
             if any(cells) and any(map(str.strip, cells))
         )
-        header, body = _with_header(path, grid, reading, provenance)
+        header, body, header_row = _with_header(path, grid, reading, provenance)
         named = _named(path, header, body, reading.decimal_comma)
         first = list(islice(named, _ROWS_TRIED))
         rows = chain(first, named)
@@ -120,20 +121,20 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
                 rows = chain(first, (_with_points(row, columns) for row in named))
     if not header:
         raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
-    return Table(path, header, first, rows)
+    return Table(path, header, first, rows, header_row)
 
 
 def _with_header(
     path: Path, grid: Iterator[tuple[int, list[str]]], reading: Reading, provenance: Provenance
-) -> tuple[list[str], Iterator[tuple[int, list[str]]]]:
-    """The column names and the rows below them.
+) -> tuple[list[str], Iterator[tuple[int, list[str]]], int]:
+    """The column names, the rows below them, and the number of the row of the names.
 
     Titles above the header, which fill few columns, are passed over; without a header the columns are
     called by their letters.
     """
     start = list(islice(grid, _HEADER_ROWS_TRIED))
     if not start:
-        return [], grid
+        return [], grid, 0
     filled = [sum(bool(cell.strip()) for cell in cells) for _, cells in start]
     place = next(place for place, number in enumerate(filled) if number >= 0.6 * max(filled))
     if place and filled[place - 1] > 1 and _is_data(start[place][1], [row for _, row in start[place + 1 :]]):
@@ -147,7 +148,7 @@ def _with_header(
             f"{path.name} has no header row: its columns are called {_letter(0)}"
             + (f" to {_letter(width - 1)}" if width > 1 else "")
         )
-        return [_letter(column) for column in range(width)], chain(start[place:], grid)
+        return [_letter(column) for column in range(width)], chain(start[place:], grid), 0
     if place:
         provenance.note(f"took row {number} of {path.name} as the header, and left out what stands above it")
     names = _distinct(cells)
@@ -155,7 +156,7 @@ def _with_header(
     if again:
         told = listed(f"{given!r} is called {name!r}" for name, given in again.items())
         provenance.note(f"{path.name} has several columns of one name; a later {told}")
-    return names, chain(start[place + 1 :], grid)
+    return names, chain(start[place + 1 :], grid), number
 
 
 def _is_data(cells: list[str], below: list[list[str]]) -> bool:

@@ -10,6 +10,7 @@ from typing import Any
 
 from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
+from millstone.core.result import GivenCell
 from millstone.core.wording import listed
 from millstone.sources.files import open_archive
 from millstone.sources.provenance import Provenance
@@ -32,6 +33,21 @@ def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Itera
         sheet.reset_dimensions()
         for number, row in enumerate(sheet.iter_rows(), 1):
             yield number, [_shown(cell) for cell in row]
+
+
+def native_rows(path: Path, reading: Reading) -> Iterator[tuple[int, list[GivenCell]]]:
+    """The rows of one sheet, with the values and the formats of their cells.
+
+    Raises
+    ------
+    DataError
+        When it is no workbook, or has no such sheet.
+    """
+    with _opened(path) as book:
+        sheet = _sheet(book, path, reading, Provenance())
+        sheet.reset_dimensions()
+        for number, row in enumerate(sheet.iter_rows(), 1):
+            yield number, [GivenCell(cell.value, getattr(cell, "number_format", "General")) for cell in row]
 
 
 def sheets_with_rows(path: Path) -> list[tuple[str, tuple[str, ...]]]:

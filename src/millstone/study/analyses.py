@@ -72,7 +72,8 @@ def _of_terms(step: Step, material: Material, notes: list[str], progress: Callab
     sizes = _sizes(corpus, counted)
     check_group_names(sizes, words_needed=False)
     if frame.empty:
-        notes.append("no term is left to show: the settings leave all of them out")
+        one = "value" if step.counted.count_field else "term"
+        notes.append(f"no {one} is left to show: the settings leave all of them out")
     left_out = {rule: tokens for counts in counted.values() for rule, tokens in counts.left_out.items()}
     what = "values" if step.counted.count_field else "terms" if counted.keys() == {1} else "ngrams"
     columns = columns_of_terms(frame.columns, what)
@@ -273,7 +274,7 @@ def _profile(step: Step, material: Material, notes: list[str]) -> Result:
         notes.append("--ngram: no effect on a profile, which is of single terms")
     settings = step.settings
     frame = profile(corpus, term_map, settings, material.repeats.in_group)
-    if settings.per_document:
+    if settings.per_document and not settings.keep_all:
         for given, name in renamed(corpus.documents.columns, MEASURES).items():
             notes.append(f"the column {given!r} of the texts comes out as {name!r}")
     for name, size in (("msttr", settings.segment), ("mattr", settings.window)):

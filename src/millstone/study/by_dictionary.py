@@ -10,15 +10,15 @@ from millstone.core.comparisons import check_group_names
 from millstone.core.corpus import Corpus, Document, group_sizes
 from millstone.core.declare import declared, option
 from millstone.core.dictionary import Dictionary
-from millstone.core.dictionary_check import checked
+from millstone.core.dictionary_check import checked, nearest_words
 from millstone.core.errors import DataError
 from millstone.core.marked import MarkedText, marked_texts
-from millstone.core.matches import find_matches, needs_order
+from millstone.core.matches import Matches, find_matches, needs_order
 from millstone.core.profile import MEASURES
 from millstone.core.result import Result
 from millstone.core.settings import Preparation
 from millstone.core.traced import in_order, word_table
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.sources.dictionaries import read_dictionaries
 from millstone.sources.wordlists import read_word_lists
 from millstone.study.model import Step
@@ -63,6 +63,16 @@ def note_idle_rules(step: Step, notes: list[str]) -> None:
         notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
 
 
+def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> None:
+    """Say when nothing was found at all, and which words of the texts come near."""
+    if matches.is_empty:
+        near = [f"{entry} is near {word}" for entry, word in nearest_words(dictionary, matches.corpus)]
+        notes.append(
+            "no entry of the dictionary occurs in these texts"
+            + (f" ({listed(near)})" if near else ": check that both are in the same language and spelling")
+        )
+
+
 def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     """Count the categories of a step's dictionary; what the user should know goes to `notes`."""
     settings = step.settings
@@ -70,11 +80,12 @@ def categories(step: Step, corpus: Corpus, notes: list[str]) -> Result:
     note_idle_rules(step, notes)
     category_core.check_names(dictionary)
     taken = category_core.taken_names(dictionary)
-    for given, name in renamed(corpus.documents.columns, taken).items():
+    for given, name in renamed(corpus.documents.columns, () if settings.keep_all else taken).items():
         notes.append(f"the column {given!r} of the texts comes out as {name!r}")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)
     matches = find_matches(corpus, dictionary)
+    note_no_hit(dictionary, matches, notes)
     frame = category_core.table_of(matches, dictionary, settings.scale)
     shown, traced = dictionary.shown_categories, dictionary.traced_categories
     scores = {score.name: score.formula for score in dictionary.shown_scores}

@@ -26,6 +26,8 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
 from millstone.study.analyses import analyse
 from millstone.study.by_dictionary import looks_at_order, marked_of, needs_measures
+from millstone.study.commands import CHECK
+from millstone.study.given_table import keeps_all, with_given_rows
 from millstone.study.key_dictionary import as_dictionary
 from millstone.study.listed import material_of_lists
 from millstone.study.material import Material
@@ -78,6 +80,8 @@ class Workshop:
         ------
         MillstoneError
         """
+        if step.command.name == CHECK.name:
+            return self._checked(step, outputs)
         material = self.material(step, ordered)
         notes = list(material.provenance.notes)
         result = analyse(step, material, notes, self.drawing)
@@ -95,6 +99,7 @@ class Workshop:
             outputs.add(Path(key_dictionary_path(step)), content)
             if passed_over:
                 notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
+        chosen = with_given_rows(step, chosen, notes) if keeps_all(step) else chosen
         add_tables(step, chosen, material.provenance, outputs)
         if texts_are_marked(step):
             result = replace(result, marked=self._marked(step))
@@ -107,6 +112,20 @@ class Workshop:
 
             outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
+
+    def _checked(self, step: Step, outputs: Outputs) -> Outcome:
+        """A step that checks the texts: what looks wrong is among the notes."""
+        from millstone.study.check import check
+
+        checked = check(step, self.progress)
+        if checked.findings and step.work.strict:
+            first = checked.findings[0]
+            raise DataError(f"{numbered(len(checked.findings), 'thing')} wrong: {first.what}", first.remedy)
+        material = Material(scan([]), checked.provenance, checked.cleaned, checked.too_short)
+        notes = [*checked.provenance.notes]
+        notes += [f"looks wrong: {one.what} (to mend it: {one.remedy})" for one in checked.findings]
+        add_tables(step, checked.result, checked.provenance, outputs)
+        return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
 
     def _warn_of_size(self, step: Step, result: Result) -> None:
         if result.matrix is not None and step.output.output.lower().endswith((".csv", ".tsv")):

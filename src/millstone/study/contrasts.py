@@ -7,13 +7,14 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from millstone.core.categories import categories
+from millstone.core.categories import table_of
 from millstone.core.columns import CONTRAST, OMNIBUS, TREND
 from millstone.core.contrast import Observations, contrast, omnibus
 from millstone.core.corpus import Corpus, GroupSize, group_sizes, natural_key
 from millstone.core.declare import nearest, nearest_names
 from millstone.core.development import trends
 from millstone.core.errors import DataError
+from millstone.core.matches import find_matches
 from millstone.core.profile import MEASURES, profile
 from millstone.core.result import Result
 from millstone.core.settings import ProfileSettings
@@ -23,7 +24,7 @@ from millstone.results.companion import read_companion
 from millstone.sources.files import existing, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.table import column_of, open_table
-from millstone.study.by_dictionary import dictionary_of, note_idle_rules
+from millstone.study.by_dictionary import dictionary_of, note_idle_rules, note_no_hit
 from millstone.study.material import Material
 from millstone.study.model import Step
 
@@ -101,7 +102,9 @@ def _of_texts(
     columns: dict[str, np.ndarray] = {}
     if settings.dictionary:
         dictionary = dictionary_of(step)
-        table = categories(corpus, dictionary, settings)
+        matches = find_matches(corpus, dictionary)
+        note_no_hit(dictionary, matches, notes)
+        table = table_of(matches, dictionary, settings.scale)
         named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
         if "matched_percent" in settings.values:
             named.append("matched_percent")

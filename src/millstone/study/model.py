@@ -121,6 +121,12 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
                 f"leave {option(asked)} out, or type --dictionary in place of --validate",
             )
         return step
+    if getattr(step.settings, "keep_all", False):
+        from millstone.study.given_table import check_one_table
+
+        check_one_table(step)
+        # a row is known by its number
+        step = replace(step, reading=replace(step.reading, id=""))
     if command.name == "contrast":
         _check_contrast(step)
         if step.settings.table:

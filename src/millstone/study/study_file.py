@@ -5,18 +5,19 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from millstone.core.declare import declared, nearest
+from millstone.core.declare import declared, nearest, option
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings import Preparation
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of
-from millstone.study.commands import COMMANDS
+from millstone.study.commands import CHECK, COMMANDS
 from millstone.study.model import Step, Study, make_step
 
 _HEAD = ("title", "output")
 _STEP = ("command", "name")
+_COMMANDS = {**COMMANDS, CHECK.name: CHECK}
 
 
 def read_study(path: Path) -> Study:
@@ -111,16 +112,21 @@ class _File:
         output: Path,
     ) -> Step:
         key: Key = ("step", number)
-        command = COMMANDS.get(given.get("command", ""))
+        command = _COMMANDS.get(given.get("command", ""))
         if command is None:
             wrong = given.get("command")
             what = (
-                f"command is {wrong!r}{nearest(str(wrong), COMMANDS)}"
+                f"command is {wrong!r}{nearest(str(wrong), _COMMANDS)}"
                 if wrong is not None
                 else "the step has no command"
             )
-            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(COMMANDS)}")
+            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(_COMMANDS)}")
         own = {name: value for name, value in given.items() if name not in _STEP}
+        if shown_only := next((name for name in ("show", "explain") if command is CHECK and name in own), ""):
+            raise DataError(
+                f"{self.where(*key, shown_only)}: {shown_only} prints to a screen, and a study has none",
+                f"take it out, and type millstone check --study {self.path.name} {option(shown_only)} ...",
+            )
         values = self.values(own, command.parts(), key)
         results = {
             # a folder is known by the slash at its end

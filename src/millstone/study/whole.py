@@ -13,13 +13,14 @@ from millstone.sources.files import results_in
 from millstone.sources.wordlists import read_phrases, read_word_lists
 from millstone.study.by_dictionary import dictionary_of
 from millstone.study.carry import Outcome, Progress, Workshop, needs_order
+from millstone.study.commands import CHECK
 from millstone.study.listed import list_to_compare
 from millstone.study.model import Step, Study
 from millstone.study.written import claim_outputs, files_read, is_input
 
 
 def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
-    """The study with the steps named only: by name, by number, or by command where it is the only such step.
+    """The study with the steps named only: by name, by number, or by command, which means all its steps.
 
     Raises
     ------
@@ -32,13 +33,11 @@ def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
     wanted = []
     for name in names:
         found = [
-            step
-            for number, step in enumerate(study.steps, 1)
-            if name in (str(number), step.name) or (name == step.command.name and not step.name)
+            step for number, step in enumerate(study.steps, 1) if name in (str(number), step.name, step.command.name)
         ]
         if not found:
             raise DataError(f"--step: there is no step {name!r}", f"the steps are {nearest_names(name, known)}")
-        wanted += found
+        wanted += [step for step in found if step not in wanted]
     return replace(study, steps=tuple(wanted)) if names else study
 
 
@@ -92,6 +91,8 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     in_order = any(needs_order(step) for step in study.steps)
     for step in study.steps:
         with _told(step):
+            if step.command.name == CHECK.name:
+                continue
             groups = workshop.material(step, in_order).corpus.groups
             if step.inputs.input and hasattr(step.settings, "against") and list_to_compare(step) is None:
                 comparisons(groups, step.settings.against)
