@@ -306,9 +306,9 @@ class LogOdds(unittest.TestCase):
             ({}, []),
             (
                 {"prior_weight": 10.0},
-                ["as much as 150 occurrences", "20 times those of 3 of the 3 groups", "(A has 5;"],
+                ["as much as 150 counts", "20 times those of 3 of the 3 groups", "(A has 5;"],
             ),
-            ({"prior": "uniform", "prior_count": 26.0}, ["as much as 104 occ", "--prior-count makes it lighter"]),
+            ({"prior": "uniform", "prior_count": 26.0}, ["as much as 104 counts", "--prior-count makes it lighter"]),
         ):
             told: list[str] = []
             log_odds(counts_of(MINI), LogOddsSettings(**settings), tell=told.append)

@@ -261,7 +261,9 @@ def sizes(metavar: str, most: int) -> Kind:
     def read(typed: str) -> tuple[int, int]:
         try:
             least, largest = span(metavar).read(typed)
-        except ValueError:
+        except ValueError as error:
+            if "backwards" in str(error):
+                raise
             least, largest = 0, None
         if largest is None or least < 1 or largest > most:
             raise ValueError(f"must be a size such as 2, or a range such as 2..4, up to {most}, not {typed!r}")

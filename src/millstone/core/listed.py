@@ -168,6 +168,8 @@ def with_listed(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mappin
 def _unknown(terms: int, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> np.ndarray:
     """(lists, terms) bool: the terms of which a cut list lacks a form, so that their frequency is not known."""
     found = np.zeros((len(lists), terms), dtype=bool)
+    if not any(one.cuts for one in lists.values()):
+        return found
     forms = pd.Index(corpus.forms, dtype=object)
     for row, one in enumerate(lists.values()):
         for cut in one.cuts:
