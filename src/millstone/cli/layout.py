@@ -15,6 +15,7 @@ _KEYS = ("term", "value", "document", "group", "where")
 # columns of free length, and how narrow they may become
 _ELASTIC = {"note": 12, "forms": 16, "finding": 20, "where": 14, "longest_document": 12, "departing": 12}
 _WRAPPED = ("note", "finding", "departing")
+_OF_ITEMS = ("forms",)
 _OTHER_TEXT = 12
 # limits of one interval, and numbers that say little alone
 _TOGETHER = (
@@ -133,9 +134,21 @@ def _spread(columns: Sequence[_Measured], narrow: bool, width: int) -> list[Fitt
         size = one.size(narrow)
         more = min(max(one.wanted - size, 0), max(left, 0))
         left -= more
-        wrapped = one.name in _WRAPPED
-        found.append(Fitted(one.name, one.title, one.cells, size + more, one.is_number, wrapped))
+        cells = [_whole_items(cell, size + more) for cell in one.cells] if one.name in _OF_ITEMS else one.cells
+        found.append(Fitted(one.name, one.title, cells, size + more, one.is_number, one.name in _WRAPPED))
     return found
+
+
+def _whole_items(cell: str, width: int) -> str:
+    """As many of the items of a cell as fit, so that no number in them is cut."""
+    if cell_len(cell) <= width:
+        return cell
+    kept = ""
+    for item in cell.split("; "):
+        if cell_len(f"{kept}{item}; …") > width:
+            break
+        kept += f"{item}; "
+    return f"{kept}…"
 
 
 def _order(result: Result, names: Sequence[str], key: str) -> Iterator[set[str]]:

@@ -180,6 +180,11 @@ def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:
     return np.asarray(pd.Categorical(documents["group"], categories=list(groups)).codes, dtype=np.intp)
 
 
+def noun_of(documents: pd.DataFrame) -> str:
+    """What a row of a table of documents is called: ``document``, or ``part`` where they are parts of texts."""
+    return "part" if "part_of" in documents.columns else "document"
+
+
 def natural_key(name: str) -> list[tuple[int, int | str]]:
     """Sort key under which ``part 2`` comes before ``part 10``."""
     parts = re.split(r"(\d+)", name)

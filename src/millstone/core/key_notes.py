@@ -3,6 +3,7 @@
 import numpy as np
 
 from millstone.core.comparisons import ALPHA, Comparison
+from millstone.core.corpus import noun_of
 from millstone.core.counts import Part
 from millstone.core.notes import joined
 
@@ -74,10 +75,11 @@ def _in_one_document(part: Part, wanted: np.ndarray, higher_here: np.ndarray) ->
     notes: dict[int, str] = {}
     if len(part.base) < 2 or part.counts.listed is not None:
         return notes
+    noun = noun_of(part.counts.documents)
     freq = part.freq[wanted]
     candidates = np.flatnonzero(higher_here & (freq >= ONE_DOCUMENT_LEAST))
     most, which = largest_in_one(part, wanted[candidates])
     noted = most >= ONE_DOCUMENT_SHARE * freq[candidates]
     for row, number, document in zip(candidates[noted].tolist(), most[noted], which[noted], strict=True):
-        notes[row] = f"one document ({part.names[document]}) has {100 * number / freq[row]:.0f} % of it"
+        notes[row] = f"one {noun} ({part.names[document]}) has {100 * number / freq[row]:.0f} % of it"
     return notes

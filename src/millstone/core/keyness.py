@@ -8,6 +8,7 @@ import pandas as pd
 from millstone.core.background import Background
 from millstone.core.compared import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
 from millstone.core.comparisons import ALPHA, check_group_names, check_some_left, left_out_as_unknown, sides_of
+from millstone.core.corpus import noun_of
 from millstone.core.counts import Counts
 from millstone.core.declare import nearest
 from millstone.core.errors import DataError, UsageError
@@ -136,7 +137,10 @@ def _told(compared: list[Compared], settings: KeynessSettings) -> list[str]:
             }
         )
         if few:
-            found.append(f"fewer than {DOCUMENTS_FOR_TEST} documents in {listed(few)}: p of {test} is rough")
+            noun = noun_of(compared[0].target.counts.documents)
+            averaged = noun == "part" and not settings.independent_units
+            counted = "texts (--independent-units: parts)" if averaged else f"{noun}s"
+            found.append(f"fewer than {DOCUMENTS_FOR_TEST} {counted} in {listed(few)}: p of {test} is rough")
     if test == "permutation":
         least = 1 / (1 + settings.draws)
         most = max(len(one.wanted) for one in compared)

@@ -10,7 +10,7 @@ import pandas as pd
 from millstone.core.beside import comparisons_beside, key_terms
 from millstone.core.columns import COLUMNS, PART_COLUMNS, columns_of_terms, renamed
 from millstone.core.comparisons import ALPHA, check_group_names
-from millstone.core.corpus import Corpus, GroupSize, group_sizes
+from millstone.core.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.counts import Counts, NgramNames, count, left_out_words
 from millstone.core.declare import nearest, option
 from millstone.core.errors import DataError
@@ -220,7 +220,7 @@ def _counted(step: Step, prepared: _Prepared, material: Material, notes: list[st
     lone = [size.name for size in next(iter(counted.values())).sizes if size.documents == 1]
     if lone and step.command.name in ("freq", "keyness"):
         dispersion = "dp is empty" if step.command.name == "freq" else "no check by documents is possible"
-        notes.append(f"one document only in {listed(lone)}: {dispersion}")
+        notes.append(f"one {noun_of(corpus.documents)} only in {listed(lone)}: {dispersion}")
     return counted
 
 
@@ -280,7 +280,7 @@ def _profile(step: Step, material: Material, notes: list[str]) -> Result:
     for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
         short = int(frame[name].isna().sum())
         if short:
-            what = numbered(short, "document" if settings.per_document else "group")
+            what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
             notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
