@@ -306,6 +306,20 @@ class Categories(ProgramTest):
         clean = self.succeeds("categories", "--validate", "d.toml", "--strict")
         self.assertIn("none is odd", clean.err)
 
+    def test_names_that_differ_in_case_only(self) -> None:
+        self.write("one.toml", '[categories]\nWeather = ["snow"]\nfire = ["stove"]\n')
+        self.write("two.toml", '[categories]\nweather = ["fog"]\n')
+        rules = '[corpus]\ninput = ["huts"]\n[corpus.fields.kind]\nsource = "file"\nrules = [{ match = "a*", value = "Hut" }, '
+        self.write("case.toml", rules + '{ match = "b*", value = "hut" }]\n')
+        self.write("regex.toml", rules + '{ pattern = "(", value = "x" }]\n')
+        self.each_fails(
+            [
+                (1, "two.toml, line 2: the name 'weather' differs in case only from 'Weather' (one.toml, line 2)", "two names", "categories", "huts", "--dictionary=one.toml", "--dictionary=two.toml"),
+                (1, "the values 'Hut' and 'hut' differ in case only", "value of fields", "freq", "--study", "case.toml"),
+                (1, "pattern '(' is not a valid regular expression", "value of fields", "freq", "--study", "regex.toml"),
+            ]
+        )  # fmt: skip
+
     def test_wrong_dictionaries(self) -> None:
         wrong = {
             'title = "x"\n': ("wrong.toml: there are no categories", "[categories]"),

@@ -225,6 +225,12 @@ class Tables(ProgramTest):
                     hidden = next((line for line in said.splitlines() if line.startswith("more columns")), "")
                     self.assertLessEqual(hidden.count(","), 5)
 
+    def test_a_matrix_keeps_the_order_of_its_columns(self):
+        for hut, words in (("C", 9), ("A", 1), ("B", 5)):
+            self.write(f"order/{hut}/1.txt", "ice " * words)
+        lines, _ = self.on_a_terminal(80, "matrix", "order", "--by", "group", "--transpose")
+        self.assertEqual(lines[0].split(), ["term", "A", "B", "C"])
+
     def test_two_groups_stand_side_by_side_where_there_is_room(self):
         self.write("two/A.txt", "ice ice ice snow rope")
         self.write("two/B.txt", "fire fire snow")

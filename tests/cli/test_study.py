@@ -203,6 +203,12 @@ class Demo(ProgramTest):
             self.assertEqual([step["command"] for step in study["step"]], ["freq", "keyness", "logodds"])
             self.assertEqual(set(study), {"study", "corpus", "prepare", "step"})
             self.assertEqual(study["corpus"]["input"], [path])
+        for number in range(20):
+            self.write(f"many/hut {number}/1.txt", "some words of a text that runs on")
+        self.succeeds("init", "many", "-o", "many.toml")
+        self.assertRegex(
+            (self.folder / "many.toml").read_text("utf-8"), r"# groups, by subfolder: hut 0, hut 1, .* and 8 more"
+        )
         study = tomllib.loads((self.folder / "0.toml").read_text("utf-8"))
         self.assertEqual((study["corpus"]["text"], study["corpus"]["group"]), ("te\x7fxt", hostile))
 
