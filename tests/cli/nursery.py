@@ -1,5 +1,6 @@
 """A process that has imported millstone and forks a child per run, so that a run need not start Python anew."""
 
+import atexit
 import contextlib
 import gc
 import importlib
@@ -33,6 +34,13 @@ class Nursery:
             self._process = subprocess.Popen(
                 command, env=settings, pass_fds=[listening.fileno()], stdin=subprocess.PIPE
             )
+        atexit.register(self.close)
+
+    def close(self) -> None:
+        """End the parent process."""
+        self._process.terminate()
+        self._process.communicate()
+        self._folder.cleanup()
 
     def run(
         self,
