@@ -17,12 +17,12 @@ import pandas as pd
 from scipy import sparse
 
 from measure import MILLSTONE, measured
-from millstone.core.counts import Counts, count
-from millstone.core.document_tests import permutation, rates_of
-from millstone.core.keyness import keyness
-from millstone.core.listed import added_up, corpus_of_lists, with_documents
-from millstone.core.settings import KeynessSettings
-from millstone.core.terms import map_terms
+from millstone.core.compare.keyness import keyness
+from millstone.core.settings.analyses import KeynessSettings
+from millstone.core.statistics.document_tests import permutation, rates_of
+from millstone.core.terms.counts import Counts, count
+from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_documents
+from millstone.core.terms.term_map import map_terms
 
 
 def lists(terms: int, groups: int, seed: int = 1) -> pd.DataFrame:

@@ -14,13 +14,13 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.core.corpus import Document
-from millstone.core.counts import Counts, count
-from millstone.core.document_tests import mann_whitney, permutation, rates_of, welch
-from millstone.core.measures import log_likelihood
-from millstone.core.scan import scan
-from millstone.core.significance import chi2_upper_tail
-from millstone.core.terms import map_terms
+from millstone.core.corpus.corpus import Document
+from millstone.core.scan.scan import scan
+from millstone.core.statistics.document_tests import mann_whitney, permutation, rates_of, welch
+from millstone.core.statistics.measures import log_likelihood
+from millstone.core.statistics.significance import chi2_upper_tail
+from millstone.core.terms.counts import Counts, count
+from millstone.core.terms.term_map import map_terms
 
 TESTS = ("ll", "welch", "rank", "permutation")
 BOUNDS = (0, 1, 2, 3, 5, 8, 12, 20, 30, 50, 80, 10**9)

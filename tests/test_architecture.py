@@ -11,8 +11,8 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import millstone
-from millstone.core.declare import declared, option
-from millstone.study.commands import CHECK, COMMANDS
+from millstone.core.settings.declare import declared, option
+from millstone.study.analyses.commands import CHECK, COMMANDS
 from tests.cli.program import ProgramTest, Run
 
 ROOT = Path(__file__).parent.parent

@@ -19,19 +19,19 @@ from millstone.charts.settings import (
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
-from millstone.core import contrast as contrast_core
-from millstone.core import keyness as keyness_core
-from millstone.core import logodds as logodds_core
-from millstone.core import profile as profile_core
 from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
-from millstone.core.corpus import GroupSize
+from millstone.core.compare import contrast as contrast_core
+from millstone.core.compare import keyness as keyness_core
+from millstone.core.compare import logodds as logodds_core
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.describe import profile as profile_core
+from millstone.core.describe.frequency import frequency_list
+from millstone.core.describe.profile import vocabulary_growth
 from millstone.core.errors import DataError
-from millstone.core.frequency import frequency_list
-from millstone.core.means import group_means
-from millstone.core.profile import vocabulary_growth
 from millstone.core.result import Result
-from millstone.core.settings import KeynessSettings, ProfileSettings
-from millstone.core.terms import map_terms
+from millstone.core.settings.analyses import KeynessSettings, ProfileSettings
+from millstone.core.statistics.means import group_means
+from millstone.core.terms.term_map import map_terms
 from tests.core.builders import MINI, corpus_of, counts_of
 
 

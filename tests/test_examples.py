@@ -14,8 +14,8 @@ GUIDE = Path(__file__).parent.parent / "docs" / "library.md"
 class Examples(unittest.TestCase):
     def test_docstrings(self):
         tried = 0
-        for found in pkgutil.iter_modules(millstone.core.__path__):
-            module = importlib.import_module(f"millstone.core.{found.name}")
+        for found in pkgutil.walk_packages(millstone.core.__path__, "millstone.core."):
+            module = importlib.import_module(found.name)
             failed, attempted = doctest.testmod(module)
             self.assertEqual(failed, 0, module)
             tried += attempted

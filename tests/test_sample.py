@@ -12,17 +12,17 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.core.categories import categories
-from millstone.core.contrast import Observations, contrast
-from millstone.core.corpus import Document
-from millstone.core.counts import count
-from millstone.core.keyness import keyness
-from millstone.core.measures import log_ratio
-from millstone.core.scan import scan
-from millstone.core.settings import CategorySettings, KeynessSettings
-from millstone.core.terms import map_terms
-from millstone.core.tokens import words
-from millstone.sources.dictionaries import read_dictionaries
+from millstone.core.compare.contrast import Observations, contrast
+from millstone.core.compare.keyness import keyness
+from millstone.core.corpus.corpus import Document
+from millstone.core.dictionary.categories import categories
+from millstone.core.scan.scan import scan
+from millstone.core.settings.analyses import CategorySettings, KeynessSettings
+from millstone.core.statistics.measures import log_ratio
+from millstone.core.terms.counts import count
+from millstone.core.terms.term_map import map_terms
+from millstone.core.tokenise.words import words
+from millstone.sources.lists.dictionaries import read_dictionaries
 
 ROOT = Path(__file__).parent.parent
 DEMO = ROOT / "src" / "millstone" / "data" / "demo"

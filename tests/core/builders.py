@@ -4,12 +4,12 @@ from collections.abc import Sequence
 
 import pandas as pd
 
-from millstone.core.corpus import Corpus, Document
-from millstone.core.counts import Counts, count
-from millstone.core.lists import WordList, WordLists
-from millstone.core.scan import scan
-from millstone.core.settings import Preparation
-from millstone.core.terms import map_terms
+from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.scan.scan import scan
+from millstone.core.settings.preparation import Preparation
+from millstone.core.terms.counts import Counts, count
+from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.word_lists import WordList, WordLists
 
 # three groups with ties, zeros, a document without tokens and a term in every group
 MINI = (

@@ -6,17 +6,17 @@ from dataclasses import replace
 import numpy as np
 import pandas as pd
 
-from millstone.core.background import LACKING, Background
-from millstone.core.beside import comparisons_beside, key_terms
-from millstone.core.comparisons import sides_of
-from millstone.core.corpus import Corpus
-from millstone.core.counts import Counts, count
+from millstone.core.compare.keyness import keyness
+from millstone.core.compare.logodds import log_odds, prior
+from millstone.core.compare.pairs import sides_of
+from millstone.core.compare.side_by_side import comparisons_beside, key_terms
+from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError
-from millstone.core.keyness import keyness
-from millstone.core.listed import added_up, aligned, corpus_of_lists, together, with_listed
-from millstone.core.logodds import log_odds, prior
-from millstone.core.settings import KeynessSettings, LogOddsSettings
-from millstone.core.terms import map_terms
+from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
+from millstone.core.terms.background import LACKING, Background
+from millstone.core.terms.counts import Counts, count
+from millstone.core.terms.frequency_lists import added_up, aligned, corpus_of_lists, together, with_listed
+from millstone.core.terms.term_map import map_terms
 from tests.core.builders import counts_of
 
 A = [(f"a{number}", "A", f"ice ice snow rope{' fog' * (number % 2)}") for number in range(8)]

@@ -12,13 +12,14 @@ import numpy as np
 import pandas as pd
 from scipy import sparse, stats
 
-from millstone.core import arrays, cells, terms
+from millstone.core import arrays, cells
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
 from millstone.core.cells import batches, column_sums, with_columns
-from millstone.core.frequency import deviation_of_proportions
-from millstone.core.order import competition_ranks
+from millstone.core.describe.frequency import deviation_of_proportions
+from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
-from millstone.core.terms import lowered_of
+from millstone.core.terms import term_map
+from millstone.core.terms.term_map import lowered_of
 from millstone.results.formats import as_bytes, as_tsv
 from tests.core.builders import corpus_of
 
@@ -100,7 +101,7 @@ class Order(unittest.TestCase):
         words = {"".join(chance.choices(letters, k=chance.randrange(1, 5))) for _ in range(900)}
         corpus = corpus_of([("d", "g", " ".join(words))])
         for at_once in (1, 10, 1 << 16):
-            with mock.patch.object(terms, "_AT_ONCE", at_once):
+            with mock.patch.object(term_map, "_AT_ONCE", at_once):
                 found = lowered_of(corpus)
             small = [unicodedata.normalize("NFC", form.lower()) for form in corpus.forms]
             self.assertEqual(found.words, sorted(set(small)))

@@ -7,10 +7,10 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.contrast import Observations, contrast, omnibus, pairs
-from millstone.core.development import trends
+from millstone.core.compare.contrast import Observations, contrast, omnibus, pairs
+from millstone.core.compare.trends import trends
 from millstone.core.errors import DataError
-from millstone.core.settings import ContrastSettings
+from millstone.core.settings.analyses import ContrastSettings
 
 # value: the documents of three groups; with ties, no variance, one document, missing values
 SAMPLES = {

@@ -7,13 +7,13 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core import blocks
-from millstone.core import scan as scan_module
-from millstone.core.corpus import Document
-from millstone.core.crew import Crew
+from millstone.core.corpus.corpus import Document
 from millstone.core.errors import MillstoneError
-from millstone.core.scan import scan
-from millstone.core.tally import Block, RunTally
+from millstone.core.scan import blocks
+from millstone.core.scan import scan as scan_module
+from millstone.core.scan.scan import scan
+from millstone.core.scan.tally import Block, RunTally
+from millstone.core.scan.workers import Crew
 
 
 def block(number: int, text: str) -> Block:
@@ -85,7 +85,7 @@ class Tallies(unittest.TestCase):
         documents = [Document(str(number), "g", text) for number, text in enumerate(texts)]
         whole = scan(documents)
         for size in (1, 10, 64, 200):
-            with mock.patch.object(blocks, "SIZE", size), mock.patch("millstone.core.tally._WAITING", 20):
+            with mock.patch.object(blocks, "SIZE", size), mock.patch("millstone.core.scan.tally._WAITING", 20):
                 again = scan(documents)
             self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist(), size)
         expected = [[text.split().count(form) for form in whole.forms] for text in texts]

@@ -5,10 +5,11 @@ import unittest
 import numpy as np
 from scipy import sparse
 
-from millstone.core.frequency import deviation_of_proportions, frequency_list
-from millstone.core.lists import WordList, entries_of_several_words
-from millstone.core.order import competition_ranks
-from millstone.core.settings import FrequencySettings, Preparation
+from millstone.core.describe.frequency import deviation_of_proportions, frequency_list
+from millstone.core.ranks import competition_ranks
+from millstone.core.settings.analyses import FrequencySettings
+from millstone.core.settings.preparation import Preparation
+from millstone.core.terms.word_lists import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, rows_of
 
 # by hand: A has 5 tokens in 2 documents of 3 and 2, B 5 in documents of 4, 1 and 0, C 5 in one

@@ -10,17 +10,17 @@ import numpy as np
 import pandas as pd
 from scipy import sparse, stats
 
-from millstone.core.background import Background
-from millstone.core.beside import comparisons_beside, key_terms
 from millstone.core.columns import COLUMNS
-from millstone.core.counts import Counts
-from millstone.core.document_tests import Rates, mann_whitney, permutation, welch
+from millstone.core.compare.keyness import keyness
+from millstone.core.compare.side_by_side import comparisons_beside, key_terms
 from millstone.core.errors import MillstoneError
-from millstone.core.keyness import keyness
-from millstone.core.keyness_measures import ALL, MEASURES, Sides
-from millstone.core.measures import fisher_p, log_likelihood
-from millstone.core.settings import KeynessSettings
-from millstone.core.significance import chi2_upper_tail
+from millstone.core.settings.analyses import KeynessSettings
+from millstone.core.statistics.document_tests import Rates, mann_whitney, permutation, welch
+from millstone.core.statistics.keyness_measures import ALL, MEASURES, Sides
+from millstone.core.statistics.measures import fisher_p, log_likelihood
+from millstone.core.statistics.significance import chi2_upper_tail
+from millstone.core.terms.background import Background
+from millstone.core.terms.counts import Counts
 from tests.core.builders import MINI, counts_of
 from tests.core.test_keyness import TABLES
 

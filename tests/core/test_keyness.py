@@ -8,15 +8,16 @@ import numpy as np
 import pandas as pd
 from scipy import sparse, stats
 
-from millstone.core.comparisons import comparisons
-from millstone.core.document_tests import Rates, mann_whitney
+from millstone.core.compare.keyness import keyness
+from millstone.core.compare.logodds import log_odds, log_odds_ratio
+from millstone.core.compare.pairs import comparisons
 from millstone.core.errors import DataError
-from millstone.core.keyness import keyness
-from millstone.core.logodds import log_odds, log_odds_ratio
-from millstone.core.measures import log_likelihood, log_ratio
-from millstone.core.order import ranking
-from millstone.core.settings import KeynessSettings, LogOddsSettings, Preparation
-from millstone.core.significance import adjusted, chi2_upper_tail
+from millstone.core.ranks import ranking
+from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
+from millstone.core.settings.preparation import Preparation
+from millstone.core.statistics.document_tests import Rates, mann_whitney
+from millstone.core.statistics.measures import log_likelihood, log_ratio
+from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from tests.core.builders import MINI, counts_of, rows_of
 
 # a, b, N1, N2: zeros, ones, equal rates, unequal sizes, large counts, a term in every token

@@ -3,19 +3,19 @@
 import unittest
 from pathlib import Path
 
-from millstone.core.declare import (
+from millstone.core.settings.declare import written
+from millstone.core.settings.kinds import (
     choice,
     choice_or_path,
     group_or_table,
-    nearest,
     number,
     positive,
     share,
     sizes,
     span,
     whole,
-    written,
 )
+from millstone.core.wording import nearest
 
 
 class Kinds(unittest.TestCase):

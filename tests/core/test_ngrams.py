@@ -9,13 +9,14 @@ from unittest import mock
 import numpy as np
 import pandas as pd
 
-from millstone.core import ngrams
-from millstone.core.counts import Counts
-from millstone.core.frequency import frequency_list
-from millstone.core.lists import WordList, WordLists
-from millstone.core.ngrams import count_ngrams
-from millstone.core.settings import FrequencySettings, Preparation
-from millstone.core.terms import map_terms
+from millstone.core.describe.frequency import frequency_list
+from millstone.core.settings.analyses import FrequencySettings
+from millstone.core.settings.preparation import Preparation
+from millstone.core.terms import ngrams
+from millstone.core.terms.counts import Counts
+from millstone.core.terms.ngrams import count_ngrams
+from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.word_lists import WordList, WordLists
 from tests.core.builders import corpus_of, rows_of
 
 WORDS = ("ice", "Ice", "snow", "a", "the", "rock", "of")

@@ -6,10 +6,10 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core.blocks import Packer
-from millstone.core.numbering import PADDING, ByteNumbering
-from millstone.core.runs import find_runs
-from millstone.core.sentences import WHITE_SPACE
+from millstone.core.scan.blocks import Packer
+from millstone.core.scan.numbering import PADDING, ByteNumbering
+from millstone.core.tokenise.runs import find_runs
+from millstone.core.tokenise.sentences import WHITE_SPACE
 
 
 def laid_out(strings: list[bytes]) -> tuple[bytes, np.ndarray, np.ndarray]:
@@ -106,7 +106,7 @@ class Blocks(unittest.TestCase):
             data = text.encode()
             cuts = sorted(chance.randrange(len(data) + 1) for _ in range(3))
             chunks = [data[one:two] for one, two in zip([0, *cuts], [*cuts, len(data)], strict=True)]
-            with mock.patch("millstone.core.blocks.SIZE", 16):
+            with mock.patch("millstone.core.scan.blocks.SIZE", 16):
                 blocks = [*packer.text(0, text), *packer.stream(1, chunks), *packer.text(2, "end"), *packer.rest()]
             of_each: dict[int, list[str]] = {0: [], 1: [], 2: []}
             for block in blocks:

@@ -9,23 +9,23 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.core.cleaning import Cleaned, clean, mend_hyphens
-from millstone.core.corpus import Document, Token
-from millstone.core.counts import count
+from millstone.core.corpus.cleaning import Cleaned, clean, mend_hyphens
+from millstone.core.corpus.corpus import Document, Token
+from millstone.core.corpus.corpus_units import cut_corpus, with_positions
+from millstone.core.corpus.text_units import cut_text
+from millstone.core.describe.frequency import frequency_list
 from millstone.core.errors import DataError
-from millstone.core.explain import explained
-from millstone.core.frequency import frequency_list
-from millstone.core.lists import Lemmas, WordList, WordLists
-from millstone.core.phrases import with_phrases
-from millstone.core.scan import scan
-from millstone.core.settings import Preparation
-from millstone.core.terms import map_terms
-from millstone.core.textunits import cut_text
-from millstone.core.tokenrules import cutter
-from millstone.core.units import cut_corpus, with_positions
+from millstone.core.scan.scan import scan
+from millstone.core.settings.preparation import Preparation
+from millstone.core.terms.counts import count
+from millstone.core.terms.explanation import explained
+from millstone.core.terms.phrases import with_phrases
+from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.word_lists import Lemmas, WordList, WordLists
+from millstone.core.tokenise.token_rules import cutter
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.table import read_table
+from millstone.sources.tables.table import read_table
 from tests.core.builders import corpus_of, rows_of
 
 TEXT = "The geese left. We saw 3 geese, and a goose saw us! Geese honk; Rose honked at Rose 12 times."

@@ -7,18 +7,19 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core.document_terms import document_terms
-from millstone.core.frequency import frequency_list
-from millstone.core.profile import MEASURES, profile
-from millstone.core.richness import (
+from millstone.core.describe.frequency import frequency_list
+from millstone.core.describe.matrix import document_terms
+from millstone.core.describe.profile import MEASURES, profile
+from millstone.core.settings.analyses import MatrixSettings, ProfileSettings
+from millstone.core.settings.preparation import Preparation
+from millstone.core.statistics.richness import (
     mean_segment_ttr,
     moving_average_ttr,
     previous_places,
     textual_diversity,
     yule_k,
 )
-from millstone.core.settings import MatrixSettings, Preparation, ProfileSettings
-from millstone.core.terms import map_terms
+from millstone.core.terms.term_map import map_terms
 from tests.core.builders import MINI, corpus_of, counts_of, rows_of
 
 
@@ -144,7 +145,7 @@ class Matrix(unittest.TestCase):
 
     def test_the_parts_are_the_whole(self):
         table = document_terms(self.counts, MatrixSettings(min_docs=3))
-        with mock.patch("millstone.core.document_terms._BATCH_CELLS", 8):
+        with mock.patch("millstone.core.describe.matrix._BATCH_CELLS", 8):
             parts = list(table.batches())
         self.assertGreater(len(parts), 5)
         self.assertEqual(sum(len(part) for part in parts), 30)

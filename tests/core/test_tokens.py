@@ -8,11 +8,11 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core import blocks
-from millstone.core import scan as scan_module
-from millstone.core.corpus import Document
-from millstone.core.scan import scan
-from millstone.core.tokens import SENTENCE_END, paragraphs, words, words_and_ends
+from millstone.core.corpus.corpus import Document
+from millstone.core.scan import blocks
+from millstone.core.scan import scan as scan_module
+from millstone.core.scan.scan import scan
+from millstone.core.tokenise.words import SENTENCE_END, paragraphs, words, words_and_ends
 
 # text -> its tokens under the rule `words`, derived by hand from the definition
 TOKENS = {

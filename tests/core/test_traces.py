@@ -6,16 +6,16 @@ import unittest
 
 import numpy as np
 
-from millstone.core.corpus import Document, Token
-from millstone.core.dictionary import dictionary_from
+from millstone.core.corpus.corpus import Document, Token
+from millstone.core.dictionary.dictionary import dictionary_from
+from millstone.core.dictionary.marked_text import marked_texts
+from millstone.core.dictionary.matches import find_matches, needs_order
+from millstone.core.dictionary.scores import score_from
+from millstone.core.dictionary.traces import category_sets, in_order, word_table
+from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.errors import DataError
-from millstone.core.lists import fold_case
-from millstone.core.marked import marked_texts
-from millstone.core.matches import find_matches, needs_order
-from millstone.core.scan import scan
-from millstone.core.scores import score_from
-from millstone.core.traced import category_sets, in_order, word_table
-from millstone.core.vocabulary import Vocabulary
+from millstone.core.scan.scan import scan
+from millstone.core.terms.word_lists import fold_case
 from tests.core.builders import corpus_of
 
 NAMES = ["a", "b", "c/d"]

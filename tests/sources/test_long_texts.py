@@ -5,17 +5,17 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from millstone.core.cleaning import Cleaned, clean
-from millstone.core.corpus import Document
+from millstone.core.corpus.cleaning import Cleaned, clean
+from millstone.core.corpus.corpus import Document
+from millstone.core.corpus.repeats import Repeats, text_key
 from millstone.core.errors import DataError
-from millstone.core.repeats import Repeats, text_key
-from millstone.core.scan import scan
-from millstone.core.settings import Preparation
+from millstone.core.scan.scan import scan
+from millstone.core.settings.preparation import Preparation
 from millstone.sources import decoding, files
+from millstone.sources.documents.texts import read_plain
 from millstone.sources.files import hashed
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.texts import read_plain
 
 TEXT = "Über dem Grat, “Nebel” …\r\n\r\nÀ l’aube 雪。 rock-\n" * 3
 CONTENTS = {

@@ -12,19 +12,19 @@ import numpy as np
 from lxml import etree
 
 from millstone.core.errors import DataError
-from millstone.core.listed import FrequencyList
-from millstone.sources import frequency_lists
+from millstone.core.terms.frequency_lists import FrequencyList
 from millstone.sources.conditions import condition_from
+from millstone.sources.documents.html_page import read_html
+from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
+from millstone.sources.documents.office import read_docx, read_odt
+from millstone.sources.documents.xml_text import read_xml
 from millstone.sources.files import files_below
-from millstone.sources.frequency_lists import read_lists
-from millstone.sources.html_page import read_html
-from millstone.sources.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
-from millstone.sources.office import read_docx, read_odt
+from millstone.sources.lists import frequency_lists
+from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
-from millstone.sources.table import open_table
-from millstone.sources.workbook import _date, _number
-from millstone.sources.xml_text import read_xml
+from millstone.sources.tables.table import open_table
+from millstone.sources.tables.workbook import _date, _number
 
 W = 'xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"'
 ODF = (
@@ -199,7 +199,7 @@ class Tables(Folder):
         table = open_table(
             self.file("w.csv", ",".join(names) + "\n" + ",".join("x" * 60) + "\n"), Reading(), Provenance()
         )
-        from millstone.sources.table import column_of
+        from millstone.sources.tables.table import column_of
 
         for letter, name in (("A", "n0"), ("Z", "n25"), ("AA", "n26"), ("AZ", "n51"), ("BH", "n59"), ("n7", "n7")):
             self.assertEqual(column_of(table, letter, "text"), name)

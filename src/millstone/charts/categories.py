@@ -8,10 +8,10 @@ from matplotlib.figure import Figure
 from millstone.charts import theme
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
-from millstone.core.categories import FIXED_COLUMNS
 from millstone.core.columns import scale_unit
-from millstone.core.means import group_means
+from millstone.core.dictionary.categories import FIXED_COLUMNS
 from millstone.core.result import Result
+from millstone.core.statistics.means import group_means
 
 
 def draw(result: Result, settings: ChartSettings) -> Figure:

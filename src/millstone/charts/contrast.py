@@ -15,8 +15,8 @@ from millstone.charts.settings import ContrastChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.columns import scale_unit
 from millstone.core.errors import DataError
-from millstone.core.means import group_means
 from millstone.core.result import Result
+from millstone.core.statistics.means import group_means
 from millstone.core.wording import numbered
 
 MOST_PANELS = 12

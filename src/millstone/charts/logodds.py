@@ -9,7 +9,7 @@ from matplotlib.figure import Figure
 from millstone.charts import theme
 from millstone.charts.settings import LogOddsChartSettings
 from millstone.charts.theme import GroupLook
-from millstone.core.logodds import interval
+from millstone.core.compare.logodds import interval
 from millstone.core.result import Result
 
 MOST_PANELS = 12

@@ -12,7 +12,7 @@ from millstone.charts import theme
 from millstone.charts.labels import name_points
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
-from millstone.core.comparisons import ALPHA
+from millstone.core.compare.pairs import ALPHA
 from millstone.core.result import Result
 
 MOST_PANELS = 12

@@ -9,11 +9,10 @@ from matplotlib.figure import Figure
 from millstone.charts import theme
 from millstone.charts.settings import ProfileChartSettings
 from millstone.charts.theme import GroupLook
-from millstone.core.declare import nearest
 from millstone.core.errors import DataError
-from millstone.core.means import group_means
 from millstone.core.result import Result
-from millstone.core.wording import listed
+from millstone.core.statistics.means import group_means
+from millstone.core.wording import listed, nearest
 
 _COLUMNS_OF_PANELS = 3
 

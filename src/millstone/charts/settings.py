@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import choice, names, result, setting, whole
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import choice, names, result, whole
 
 ENDINGS = (".png", ".svg", ".pdf")
 

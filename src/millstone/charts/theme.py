@@ -10,7 +10,7 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.ticker import FuncFormatter
 
-from millstone.core.corpus import GroupSize
+from millstone.core.corpus.corpus import GroupSize
 from millstone.core.wording import numbered
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100

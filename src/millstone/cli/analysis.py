@@ -6,21 +6,21 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from millstone.cli.console import Progress, say
 from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
+from millstone.cli.terminal.console import Progress, say
 from millstone.core.errors import UsageError
-from millstone.core.settings import Preparation, Work
+from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import listed
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Reading
-from millstone.study.commands import COMMANDS, Command
+from millstone.study.analyses.commands import COMMANDS, Command
 
 if TYPE_CHECKING:
     import pandas as pd
 
     from millstone.core.result import Result
-    from millstone.study.carry import Outcome
-    from millstone.study.model import Step
+    from millstone.study.step import Step
+    from millstone.study.workshop import Outcome
 
 
 def parser_of(command: Command, full: bool) -> Parser:
@@ -46,8 +46,8 @@ def run(name: str, arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.study.carry import Workshop, bytes_to_read
-    from millstone.study.written import claimed
+    from millstone.study.outputs import claimed
+    from millstone.study.workshop import Workshop, bytes_to_read
 
     step = step_from(COMMANDS[name], arguments)
     outputs = claimed(step)
@@ -67,7 +67,7 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     ------
     MillstoneError
     """
-    from millstone.study.model import make_step
+    from millstone.study.step import make_step
     from millstone.study.study_file import read_study
 
     typed = parse(parser_of(command, full=False), arguments)
@@ -85,7 +85,7 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 def present(outcome: "Outcome") -> None:
     """Print a result and its summary."""
     from millstone.cli.summary import summary
-    from millstone.study.written import HERE
+    from millstone.study.outputs import HERE
 
     step = outcome.step
     if outcome.result.marked and getattr(step.settings, "marked", "") == HERE:
@@ -102,7 +102,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
     if sys.stdout.isatty():
         from rich.console import Console
 
-        from millstone.cli.screen import legend, show
+        from millstone.cli.terminal.screen import legend, show
 
         hidden = show(result, output.top, Console(highlight=False), output.columns)
         if output.legend:
@@ -123,12 +123,12 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
 
 def print_marked(result: "Result") -> None:
     """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
-    from millstone.results.marked import as_plain
+    from millstone.results.marked_texts import as_plain
 
     if sys.stdout.isatty():
         from rich.console import Console
 
-        from millstone.cli.marked_screen import show_marked
+        from millstone.cli.terminal.marked_texts import show_marked
 
         show_marked(result.marked, result.categories, Console(highlight=False))
     else:

@@ -5,13 +5,14 @@ import os
 import sys
 from collections.abc import Callable, Sequence
 
-from millstone.cli import analysis, cache, chart, check, init, study
-from millstone.cli.console import report, say
+from millstone.cli import analysis
+from millstone.cli.commands import cache, chart, check, init, study
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
-from millstone.core.declare import nearest
+from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
-from millstone.study.commands import CHECK, COMMANDS
+from millstone.core.wording import nearest
+from millstone.study.analyses.commands import CHECK, COMMANDS
 
 _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
     "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),

@@ -7,9 +7,11 @@ from collections.abc import Sequence
 from dataclasses import MISSING, Field
 from typing import Any, NoReturn
 
-from millstone.core.declare import Kind, declared, nearest, option, written
 from millstone.core.errors import UsageError
-from millstone.core.settings import Preparation, Work
+from millstone.core.settings.declare import declared, option, written
+from millstone.core.settings.kinds import Kind
+from millstone.core.settings.preparation import Preparation, Work
+from millstone.core.wording import nearest
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
 

@@ -3,11 +3,11 @@
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from millstone.core.cleaning import Cleaned
-from millstone.core.corpus import GroupSize, whole_size
+from millstone.core.corpus.cleaning import Cleaned
+from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.wording import listed, numbered, one_of
-from millstone.study.carry import Outcome
-from millstone.study.model import Step, settings_line
+from millstone.study.step import Step, settings_line
+from millstone.study.workshop import Outcome
 
 _FILES_NAMED = 4
 

@@ -8,9 +8,9 @@ from typing import Any
 import pandas as pd
 
 from millstone.core.columns import Column
-from millstone.core.corpus import GroupSize
-from millstone.core.document_terms import DocumentTerms
-from millstone.core.marked import MarkedText
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.describe.matrix import DocumentTerms
+from millstone.core.dictionary.marked_text import MarkedText
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""

@@ -33,3 +33,25 @@ def one_of(plural: str, number: int) -> str:
     if plural.startswith("pattern:"):
         return f"{'match' if number == 1 else 'matches'} of {plural.removeprefix('pattern:')}"
     return singular.get(plural, plural.removesuffix("s")) if number == 1 else many.get(plural, plural)
+
+
+def nearest(name: str, known: Iterable[str]) -> str:
+    """``; did you mean 'x'?`` or nothing."""
+    # asked only when something is wrong
+    import difflib
+
+    by_lower = {one.lower(): one for one in known}
+    close = difflib.get_close_matches(name.lower(), by_lower, n=1, cutoff=0.6)
+    return f"; did you mean {by_lower[close[0]]!r}?" if close else ""
+
+
+def nearest_names(name: str, known: Iterable[str]) -> str:
+    """The known names; of many, those most like `name`, and how many more there are."""
+    import difflib
+
+    def unlike(one: str) -> float:
+        return -difflib.SequenceMatcher(None, name.lower(), one.lower()).ratio()
+
+    names = [str(one) for one in known]
+    likest: list[str] = sorted(names, key=unlike)
+    return listed(likest if len(names) > NAMED + 1 else names)

@@ -9,11 +9,11 @@ import pandas as pd
 
 import millstone
 from millstone.core.columns import Column
-from millstone.core.corpus import GroupSize
+from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
+from millstone.results.datatypes import kind_of
 from millstone.results.parquet import companion_in
-from millstone.results.typed import kind_of
 from millstone.results.workbook import about_workbook
 
 WITH_COMPANION = (".csv", ".tsv", ".json", ".jsonl")

@@ -9,7 +9,7 @@ from typing import BinaryIO
 
 import numpy as np
 
-from millstone.core.document_terms import DocumentTerms
+from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
 from millstone.results.formats import as_tsv
 from millstone.results.parquet import MISSING_LIBRARY, with_companion

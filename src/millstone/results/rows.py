@@ -4,9 +4,9 @@ from collections import Counter
 
 import pandas as pd
 
-from millstone.core.declare import nearest, nearest_names
 from millstone.core.errors import DataError
-from millstone.core.lists import glob_test
+from millstone.core.terms.word_lists import glob_test
+from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
 
 BLOCKS = {

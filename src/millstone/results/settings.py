@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import free_text, names, result, setting, switch, terms, whole
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import free_text, names, result, switch, terms, whole
 
 
 @dataclass(frozen=True)

@@ -3,15 +3,14 @@
 import re
 from pathlib import Path
 
-from millstone.core.corpus import Document
-from millstone.core.declare import nearest, nearest_names
+from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
-from millstone.core.wording import NAMED, listed, numbered
+from millstone.core.wording import NAMED, listed, nearest, nearest_names, numbered
 from millstone.sources.conditions import Condition, condition_from
 from millstone.sources.files import watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.table import column_of, open_table
+from millstone.sources.tables.table import column_of, open_table
 
 RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
 _VALUES_KEPT = 50

@@ -13,11 +13,10 @@ from functools import cache
 from pathlib import Path
 from typing import BinaryIO
 
-from millstone.core.corpus import natural_key
-from millstone.core.declare import nearest
+from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError
 from millstone.core.result import LEDGER, RESULTS
-from millstone.core.wording import numbered
+from millstone.core.wording import nearest, numbered
 from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"

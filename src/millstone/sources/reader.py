@@ -8,18 +8,17 @@ from functools import cache
 from hashlib import sha256
 from pathlib import Path
 
-from millstone.core.corpus import Document, natural_key
-from millstone.core.declare import nearest
+from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, LEDGER
-from millstone.core.wording import listed
+from millstone.core.wording import listed, nearest
 from millstone.sources.decoding import decode
+from millstone.sources.documents.texts import READ, TEXTS, is_read
 from millstone.sources.fields import Describer
 from millstone.sources.files import ending_of, files_below, identity_of, results_in, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
-from millstone.sources.table import TABLES, has_column, open_table, read_table
-from millstone.sources.texts import READ, TEXTS, is_read
+from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
 
 STANDARD_INPUT = "-"
 

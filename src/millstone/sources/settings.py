@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
-from millstone.core.declare import MOST, Kind, free_text, names, path, paths, regex, setting, switch
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import MOST, Kind, free_text, names, path, paths, regex, switch
 from millstone.sources.conditions import condition_from
-from millstone.sources.rules import FieldRule, field_rules
+from millstone.sources.field_rules import FieldRule, field_rules
 
 UNITS = ("whole", "page", "paragraph", "line", "sentence")
 _SIZED = ("parts", "words")

@@ -9,16 +9,16 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.errors import DataError
-from millstone.core.tokens import words
+from millstone.core.tokenise.words import words
 from millstone.core.wording import listed
 from millstone.results.toml import toml_comment
 from millstone.results.toml import toml_string as _text
 from millstone.sources.files import ending_of
+from millstone.sources.lists.word_lists import likeliest_stop_list
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents
 from millstone.sources.settings import Reading
-from millstone.sources.table import TABLES, open_table, text_columns
-from millstone.sources.wordlists import likeliest_stop_list
+from millstone.sources.tables.table import TABLES, open_table, text_columns
 
 _ROWS = 5000
 _DOCUMENTS = 200

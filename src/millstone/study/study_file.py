@@ -5,15 +5,16 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from millstone.core.declare import declared, nearest, option
 from millstone.core.errors import DataError, UsageError
-from millstone.core.settings import Preparation
+from millstone.core.settings.declare import declared, option
+from millstone.core.settings.preparation import Preparation
+from millstone.core.wording import nearest
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of
-from millstone.study.commands import CHECK, COMMANDS
-from millstone.study.model import Step, Study, make_step
+from millstone.study.analyses.commands import CHECK, COMMANDS
+from millstone.study.step import Step, Study, make_step
 
 _HEAD = ("title", "output")
 _STEP = ("command", "name")

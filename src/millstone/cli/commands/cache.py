@@ -1,0 +1,54 @@
+"""The command cache: what is kept between runs, and how to be rid of it."""
+
+import time
+from collections.abc import Sequence
+
+from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.cli.terminal.console import say
+from millstone.core.settings.declare import build
+from millstone.core.settings.program import CacheSettings
+from millstone.core.wording import numbered
+
+QUESTION = "list and clear kept scans"
+EXAMPLES = ("cache", "cache --clear")
+
+
+def parser(full: bool) -> Parser:
+    """The parser of cache."""
+    made = new_parser(
+        "cache",
+        f"{QUESTION}\n\nTexts that took over two seconds to read are kept, as counts of words, in a folder of the\n"
+        "user's own, and read from there as long as the files and the settings that matter are the same. Words\n"
+        "can be restored from it, so clear it where texts must not stay on the machine, or type --no-cache.",
+        EXAMPLES,
+        "",
+    )
+    add_settings(made, CacheSettings, True, "cache options")
+    add_common(made, full)
+    return made
+
+
+def run(arguments: Sequence[str]) -> None:
+    """List or clear kept scans.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.study.texts.scan_cache import cache_folder, clear, kept_scans
+
+    typed = parse(parser(full=False), arguments)
+    settings = build(CacheSettings, typed)
+    if settings.clear:
+        say(f"cleared {_megabytes(clear())} from {cache_folder()}")
+        return
+    scans = kept_scans()
+    print("used\tmegabytes\ttokens\tinputs")
+    for one in scans:
+        used = time.strftime("%Y-%m-%d %H:%M", time.localtime(one.used))
+        print(f"{used}\t{one.size / 1e6:.1f}\t{one.tokens}\t{one.inputs}")
+    say(f"{numbered(len(scans), 'kept scan')}, {_megabytes(sum(one.size for one in scans))}, in {cache_folder()}")
+
+
+def _megabytes(size: int) -> str:
+    return f"{size / 1e6:,.1f} MB"

@@ -1,0 +1,67 @@
+"""The command chart: draw a table that was saved earlier."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from millstone.charts.settings import ENDINGS, AnyChartSettings
+from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.cli.terminal.console import say
+from millstone.core.errors import UsageError
+from millstone.core.settings.declare import build
+from millstone.results.settings import Output
+
+QUESTION = "draw a result table saved earlier, without computing it again"
+EXAMPLES = (
+    "chart results/keyness.csv",
+    "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
+)
+
+
+def parser(full: bool) -> Parser:
+    """The parser of chart."""
+    made = new_parser(
+        "chart",
+        f"{QUESTION}\n\nTABLE was saved by freq, profile, keyness, logodds, categories or contrast, in any format\n"
+        "but .md and .html. Its companion gives the order and the sizes of the groups. Without --chart the\n"
+        "figure is TABLE.png beside the table.",
+        EXAMPLES,
+        "TABLE",
+    )
+    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="TABLE", help="the saved table")
+    add_settings(made, AnyChartSettings, True, "chart")
+    add_settings(made, Output, True, only=("force", "quiet"))
+    add_common(made, full)
+    return made
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Draw a saved table.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.charts.draw import chart_bytes
+    from millstone.results.companion import companion_path
+    from millstone.results.formats import check_ending
+    from millstone.results.reader import read_result
+    from millstone.results.writing import Outputs
+
+    typed = parse(parser(full=False), arguments)
+    tables = typed.get("input", ())
+    if len(tables) != 1:
+        raise UsageError("chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
+    table = Path(tables[0])
+    settings = build(AnyChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
+    figure = Path(settings.chart)
+    check_ending(figure, ENDINGS, "--chart")
+    output = build(Output, typed)
+    outputs = Outputs(output.force, protected=[table, companion_path(table)])
+    outputs.claim(figure)
+    notes: list[str] = []
+    outputs.add(figure, chart_bytes(read_result(table), settings, notes))
+    outputs.commit()
+    if not output.quiet:
+        for note in notes:
+            say(f"note: {note}")
+        say(f"wrote {figure}")

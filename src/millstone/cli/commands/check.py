@@ -1,0 +1,118 @@
+"""The command check on the screen."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from millstone.cli.analysis import parser_of, print_table, step_from
+from millstone.cli.options import Parser
+from millstone.cli.terminal.console import Progress, say
+from millstone.core.errors import DataError
+from millstone.core.wording import listed, numbered
+from millstone.study.analyses.commands import CHECK
+
+if TYPE_CHECKING:
+    from millstone.sources.provenance import Provenance
+    from millstone.study.analyses.check import Checked
+    from millstone.study.step import Step
+
+_SHOWN = 5
+
+
+def parser(full: bool) -> Parser:
+    """The parser of check."""
+    return parser_of(CHECK, full)
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Check texts as typed.
+
+    Raises
+    ------
+    MillstoneError
+        Under ``--strict`` also when something looks wrong.
+    """
+    from millstone.study.analyses.check import check, explain
+    from millstone.study.outputs import claimed, save
+
+    step = step_from(CHECK, arguments)
+    outputs = claimed(step)
+    progress = Progress(shown=not step.output.quiet)
+    try:
+        if step.settings.explain:
+            lines = explain(step, progress)
+            progress.close()
+            print("\n".join(lines))
+            return
+        if step.settings.show:
+            _show(step)
+            return
+        checked = check(step, progress)
+    finally:
+        progress.close()
+    _present(step, checked)
+    for path in save(step, checked.result, checked.provenance, outputs):
+        say(f"wrote {path}")
+    if checked.findings and step.work.strict:
+        number = len(checked.findings)
+        raise DataError(
+            f"{number} {'thing looks' if number == 1 else 'things look'} wrong", "mend them as the lines above say"
+        )
+
+
+def _show(step: "Step") -> None:
+    from millstone.study.analyses.check import first_documents
+
+    for document in first_documents(step):
+        fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
+        print(f"== {document.name}, group {document.group}{'; ' if fields else ''}{fields}\n")
+        print(f"{document.whole().text.strip()}\n")
+
+
+def _present(step: "Step", checked: "Checked") -> None:
+    print_table(checked.result, checked.result.frame, step.output)
+    if not step.output.quiet:
+        for line in [*_of_reading(checked.provenance), *_left_out(step, checked)]:
+            say(line)
+        for note in checked.provenance.notes:
+            say(f"note: {note}")
+        say("")
+        for finding in checked.findings:
+            say(f"looks wrong: {finding.what}\n  to mend it: {finding.remedy}")
+        if not checked.findings:
+            say("nothing looks wrong")
+
+
+def _of_reading(provenance: "Provenance") -> list[str]:
+    encodings = ", ".join(f"{number:,} in {name}" for name, number in provenance.encodings.items())
+    lines = [f"read {numbered(len(provenance.files), 'file')}{': ' if encodings else ''}{encodings}"]
+    if provenance.empty_cells:
+        lines.append(f"left out {numbered(provenance.empty_cells, 'row')} without text")
+    if provenance.filtered:
+        lines.append(f"left out {numbered(provenance.filtered, 'document')} that --where excludes")
+    for why in dict.fromkeys(why for _, why in provenance.skipped):
+        names = [name for name, reason in provenance.skipped if reason == why]
+        lines.append(f"skipped {numbered(len(names), 'file')} ({why}): {listed(names)}")
+    return lines
+
+
+def _left_out(step: "Step", checked: "Checked") -> list[str]:
+    from millstone.cli.summary import cleaned_lines, settings_lines
+
+    cleaned = checked.cleaned
+    lines = []
+    if checked.too_short:
+        least = numbered(step.preparation.min_tokens, "token")
+        lines.append(f"left out {numbered(checked.too_short, 'document')} under {least}")
+    if cleaned.repeats:
+        lines.append(
+            f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: "
+            f"{listed(cleaned.repeats)}"
+        )
+    lines += cleaned_lines(cleaned)
+    for pieces in (cleaned.running, *cleaned.pieces.values()):
+        most = pieces.most_common(_SHOWN)
+        lines += [
+            f"  {f'{number:,} times' if number > 1 else 'once'}: {' '.join(line.split())[:80]}"
+            for line, number in most
+        ]
+    return [*lines, *settings_lines(step)]

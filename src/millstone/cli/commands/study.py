@@ -1,0 +1,148 @@
+"""The commands run and demo: carry out all steps of a study file."""
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.cli.terminal.console import Progress, say
+from millstone.core.errors import UsageError
+from millstone.core.settings.declare import build
+from millstone.core.settings.program import RunSettings
+from millstone.core.wording import numbered
+from millstone.results.settings import Output
+
+if TYPE_CHECKING:
+    from millstone.study.step import Study
+
+RUN_QUESTION = "carry out every step of a study file, in order"
+RUN_EXAMPLES = ("run study.toml", "run study.toml --dry-run", "run study.toml --step keyness --step logodds")
+DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
+_TEXTS = {
+    "the texts": ["guestbook.csv", "journals"],
+    "the dictionary, the study file, and what is planted in the texts": [
+        "dictionary.toml",
+        "study.toml",
+        "truth.toml",
+    ],
+}
+_TO_TRY = (
+    "millstone keyness guestbook.csv --text entry --group hut --stop en --top 10",
+    "millstone freq journals --stop en --length 4..",
+    "millstone chart results/logodds.csv --panels term --chart results/terms.png",
+)
+
+
+def _parser(
+    name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
+) -> Parser:
+    made = new_parser(name, about, examples, what)
+    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
+    if own:
+        add_settings(made, own, True, f"{name} options")
+    add_settings(made, Output, True, only=("force", "quiet"))
+    add_common(made, full)
+    return made
+
+
+def run_parser(full: bool) -> Parser:
+    """The parser of run."""
+    about = f"{RUN_QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
+    return _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full, RunSettings)
+
+
+def demo_parser(full: bool) -> Parser:
+    """The parser of demo."""
+    about = (
+        f"{DEMO_QUESTION}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
+        "made up. FOLDER is made if need be (default: millstone-demo)."
+    )
+    return _parser("demo", about, ("demo", "demo huts"), "[FOLDER]", "the folder to write to", full)
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Carry out a study file.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    typed = parse(run_parser(full=False), arguments)
+    files = typed.get("input", ())
+    if len(files) != 1:
+        raise UsageError("run takes one study file", "type millstone run study.toml")
+    _carry_out(Path(files[0]), build(Output, typed), build(RunSettings, typed))
+
+
+def _plan(study: "Study") -> list[str]:
+    """What would be done and written, step by step."""
+    from millstone.study.step import settings_line
+    from millstone.study.study_run import title_of
+
+    lines = []
+    for number, step in enumerate(study.steps, 1):
+        lines.append(f"{title_of(number, step)}: {step.command.question}")
+        lines.append(f"   reads {', '.join(step.inputs.input)}")
+        lines += [f"   settings: {settings_line(step.typed)}"] if step.typed else []
+        written = [path for path in (step.output.output, step.chart.chart) if path]
+        lines.append(f"   would write {', '.join(written)}" if written else "   writes nothing: it has no output")
+    return lines
+
+
+def demo(arguments: Sequence[str]) -> None:
+    """Write the sample corpus and run its study.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.study.sample import write_sample
+
+    typed = parse(demo_parser(full=False), arguments)
+    folders = typed.get("input", ("millstone-demo",))
+    if len(folders) != 1:
+        raise UsageError("demo takes one folder", "type millstone demo FOLDER")
+    folder = Path(folders[0])
+    output = build(Output, typed)
+    number = write_sample(folder, output.force)
+    if not output.quiet:
+        say(f"wrote the sample corpus to {folder}: {number} files")
+    written = _carry_out(folder / "study.toml", output)
+    if not output.quiet:
+        say(f"\nWhere to look, in {folder}:")
+        for question, files in {**_TEXTS, **written}.items():
+            say(f"  {question}\n      {', '.join(files)}")
+        say(f"\nTo try next, after: cd {folder}")
+        for command in _TO_TRY:
+            say(f"  {command}")
+
+
+def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
+    """Carry out a study file and return, by question, the tables and figures that were written."""
+    from millstone.cli.summary import summary
+    from millstone.study.study_file import read_study
+    from millstone.study.study_run import carry_out_study, chosen_steps, claim_study
+
+    settings = settings or RunSettings()
+    progress = Progress(shown=not output.quiet)
+    study = chosen_steps(read_study(path), settings.step)
+    outputs = claim_study(study, output.force, settings.dry_run)
+    if not output.quiet:
+        say(f"{study.title}: {numbered(len(study.steps), 'step')}")
+    if settings.dry_run:
+        print("\n".join(_plan(study)))
+        return {}
+    written: dict[str, list[str]] = {}
+    for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
+        progress.close()
+        question = outcome.step.command.question
+        to_look_at = [os.path.relpath(file, path.parent) for file in outcome.written if file.suffix != ".json"]
+        written.setdefault(question, []).extend(to_look_at)
+        if not output.quiet:
+            say(f"\n{number}. {outcome.step.command.name}: {question}")
+            for line in summary(outcome):
+                say(f"   {line}")
+            if not outcome.written:
+                say("   wrote nothing: the step has no output")
+    return written

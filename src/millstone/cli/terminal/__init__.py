@@ -1,0 +1,1 @@
+"""What stands on a screen: tables, marked texts, messages and progress."""

@@ -1,0 +1,34 @@
+"""Marked texts on a terminal."""
+
+from collections.abc import Sequence
+
+from rich.console import Console
+from rich.text import Text
+
+from millstone.core.dictionary.marked_text import MarkedText
+from millstone.core.wording import numbered
+from millstone.results.marked_texts import letters
+
+_COLOURS = ("blue", "red", "green", "magenta", "cyan", "yellow")
+
+
+def show_marked(texts: Sequence[MarkedText], names: Sequence[str], console: Console) -> None:
+    """The texts one after the other, each counted word underlined and followed by the letters of its categories."""
+    mark = letters(names)
+    colour = {name: _COLOURS[at % len(_COLOURS)] for at, name in enumerate(names)}
+    totals = [sum(column) for column in zip(*(text.places for text in texts), strict=True)]
+    legend = Text()
+    for name, total in zip(names, totals, strict=True):
+        legend.append(f"[{mark[name]}] ", style=colour[name]).append(f"{name} {total:,}   ")
+    for text in texts:
+        console.print(Text(f"{text.name} ({text.group}), {numbered(text.tokens, 'token')}", style="bold"))
+        shown = Text()
+        for piece, categories in text.pieces:
+            if categories:
+                shown.append(piece, style=f"underline {colour[categories[0]]}")
+                shown.append(f"[{' '.join(mark[name] for name in categories)}]", style=colour[categories[0]])
+            else:
+                shown.append(piece)
+        console.print(shown)
+        console.print()
+    console.print(legend)

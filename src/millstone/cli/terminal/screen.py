@@ -1,0 +1,169 @@
+"""A result on the screen: aligned tables, the columns that matter first, the first rows of each block."""
+
+from collections.abc import Sequence
+
+import pandas as pd
+from rich import box
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from millstone.cli.terminal.layout import Fitted, fitted
+from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
+from millstone.core.result import Result
+from millstone.core.wording import numbered
+from millstone.results.rows import blocks_of
+
+ROWS = 20
+
+SHOWN = {
+    "freq": (
+        *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+        *("mi", "t_score", "log_dice", "forms"),
+    ),
+    "keyness": (
+        *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
+        *("freq_target", "freq_reference", "ll", "g2", "chi2", "p_adjusted"),
+        *(
+            "bic",
+            "ell",
+            "percent_diff",
+            "relative_risk",
+            "odds_ratio",
+            "diff_coefficient",
+            "odds_share",
+            "p",
+            "fisher",
+        ),
+        *("shared_low", "shared_high", "per_million_background"),
+        *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
+    ),
+    "check": (
+        "group",
+        "documents",
+        "tokens",
+        "shortest",
+        "median",
+        "longest",
+        "longest_document",
+        "empty",
+        "repeated",
+    ),
+    "contrast": (
+        *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
+        *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in", "note"),
+    ),
+    "logodds": ("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
+}
+
+
+def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
+    """Print a result, block by block, and return the columns that found no place; only those `wanted`, if any."""
+    blocks = blocks_of(result.frame, result.command)
+    limit = top or ROWS
+    if result.frame.empty:
+        # of a dictionary in which nothing is odd a note says so
+        if result.command != "validation":
+            console.print("no rows")
+        return []
+    if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
+        return []
+    parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
+    found = set(blocks)
+    for names, every in parts:
+        rows = every.head(limit)
+        asked = list(wanted) or _columns(result, rows)
+        columns = fitted(result, rows, asked, console.width, lambda name, rows=rows: _title(name, result, rows))
+        found.update(one.name for one in columns)
+        heading = _heading(blocks, names, result) if blocks else ""
+        _show_block(heading, columns, len(every) - len(rows), result, console)
+    if result.matrix is not None:
+        return []
+    return [str(name) for name in (wanted or result.frame.columns) if name not in found]
+
+
+def how_to_save(result: Result) -> str:
+    """How all rows of a table come into a file."""
+    return f"-o FILE.csv{' without --top' if 'top' in result.settings else ''} saves all"
+
+
+def legend(result: Result) -> list[str]:
+    """What each column of a result means, a line a column."""
+    lines = ["columns:"]
+    for name, column in result.columns.items():
+        unit = f" ({column.unit})" if column.unit and column.unit not in column.meaning else ""
+        lines.append(f"  {name}: {column.meaning}{unit}")
+    return lines
+
+
+def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
+    sizes = {size.name: size for size in result.groups}
+
+    def sized(name: str) -> str:
+        if name in sizes:
+            return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
+        return f"{name} (all other groups)"
+
+    joint = {"keyness": " compared with ", "logodds": " against ", "contrast": " compared with "}.get(
+        result.command, ""
+    )
+    return joint.join(sized(name) for name in names[: len(blocks)])
+
+
+def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
+    table = Table(
+        box=box.SIMPLE_HEAD,
+        show_edge=False,
+        pad_edge=False,
+        padding=(0, 1, 0, 0),
+        header_style="dim",
+    )
+    for one in columns:
+        table.add_column(
+            Text(one.title),
+            justify="right" if one.is_number else "left",
+            overflow="fold" if one.wrapped else "ellipsis",
+            width=one.width,
+        )
+    for cells in zip(*(one.cells for one in columns), strict=True):
+        table.add_row(*(_text(cell, one) for cell, one in zip(cells, columns, strict=True)))
+    if heading:
+        console.print(Text(heading, style="bold"))
+    console.print(table)
+    if more > 0:
+        console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, {how_to_save(result)}")
+    console.print()
+
+
+def _text(cell: str, column: Fitted) -> Text:
+    if column.wrapped:
+        return Text(cell)
+    # a heading may stand on several lines, a cell may not
+    return Text(cell, no_wrap=True, overflow="ellipsis")
+
+
+def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
+    """The columns that a screen should show, where there is room."""
+    if result.matrix is not None:
+        terms = set(result.matrix.names)
+        return [name for name in rows.columns if name in result.columns or name in terms]
+    if result.command == "freq" and "group" not in rows.columns:
+        return list(rows.columns)
+    if result.command == "keyness" and "target" not in rows.columns:
+        return list(rows.columns)
+    if result.command in SHOWN:
+        return [name for name in SHOWN[result.command] if name in rows.columns]
+    return [name for name in result.frame.columns if name in result.columns]
+
+
+def _title(name: str, result: Result, rows: pd.DataFrame) -> str:
+    column = result.columns.get(name)
+    if name in ("freq_target", "freq_reference"):
+        return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
+    if name in ("mean_a", "mean_b"):
+        return f"mean {rows['group' + name[-2:]].iloc[0]}"
+    if name == "freq_against":
+        return f"in {rows['against'].iloc[0]}"
+    if name == "freq" and "against" in rows.columns:
+        return f"in {rows['group'].iloc[0]}"
+    return column.title if column else name

@@ -1,0 +1,121 @@
+"""Documents cut anew in a scanned corpus: into sentences, equal parts, or windows of so many words."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.errors import DataError
+from millstone.core.tokenise.token_rules import are_words
+
+
+def cut_corpus(corpus: Corpus, unit: str, size: int = 0) -> Corpus:
+    """A corpus whose documents are the pieces of the given ones.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    unit : str
+        ``sentence``; ``parts``: `size` equal parts, part i of T tokens ends at token floor(i T / size);
+        ``words``: pieces of `size` tokens, a last one shorter than half joins the one before.
+    size : int
+
+    Returns
+    -------
+    Corpus
+        A document NAME becomes NAME#1, NAME#2, ..., with the columns ``part_of`` and ``part``; a
+        document without tokens stays as it is.
+
+    Raises
+    ------
+    DataError
+        When a document has fewer tokens than parts.
+    """
+    ids, starts, breaks = corpus.sequence
+    is_word = are_words(corpus.forms)[ids]
+    words_before = np.concatenate(([0], np.cumsum(is_word)))
+    word_places = np.concatenate((np.flatnonzero(is_word), [len(ids)]))
+    cuts = []
+    for number, (first, last) in enumerate(pairwise(starts.tolist())):
+        if unit == "sentence":
+            inside = breaks[np.searchsorted(breaks, first, "right") : np.searchsorted(breaks, last, "left")]
+            before, where = np.unique(words_before[inside], return_index=True)
+            cuts.append(inside[where[(before > words_before[first]) & (before < words_before[last])]])
+            continue
+        total = int(words_before[last] - words_before[first])
+        ends = _part_ends(corpus, number, total, size) if unit == "parts" else _window_ends(total, size)
+        cuts.append(word_places[words_before[first] + ends])
+    return _recut(corpus, cuts)
+
+
+def _part_ends(corpus: Corpus, number: int, total: int, parts: int) -> np.ndarray:
+    if 0 < total < parts:
+        row = corpus.documents.iloc[number]
+        raise DataError(
+            f"{row['document']} in group {row['group']} has {total:,} tokens, too few for {parts} parts",
+            f"choose fewer parts, or leave short documents out with --min-tokens {parts}",
+        )
+    return np.arange(1, parts) * total // parts if total else np.array([], dtype=np.int64)
+
+
+def _window_ends(total: int, size: int) -> np.ndarray:
+    ends = np.arange(size, total, size)
+    return ends[:-1] if len(ends) and 2 * (total - ends[-1]) < size else ends
+
+
+def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
+    ids, starts, _ = corpus.sequence
+    pieces = np.array([len(inside) + 1 for inside in cuts], dtype=np.int64)
+    parent = np.repeat(np.arange(len(cuts)), pieces)
+    part = np.arange(len(parent)) - np.repeat(np.cumsum(pieces) - pieces, pieces) + 1
+    begins = np.concatenate([np.concatenate(([first], inside)) for first, inside in zip(starts, cuts, strict=False)])
+    new_starts = np.append(begins, starts[-1]).astype(np.int64)
+    rows = np.repeat(np.arange(len(parent)), np.diff(new_starts))
+    cells = (np.ones(len(ids), dtype=np.int32), (rows, ids))
+    form_counts = sparse.coo_array(cells, shape=(len(parent), len(corpus.forms))).tocsr()
+    documents = corpus.documents.iloc[parent].reset_index(drop=True)
+    names = documents["document"]
+    documents["document"] = [f"{name}#{number}" for name, number in zip(names, part, strict=True)]
+    documents = documents.drop(columns=["part_of", "part"], errors="ignore")
+    documents.insert(2, "part_of", names)
+    documents.insert(3, "part", part)
+    return replace(
+        corpus,
+        form_counts=form_counts,
+        tokens=form_counts @ are_words(corpus.forms),
+        documents=documents,
+        starts=new_starts,
+    )
+
+
+def with_positions(corpus: Corpus) -> Corpus:
+    """The corpus with a column ``position``: where a part begins, in percent of its document's tokens.
+
+    Documents that are no parts are left as they are.
+    """
+    if "part_of" not in corpus.documents:
+        return corpus
+    documents = corpus.documents.copy()
+    tokens = pd.Series(corpus.tokens, index=documents.index, dtype=float)
+    # the parts of a document stand together; two documents may bear the same name
+    run = (documents["part"] <= documents["part"].shift(fill_value=0)).cumsum()
+    before = tokens.groupby(run).cumsum() - tokens
+    whole = tokens.groupby(run).transform("sum")
+    documents.insert(list(documents.columns).index("part") + 1, "position", 100 * before / whole.where(whole > 0))
+    return replace(corpus, documents=documents)
+
+
+def grouped_by_part(corpus: Corpus) -> Corpus:
+    """The corpus with the first parts of all texts as the group 1, the second ones as 2, and so on.
+
+    A text without tokens, which has no parts, is its own first part.
+    """
+    if "part" not in corpus.documents:
+        return corpus
+    part = corpus.documents["part"].replace(0, 1).astype(int)
+    names = [str(number) for number in sorted(part.unique())]
+    return replace(corpus, documents=corpus.documents.assign(group=part.astype(str)), groups=tuple(names))

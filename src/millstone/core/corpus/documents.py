@@ -1,0 +1,52 @@
+"""What is known of documents, gathered one by one into a table."""
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.corpus.corpus import Document
+
+
+class Described:
+    """What is known of the documents, column by column; a field that a document lacks is empty."""
+
+    def __init__(self) -> None:
+        self._names: list[str] = []
+        self._groups: list[str] = []
+        self._parts: list[int] = []
+        self._fields: dict[str, list[str]] = {}
+
+    @property
+    def groups(self) -> set[str]:
+        """The names of all groups."""
+        return set(self._groups)
+
+    @property
+    def number(self) -> int:
+        """How many documents were added."""
+        return len(self._parts)
+
+    def add(self, document: Document) -> None:
+        """Add a document."""
+        fields = document.metadata
+        if document.part:
+            fields = {"part_of": document.part_of or document.name, **fields}
+        for name in fields:
+            if name not in self._fields:
+                self._fields[name] = [""] * self.number
+        for name, column in self._fields.items():
+            column.append(fields.get(name, ""))
+        self._names.append(document.name)
+        self._groups.append(document.group)
+        self._parts.append(document.part)
+
+    def table(self) -> pd.DataFrame:
+        """One row a document: ``document, group``, for parts ``part_of, part``, then the metadata."""
+        fields = dict(self._fields)
+        part_of = fields.pop("part_of", None)
+        columns = {"document": self._names, "group": self._groups}
+        if part_of is None:
+            return pd.DataFrame(columns | fields, dtype=object)
+        table = pd.DataFrame({**columns, "part_of": part_of, **fields}, dtype=object)
+        table.insert(3, "part", np.maximum(np.array(self._parts, dtype=np.int64), 1))
+        table["part_of"] = table["part_of"].where(table["part_of"] != "", table["document"])
+        return table

@@ -1,0 +1,182 @@
+"""Frequency lists and dispersion."""
+
+from typing import Any
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.cells import batches, column_sums
+from millstone.core.ranks import competition_ranks
+from millstone.core.settings.analyses import FrequencySettings
+from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
+from millstone.core.terms.counts import Counts, NgramNames, Part
+
+TOTAL = "total"
+
+
+def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+    """The terms of each group with frequency, documents and dispersion.
+
+    Parameters
+    ----------
+    counts : Counts
+    settings : FrequencySettings, optional
+        Choose rows; ranks are among all kept terms.
+
+    Returns
+    -------
+    DataFrame
+        ``group, rank, term, freq, per_million, docs, docs_percent, dp``; for n-grams ``mi, t_score, log_dice``;
+        and ``forms``, the words behind each term, where several may count as one. By group, then rank, equal
+        frequencies in code-point order.
+    """
+    settings = settings or FrequencySettings()
+    lists = [_list_of(counts, group, settings) for group in counts.groups]
+    return pd.concat(lists, ignore_index=True)
+
+
+def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+    """The terms with their frequency in each group and in all of them.
+
+    Parameters
+    ----------
+    counts : Counts
+    settings : FrequencySettings, optional
+        A term has a row when it is chosen in any group; its row is whole all the same.
+
+    Returns
+    -------
+    DataFrame
+        ``term``, then ``freq, per_million, rank, docs`` of each group, ``_GROUP`` after each name, and of the
+        total; by frequency in the total. A term that is absent from a group has no rank there.
+    """
+    settings = settings or FrequencySettings()
+    parts = {group: counts.part((group,)) for group in counts.groups}
+    chosen = np.zeros(len(counts.terms), dtype=bool)
+    for part in parts.values():
+        chosen[_chosen(counts, part, settings)[0]] = True
+    total = counts.part(counts.groups)
+    terms = np.flatnonzero(chosen)
+    terms = terms[np.argsort(-total.freq[terms], kind="stable")]
+    columns: dict[str, Any] = {"term": counts.terms[terms]}
+    for name, part in [*parts.items(), (TOTAL if TOTAL not in parts else f"{TOTAL}_of_all", total)]:
+        freq, unknown = part.freq[terms], part.unknown[terms]
+        rate = 1e6 * freq / max(part.tokens, 1)
+        columns[f"freq_{name}"] = pd.arrays.IntegerArray(freq, unknown) if unknown.any() else freq
+        columns[f"per_million_{name}"] = np.where(unknown, np.nan, rate)
+        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(freq, part.freq), (freq == 0) | unknown)
+        columns[f"docs_{name}"] = whole_numbers(part.docs[terms])
+    return pd.DataFrame(columns)
+
+
+def whole_numbers(values: np.ndarray) -> Any:
+    """Whole numbers, of which some may be missing."""
+    if values.dtype.kind == "i":
+        return values
+    missing = np.isnan(values)
+    return pd.arrays.IntegerArray(np.where(missing, 0, values).astype(np.int64), missing)
+
+
+def _chosen(counts: Counts, part: Part, settings: FrequencySettings) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+    """The chosen terms of those that are present, by rank, and their associations."""
+    freq = part.freq
+    wanted = freq >= max(settings.min_freq, 1)
+    if settings.min_docs:
+        wanted &= part.docs >= settings.min_docs
+    if settings.max_freq:
+        wanted &= freq <= settings.max_freq
+    terms = np.flatnonzero(wanted)
+    terms = terms[np.argsort(-freq[terms], kind="stable")]
+    association = _association(counts, part, terms)
+    if settings.min_log_dice is not None and association:
+        firm = association["log_dice"] >= settings.min_log_dice
+        terms, association = terms[firm], {name: values[firm] for name, values in association.items()}
+    return terms, association
+
+
+def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
+    part = counts.part((group,))
+    terms, association = _chosen(counts, part, settings)
+    freq, docs = part.freq[terms], part.docs[terms]
+    columns: dict[str, Any] = {
+        "group": group,
+        "rank": competition_ranks(freq, part.freq),
+        # objects as they are: the other kind of text takes long to make
+        "term": pd.Series(counts.terms[terms], dtype=object),
+        "freq": freq,
+        "per_million": 1e6 * freq / max(part.tokens, 1),
+        "docs": whole_numbers(docs),
+        "docs_percent": 100 * docs / (part.documents or 1),
+        "dp": deviation_of_proportions(part.matrix, part.base)[terms],
+        **association,
+    }
+    if counts.forms is not None:
+        columns["forms"] = _forms(part)[terms]
+    return pd.DataFrame(columns)
+
+
+def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np.ndarray]:
+    """How firmly the words of the chosen n-grams are tied; nothing for single terms."""
+    if not isinstance(counts.terms, NgramNames):
+        return {}
+    first, last, size = ngram_parts(counts.terms.words, part.freq, part.tokens, chosen)
+    freq = part.freq[chosen].astype(float)
+    return {
+        "mi": mutual_information(freq, first, last, size),
+        "t_score": t_score(freq, first, last, size),
+        "log_dice": log_dice(freq, first, last),
+    }
+
+
+def _forms(part: Part) -> np.ndarray:
+    """(terms,) the words of each term with their frequency, commonest first: ``walk: 12; walks: 7``."""
+    found = part.counts.forms
+    shown = np.full(len(part.counts.terms), "", dtype=object)
+    if found is None:
+        return shown
+    freq = column_sums(found.matrix[part.rows])
+    for number in np.lexsort((np.arange(len(freq)), -freq, found.term_of)):
+        if freq[number]:
+            term = found.term_of[number]
+            shown[term] += f"{'; ' if shown[term] else ''}{found.words[number]}: {freq[number]}"
+    return shown
+
+
+def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
+    """How unevenly each term is spread over the parts: half the sum of |v_i - s_i|.
+
+    Parameters
+    ----------
+    matrix : csr_array
+        (parts, terms) occurrences.
+    base : ndarray
+        (parts,) tokens, all above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) from 0, even, to 1 - min s_i; NaN for terms that do not occur, and for a single part.
+
+    References
+    ----------
+    Gries, S. Th. (2008). Dispersions and adjusted frequencies in corpora.
+
+    Examples
+    --------
+    >>> matrix = sparse.csr_array(np.array([[2, 0], [2, 3]]))
+    >>> deviation_of_proportions(matrix, np.array([50, 50])).tolist()
+    [0.0, 0.5]
+    """
+    parts, terms = matrix.shape
+    if parts < 2:
+        return np.full(terms, np.nan)
+    totals = column_sums(matrix)
+    share = base / base.sum()
+    summed = np.ones(terms)
+    for here, row in batches(matrix):
+        column, share_here = matrix.indices[here], share[row]
+        # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
+        present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
+        summed += np.bincount(column, weights=present, minlength=terms)
+    return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)

@@ -1,0 +1,368 @@
+"""A look at texts before anything is counted: how large the groups are, and what looks wrong."""
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.cells import column_sums
+from millstone.core.corpus.cleaning import (
+    find_broken,
+    find_cuts,
+    find_entities,
+    recurring_candidates,
+)
+from millstone.core.corpus.corpus import Corpus, Document, group_codes
+from millstone.core.corpus.group_names import groups_alike
+from millstone.core.corpus.repeats import Repeats
+from millstone.core.terms.word_lists import WordLists, fold_case, is_in_capitals
+from millstone.core.wording import NAMED, listed, numbered
+
+_TIMES_LARGER = 10
+_LARGE_SHARE = 1 / 3
+_LONG_TOKEN = 30
+_LEAST_RECURRING = 3
+_RECURRING_SHARE = 0.05
+_LINES_FOR_NUMBERS = 10
+_NUMBERED_SHARE = 0.9
+_LINES_KEPT = 1_000_000
+_LONGEST_LINE = 300
+_OVERVIEW = [
+    *("group", "documents", "tokens", "shortest", "median", "longest", "longest_document", "empty", "repeated"),
+]
+_NUMBERED = re.compile(r"^\s*[\[(]?\d+|\d[\])]?\s*$")
+# two bytes of UTF-8 read as two characters of another encoding
+_MISREAD = re.compile("[ÃÂÐÑ][\u0080-\u00bf‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|â€[™œ\u009d“”¦]")
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that looks wrong, and the option that would mend it."""
+
+    what: str
+    remedy: str
+
+
+@dataclass
+class _Seen:
+    """How many documents show something, how often, and the first that does."""
+
+    documents: int = 0
+    times: int = 0
+    first: str = ""
+
+    def add(self, document: Document, times: int) -> None:
+        if times:
+            self.documents += 1
+            self.times += times
+            self.first = self.first or document.name
+
+    def where(self) -> str:
+        first = f", such as document {self.first}" if self.documents > 1 else f": {self.first}"
+        return f"in {numbered(self.documents, 'document')}{first}"
+
+
+@dataclass
+class Inspector:
+    """Looks at documents as they pass on their way to be scanned."""
+
+    seen: defaultdict[str, _Seen] = field(default_factory=lambda: defaultdict(_Seen))
+    repeats: Repeats = field(default_factory=Repeats)
+    _lines: Counter[str] = field(default_factory=Counter)
+    _pages: int = 0
+
+    def watch(self, documents: Iterable[Document]) -> Iterator[Document]:
+        """Pass the documents on, looking at each."""
+        for document in map(Document.whole, documents):
+            self._look(document)
+            yield document
+
+    def _look(self, document: Document) -> None:
+        text = document.text
+        if not text.strip():
+            return
+        self.repeats.seen(document)
+        if document.annotated is not None:
+            return
+        self.seen["markup"].add(document, find_cuts(text, "markup"))
+        self.seen["links"].add(document, find_cuts(text, "links"))
+        self.seen["entities"].add(document, find_entities(text))
+        self.seen["hyphens"].add(document, find_broken(text))
+        if not text.isascii():
+            self.seen["lost"].add(document, text.count("\ufffd"))
+            self.seen["misread"].add(document, len(_MISREAD.findall(text)))
+        self.seen["numbered"].add(document, int(_is_numbered(text)))
+        if "\n" in text.strip():
+            self._note_lines(text)
+
+    def _note_lines(self, text: str) -> None:
+        for keys in recurring_candidates(text):
+            self._pages += 1
+            self._lines.update(key for key in keys if len(key) <= _LONGEST_LINE)
+        if len(self._lines) > _LINES_KEPT:
+            # of so many lines those seen once so far are the least likely to be running ones
+            self._lines = Counter({key: number for key, number in self._lines.items() if number > 1})
+
+    def recurring(self) -> list[tuple[str, int]]:
+        """The lines that recur on more pages or in more documents than chance would have it, commonest first."""
+        least = max(_LEAST_RECURRING, _RECURRING_SHARE * self._pages)
+        found = [(line, number) for line, number in self._lines.items() if number >= least]
+        return sorted(found, key=lambda one: (-one[1], one[0]))
+
+
+def _is_numbered(text: str) -> bool:
+    lines = [line for line in text.splitlines() if line.strip()]
+    if len(lines) < _LINES_FOR_NUMBERS:
+        return False
+    return sum(_NUMBERED.search(line) is not None for line in lines) >= _NUMBERED_SHARE * len(lines)
+
+
+def overview(corpus: Corpus, inspector: Inspector) -> pd.DataFrame:
+    """The size of each group.
+
+    Returns
+    -------
+    DataFrame
+        ``group, documents, tokens, shortest, median, longest, longest_document, empty, repeated``;
+        lengths are in tokens, of documents that have any.
+    """
+    codes = group_codes(corpus.documents, corpus.groups)
+    names = corpus.documents["document"].to_numpy(dtype=object)
+    rows = []
+    for number, group in enumerate(corpus.groups):
+        tokens = corpus.tokens[codes == number]
+        lengths = tokens[tokens > 0]
+        longest = names[codes == number][int(np.argmax(tokens))] if len(lengths) else ""
+        rows.append(
+            {
+                "group": group,
+                "documents": len(tokens),
+                "tokens": int(tokens.sum()),
+                "shortest": int(lengths.min()) if len(lengths) else 0,
+                "median": float(np.median(lengths)) if len(lengths) else 0.0,
+                "longest": int(lengths.max()) if len(lengths) else 0,
+                "longest_document": longest,
+                "empty": int((tokens == 0).sum()),
+                "repeated": inspector.repeats.in_group[group],
+            }
+        )
+    return pd.DataFrame(rows, columns=_OVERVIEW)
+
+
+def findings(corpus: Corpus, inspector: Inspector, function_words: Mapping[str, str] | None = None) -> list[Finding]:
+    """What looks wrong, each with the option that would mend it, the gravest first.
+
+    `function_words` holds word -> what takes it for one; then the scan must be ordered.
+    """
+    table = overview(corpus, inspector)
+    of_groups = [*_of_sizes(corpus, table), *_of_names(corpus), *_of_repeats(inspector, table)]
+    of_words = [*_of_words(corpus), *_of_capitals(corpus, function_words or {})]
+    return [*_of_characters(inspector), *of_groups, *_of_texts(inspector), *of_words]
+
+
+def _of_characters(inspector: Inspector) -> list[Finding]:
+    found = []
+    lost, misread = inspector.seen["lost"], inspector.seen["misread"]
+    if lost.times:
+        found.append(
+            Finding(
+                f"{numbered(lost.times, 'character')} lost (U+FFFD) {lost.where()}",
+                "the texts were saved once in a wrong encoding: get them anew from where they came",
+            )
+        )
+    if misread.times >= 3:
+        found.append(
+            Finding(
+                f"{numbered(misread.times, 'pair')} of characters such as Ã© {misread.where()}",
+                "UTF-8 was read as another encoding: leave --encoding out, or get the texts anew",
+            )
+        )
+    return found
+
+
+def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
+    found = []
+    filled = table[table["tokens"] > 0]
+    if filled.empty:
+        found.append(Finding("there is no text to count", "check the files, and name the text column with --text"))
+    if len(filled) > 1:
+        large, small = filled.loc[filled["tokens"].idxmax()], filled.loc[filled["tokens"].idxmin()]
+        if large["tokens"] >= _TIMES_LARGER * small["tokens"]:
+            found.append(
+                Finding(
+                    f"{large['group']} has {large['tokens'] / small['tokens']:,.0f} times the tokens of "
+                    f"{small['group']}",
+                    "rates allow for size, and intervals show how little is known of the small one; or choose "
+                    "documents with --where",
+                )
+            )
+    for row in filled[filled["documents"] > 2].to_dict("records"):
+        if row["longest"] > _LARGE_SHARE * row["tokens"]:
+            share = 100 * row["longest"] / row["tokens"]
+            name = row["longest_document"]
+            found.append(
+                Finding(
+                    f"{name} has {share:.0f} % of the tokens of {row['group']}",
+                    f"leave it out with --where 'document != {name}', or mind the notes in the results",
+                )
+            )
+    lengths = corpus.tokens[corpus.tokens > 0]
+    if len(lengths) >= 20 and np.median(lengths) <= 1 and len(corpus.forms) > 0.8 * len(lengths):
+        found.append(
+            Finding(
+                "most documents are one word, and nearly each a different one: the text column looks like an id",
+                "name the column of the texts with --text",
+            )
+        )
+    return found
+
+
+def _of_names(corpus: Corpus) -> list[Finding]:
+    return [
+        Finding(
+            f"the groups {listed(map(repr, alike.names), between=' and ')} differ only in {alike.in_what}",
+            f"make them one: {alike.remedy}",
+        )
+        for alike in groups_alike(corpus.groups)
+    ]
+
+
+def _of_repeats(inspector: Inspector, table: pd.DataFrame) -> list[Finding]:
+    found = []
+    empty, repeated = int(table["empty"].sum()), inspector.repeats.in_group.total()
+    if empty:
+        found.append(Finding(f"{numbered(empty, 'document')} without words", "leave them out with --min-tokens 1"))
+    if repeated:
+        found.append(
+            Finding(
+                f"{numbered(repeated, 'document')} with the text of another in the same group, such as "
+                f"document {inspector.repeats.example}",
+                "leave them out with --drop-repeats",
+            )
+        )
+    if inspector.repeats.across:
+        found.append(
+            Finding(
+                f"{numbered(inspector.repeats.across, 'document')} with a text that another group has too",
+                "check that no document was put into two groups",
+            )
+        )
+    recurring = inspector.recurring()
+    if recurring:
+        line, number = recurring[0]
+        least = min(number for _, number in recurring)
+        found.append(
+            Finding(
+                f"{numbered(len(recurring), 'line')} that recur, such as {line[:60]!r} {number:,} times",
+                f"leave running lines out with --drop-running {least}",
+            )
+        )
+    return found
+
+
+def _of_texts(inspector: Inspector) -> list[Finding]:
+    kinds = {
+        "markup": ("piece of markup", "pieces of markup", "--cut markup"),
+        "links": ("link", "links", "--cut links"),
+        "entities": ("undecoded entity", "undecoded entities", "--mend entities"),
+        "hyphens": ("word broken at a line end", "words broken at line ends", "--mend hyphens"),
+    }
+    found = []
+    for kind, (one, many, option) in kinds.items():
+        seen = inspector.seen[kind]
+        if seen.times:
+            found.append(Finding(f"{seen.times:,} {one if seen.times == 1 else many} {seen.where()}", option))
+    numbered_lines = inspector.seen["numbered"]
+    if numbered_lines.documents:
+        found.append(
+            Finding(
+                f"nearly every line begins or ends with a number {numbered_lines.where()}",
+                r"if they number lines: --cut 'pattern:(?m)^\s*\d+\s|\s\d+\s*$'",
+            )
+        )
+    return found
+
+
+def _of_capitals(corpus: Corpus, function_words: Mapping[str, str]) -> list[Finding]:
+    """Abbreviations that would pass for function words: US, IT, WHO."""
+    number = times_in_capitals(corpus) if function_words else {}
+    found = [form for form, times in number.items() if times >= _LEAST_RECURRING and form.lower() in function_words]
+    found.sort(key=lambda form: (-number[form], form))
+    shown = [
+        Finding(
+            f"{form!r} stands in capitals {number[form]:,} times within sentences that are not, and "
+            f"{function_words[form.lower()]} takes it for {form.lower()!r}",
+            f"if it is a name, keep it apart: --spare {form}",
+        )
+        for form in found[:NAMED]
+    ]
+    if len(found) > NAMED:
+        rest = ",".join(found[NAMED:])
+        shown.append(Finding(f"{len(found) - NAMED} more stand so: {listed(found[NAMED:])}", f"--spare {rest}"))
+    return shown
+
+
+def times_in_capitals(corpus: Corpus) -> dict[str, int]:
+    """How often each form in capitals throughout stands in a sentence of which no more than half is in capitals.
+
+    Forms of two letters or more; the scan must be ordered.
+    """
+    ids, starts, breaks = corpus.sequence
+    capital = np.array([is_in_capitals(form) for form in corpus.forms], dtype=bool)
+    if not capital.any() or not len(ids):
+        return {}
+    begins = np.zeros(len(ids) + 1, dtype=np.int64)
+    begins[breaks] = 1
+    begins[starts] = 1
+    sentence = np.cumsum(begins[:-1])
+    in_capitals = np.bincount(sentence, weights=capital[ids])
+    mixed = 2 * in_capitals <= np.bincount(sentence)
+    counted = np.bincount(ids[capital[ids] & mixed[sentence]], minlength=len(corpus.forms))
+    found: dict[str, int] = {}
+    for place in np.flatnonzero(counted).tolist():
+        # annotated forms may stand several times
+        found[corpus.forms[place]] = found.get(corpus.forms[place], 0) + int(counted[place])
+    return found
+
+
+def odd_lemmas(corpus: Corpus, lists: WordLists, lemmas: Sequence[str]) -> list[Finding]:
+    """Forms whose lemma shares fewer than half of its letters with them, and is not known to be so.
+
+    `lemmas` is (F,), what each form of the corpus counts as.
+    """
+    irregular = {form for one in lists.lemmas for form in one.irregular}
+    totals = column_sums(corpus.form_counts)
+    number: Counter[tuple[str, str]] = Counter()
+    for form, lemma, times in zip(corpus.forms, lemmas, totals.tolist(), strict=True):
+        word = fold_case(form)
+        if fold_case(lemma) != word and word not in irregular:
+            shared = (Counter(word) & Counter(fold_case(lemma))).total()
+            if 2 * shared < len(lemma):
+                number[word, lemma] += times
+    if not number:
+        return []
+    shown = [f"{word} as {lemma} ({times:,} times)" for (word, lemma), times in number.most_common()]
+    return [
+        Finding(
+            f"{numbered(len(shown), 'form')} counted under a lemma that looks little like it: {listed(shown)}",
+            "look at them with --explain; a table form,lemma of yours goes before: --lemmas mine.csv,LANG",
+        )
+    ]
+
+
+def _of_words(corpus: Corpus) -> list[Finding]:
+    totals = column_sums(corpus.form_counts)
+    long = [n for n, form in enumerate(corpus.forms) if len(form) > _LONG_TOKEN and "-" not in form]
+    if not long:
+        return []
+    number = int(totals[long].sum())
+    return [
+        Finding(
+            f"{numbered(number, 'token')} of over {_LONG_TOKEN} letters, as of words run together, such as "
+            f"{corpus.forms[long[0]][:60]!r}",
+            f"look at where they come from; leave them out with --length ..{_LONG_TOKEN}",
+        )
+    ]

@@ -1,0 +1,129 @@
+"""Dictionary categories counted in each document."""
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.columns import PART_COLUMNS, renamed
+from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.dictionary.dictionary import Dictionary
+from millstone.core.dictionary.matches import Matches, find_matches
+from millstone.core.errors import DataError
+from millstone.core.settings.analyses import DictionarySettings
+from millstone.core.statistics.means import group_means
+
+FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
+
+
+def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySettings | None = None) -> pd.DataFrame:
+    """Count the categories of a dictionary in each document.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        D documents; from an ordered scan where an entry has several words.
+    dictionary : Dictionary
+    settings : DictionarySettings, optional
+        ``scale``: percent or per_thousand of the document's tokens, count, or mean weight.
+
+    Returns
+    -------
+    DataFrame
+        D rows: ``document, group``, the metadata, ``tokens, matched_percent``, a column a category.
+        Rates of a document without tokens are NaN, and so is a mean weight without a place.
+
+    Raises
+    ------
+    DataError
+        When no entry matches anywhere.
+    """
+    settings = settings or DictionarySettings()
+    check_names(dictionary)
+    return table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
+
+
+def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFrame:
+    """The same from the matches of a dictionary."""
+    corpus = matches.corpus
+    names = dictionary.needed_categories
+    numbers = matches.numbers(names)
+    weights = matches.weights(names) if scale == "weighted" else numbers
+    columns = {
+        "tokens": corpus.tokens,
+        "matched_percent": _per(100, matches.covered(dictionary.traced_categories), corpus.tokens),
+        **_values(dictionary, _scaled(numbers, weights, corpus.tokens, scale)),
+    }
+    described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
+    return pd.concat([described, pd.DataFrame(columns, index=described.index)], axis=1)
+
+
+def by_group(matches: Matches, dictionary: Dictionary, table: pd.DataFrame, scale: str) -> pd.DataFrame:
+    """The values of groups, over their documents and over all their words.
+
+    Parameters
+    ----------
+    matches : Matches
+    dictionary : Dictionary
+    table : DataFrame
+        As `table_of` gives it.
+    scale : str
+
+    Returns
+    -------
+    DataFrame
+        ``group, value, documents, mean, sd, ci_low, ci_high, pooled``: mean over the documents that have the
+        value, each of the same weight, with its 95 % interval; `pooled` is the value of the group as if it were
+        one text.
+    """
+    corpus, names = matches.corpus, dictionary.needed_categories
+    codes = group_codes(corpus.documents, corpus.groups)
+    member = sparse.coo_array(
+        (np.ones(len(codes), dtype=np.int64), (codes, np.arange(len(codes)))), shape=(len(corpus.groups), len(codes))
+    ).tocsr()
+    numbers = member @ matches.numbers(names)
+    weights = member @ matches.weights(names) if scale == "weighted" else numbers
+    pooled = _values(dictionary, _scaled(numbers, weights, member @ corpus.tokens, scale))
+    means = group_means(table, list(pooled), corpus.groups).rename(
+        columns={"n": "documents", "low": "ci_low", "high": "ci_high"}
+    )
+    order = [(group, value) for group in corpus.groups for value in pooled]
+    means = means.set_index(["group", "value"]).loc[order].reset_index()
+    return means.assign(pooled=np.array(list(pooled.values()), dtype=float).T.ravel())
+
+
+def _values(dictionary: Dictionary, scaled: np.ndarray) -> dict[str, np.ndarray]:
+    """The columns that are shown, from the (rows, needed) values of categories."""
+    values = dict(zip(dictionary.needed_categories, scaled.T, strict=True))
+    shown = {name: values[name] for name in dictionary.shown_categories}
+    return shown | {score.name: score.of(values) for score in dictionary.shown_scores}
+
+
+def taken_names(dictionary: Dictionary) -> set[str]:
+    """The names of columns that metadata may not bear."""
+    return {"tokens", "matched_percent", *dictionary.names(), *dictionary.scores}
+
+
+def check_names(dictionary: Dictionary) -> None:
+    """Raise DataError for a category that bears the name of a result column."""
+    named = {name: ("category", dictionary.places.get(name, "")) for name in dictionary.names()}
+    named |= {name: ("score", score.where) for name, score in dictionary.scores.items()}
+    for name, (what, place) in named.items():
+        if name in FIXED_COLUMNS:
+            raise DataError(
+                f"{place}{': ' if place else ''}a {what} is named {name!r}, as a column of the result is",
+                f"give the {what} another name",
+            )
+
+
+def _scaled(numbers: np.ndarray, weights: np.ndarray, tokens: np.ndarray, scale: str) -> np.ndarray:
+    """(rows, names): the numbers of places, or their weights, on the scale that is asked for; `tokens` is (rows,)."""
+    if scale == "count":
+        return numbers
+    if scale == "weighted":
+        return _per(1, weights, numbers)
+    return _per(100 if scale == "percent" else 1000, numbers, tokens[:, None])
+
+
+def _per(factor: float, value: np.ndarray, whole: np.ndarray) -> np.ndarray:
+    whole = np.broadcast_to(whole, value.shape)
+    return np.divide(factor * value, whole, out=np.full(value.shape, np.nan), where=whole > 0)

@@ -1,0 +1,287 @@
+"""The dictionary: categories of entries, each a row of word patterns, and scores made of categories."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import zip_longest
+from typing import Any
+
+import numpy as np
+
+from millstone.core.dictionary.scores import Score, score_from
+from millstone.core.errors import DataError
+from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.words import entry_words
+from millstone.core.wording import nearest, nearest_names
+
+ENTRY_KEYS = ("entry", "case", "weight", "pos")
+ANY_TAG = "*"
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One entry of a category.
+
+    Attributes
+    ----------
+    patterns : tuple of str
+        One for each word in a row; ``*`` any run of characters, ``?`` one letter.
+    is_exception : bool
+        Takes its places away from the category.
+    case : bool
+        Matches as written; otherwise case-blind.
+    weight : float
+    tags : tuple of str
+        The part of speech of each word, in small letters, "" for any; empty where none is asked for.
+    text : str
+        As it was written.
+    where : str
+        File and line, for messages.
+    """
+
+    patterns: tuple[str, ...]
+    is_exception: bool = False
+    case: bool = False
+    weight: float = 1.0
+    tags: tuple[str, ...] = ()
+    text: str = field(default="", compare=False)
+    where: str = field(default="", compare=False)
+
+    @property
+    def has_wildcards(self) -> bool:
+        """Whether any word of the entry has ``*`` or ``?``."""
+        return any("*" in pattern or "?" in pattern for pattern in self.patterns)
+
+    @property
+    def words(self) -> list[tuple[str, bool, str]]:
+        """Pattern, case and tag of each of its words."""
+        return [(pattern, self.case, tag) for pattern, tag in zip_longest(self.patterns, self.tags, fillvalue="")]
+
+
+@dataclass(frozen=True)
+class Dictionary:
+    """Entries by category, in the order of the file; ``a/b`` is a sub-category of ``a``.
+
+    `places` says where each category stands, for messages; `shown` are the categories and scores that were
+    selected, with their sub-categories, empty for all.
+    """
+
+    categories: Mapping[str, tuple[Entry, ...]] = field(default_factory=dict)
+    scores: Mapping[str, Score] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+    shown: tuple[str, ...] = ()
+
+    def joined(self, other: "Dictionary") -> "Dictionary":
+        """Both together; a category in both is one category.
+
+        Raises
+        ------
+        DataError
+            For a score in both, with different formulas.
+        """
+        for name in self.scores.keys() & other.scores.keys():
+            if self.scores[name].formula != other.scores[name].formula:
+                raise DataError(
+                    f"{other.scores[name].where}: the score {name!r} is another one in {self.scores[name].where}",
+                    "give one of the two another name",
+                )
+        names = dict.fromkeys((*self.categories, *other.categories))
+        together = {name: self.categories.get(name, ()) + other.categories.get(name, ()) for name in names}
+        return Dictionary(together, {**self.scores, **other.scores}, {**other.places, **self.places})
+
+    def names(self) -> list[str]:
+        """All categories, a parent before its sub-categories, also one that has no entry of its own."""
+        found: dict[str, None] = {}
+        for name in self.categories:
+            parts = name.split("/")
+            found.update(dict.fromkeys("/".join(parts[: depth + 1]) for depth in range(len(parts))))
+        return list(found)
+
+    def where(self, name: str) -> str:
+        """File and line of a category or a score; of a category that has no entry of its own, of one below it."""
+        if name in self.scores:
+            return self.scores[name].where
+        found = (place for one, place in self.places.items() if one == name or one.startswith(f"{name}/"))
+        return next(found, "")
+
+    def children(self, name: str) -> list[str]:
+        """The sub-categories one level below."""
+        level = name.count("/") + 1
+        return [one for one in self.names() if one.startswith(name + "/") and one.count("/") == level]
+
+    def selected(self, names: Sequence[str]) -> "Dictionary":
+        """The same, of which only some categories, with what is below them, and some scores are to be shown.
+
+        Raises
+        ------
+        DataError
+            For a name that is neither.
+        """
+        known = [*self.names(), *self.scores]
+        for name in names:
+            if name not in known:
+                raise DataError(
+                    f"--select: there is no category {name!r}{nearest(name, known)}",
+                    f"they are {nearest_names(name, known)}",
+                )
+        shown = [one for one in known if any(one == name or one.startswith(name + "/") for name in names)]
+        return replace(self, shown=tuple(shown))
+
+    @property
+    def shown_categories(self) -> list[str]:
+        """The categories that are to be shown."""
+        return [name for name in self.names() if not self.shown or name in self.shown]
+
+    @property
+    def traced_categories(self) -> list[str]:
+        """The categories whose words are told; where only scores are shown, those that they are made of."""
+        return self.shown_categories or self.needed_categories
+
+    @property
+    def needed_categories(self) -> list[str]:
+        """The categories that are shown, or that a shown score is made of."""
+        of_scores = (name for score in self.shown_scores for name in score.categories)
+        return list(dict.fromkeys([*self.shown_categories, *of_scores]))
+
+    @property
+    def shown_scores(self) -> list[Score]:
+        """The scores that are to be shown."""
+        return [score for name, score in self.scores.items() if not self.shown or name in self.shown]
+
+
+def dictionary_from(
+    content: Mapping[str, Any], where: str, lines: Mapping[tuple[str, ...], Sequence[int]] | None = None
+) -> Dictionary:
+    """Check what a dictionary file holds and make a Dictionary of it.
+
+    Parameters
+    ----------
+    content : mapping
+        As read from TOML: ``title``, ``[categories]`` and ``[scores]``.
+    where : str
+        The file's name, for messages.
+    lines : mapping, optional
+        Where it stands in the file: ``("categories", name)`` -> the line of the category, then one for each entry;
+        ``("scores", name)`` -> its line.
+
+    Raises
+    ------
+    DataError
+        Names file, line, category and entry.
+    """
+    lines = lines or {}
+
+    def place(*key: str, number: int = 0) -> str:
+        found = lines.get(key, ())
+        return f"{where}, line {found[min(number, len(found) - 1)]}" if found else where
+
+    known = ("title", "categories", "scores")
+    for key in content:
+        if key not in known:
+            raise DataError(
+                f"{place(key)}: unknown key {key!r}{nearest(key, known)}",
+                "a dictionary has a title, [categories] and, if wanted, [scores]",
+            )
+    categories = content.get("categories")
+    if not isinstance(categories, Mapping) or not categories:
+        raise DataError(f"{where}: there are no categories", "add a table [categories] with lists of entries")
+    found: dict[str, tuple[Entry, ...]] = {}
+    places: dict[str, str] = {}
+    for given, entries in categories.items():
+        here = place("categories", given)
+        name = category_name(given, here)
+        listed = _listed(name, entries, here)
+        found[name] = found.get(name, ()) + tuple(
+            entry_from(one, name, place("categories", given, number=number + 1)) for number, one in enumerate(listed)
+        )
+        places.setdefault(name, here)
+    scores = content.get("scores", {})
+    if not isinstance(scores, Mapping):
+        raise DataError(
+            f"{place('scores')}: scores is no table", 'write [scores], and below it strain = "{fear} / 2"'
+        )
+    dictionary = Dictionary(found, {}, places)
+    names = dictionary.names()
+    made = {name: score_from(name, formula, names, place("scores", name)) for name, formula in scores.items()}
+    return replace(dictionary, scores=made)
+
+
+def category_name(name: str, place: str) -> str:
+    """A name with its levels tidied.
+
+    Raises
+    ------
+    DataError
+    """
+    parts = [" ".join(part.split()) for part in name.split("/")]
+    if not all(parts):
+        raise DataError(
+            f"{place}: category {name!r}: a name is missing before or after the /", "write it as parent/child"
+        )
+    return "/".join(parts)
+
+
+def _listed(name: str, entries: Any, place: str) -> list[Any]:
+    if isinstance(entries, Mapping):
+        raise DataError(
+            f"{place}: category {name!r} is a table, not a list", f'write "{name}/{next(iter(entries), "b")}" = [...]'
+        )
+    if not isinstance(entries, list):
+        raise DataError(f"{place}: category {name!r} is not a list", f'write {name} = ["word", "another"]')
+    if not entries:
+        raise DataError(f"{place}: category {name!r} has no entries", "add entries or take the category out")
+    return entries
+
+
+def entry_from(given: Any, category: str, place: str) -> Entry:
+    """Check an entry: a text, or a mapping with ``entry``, ``case``, ``weight`` and ``pos``.
+
+    Raises
+    ------
+    DataError
+    """
+    fields = {"entry": given} if isinstance(given, str) else given
+    if not isinstance(fields, Mapping) or not isinstance(fields.get("entry"), str):
+        raise DataError(
+            f"{place}: category {category!r}: {given!r} is no entry", 'write "word" or { entry = "word", weight = 2 }'
+        )
+    text = fields["entry"].strip()
+    place = f"{place}: category {category!r}, entry {text!r}"
+    for key in fields:
+        if key not in ENTRY_KEYS:
+            raise DataError(
+                f"{place} has an unknown key {key!r}{nearest(key, ENTRY_KEYS)}",
+                f"known keys: {', '.join(ENTRY_KEYS)}",
+            )
+    case, weight, tags = fields.get("case", False), fields.get("weight", 1), fields.get("pos", "")
+    if not isinstance(case, bool):
+        raise DataError(f"{place}: case is {case!r}", "write case = true or false")
+    if isinstance(weight, bool) or not isinstance(weight, int | float) or not np.isfinite(weight):
+        raise DataError(f"{place}: weight is {weight!r}", "write a number")
+    if not isinstance(tags, str):
+        raise DataError(f"{place}: pos is {tags!r}", 'write pos = "NOUN", of several words a tag each, * for any')
+    patterns = tuple(word for piece in text.removeprefix("!").split() for word in entry_words(piece))
+    _check_patterns(patterns, text, place)
+    if not case:
+        patterns = tuple(fold_case(pattern) for pattern in patterns)
+    is_exception = text.startswith("!")
+    return Entry(
+        patterns, is_exception, case, float(weight), _tags(tags, patterns, place), text, place.split(": ")[0]
+    )
+
+
+def _check_patterns(patterns: tuple[str, ...], text: str, place: str) -> None:
+    if not patterns:
+        raise DataError(f"{place} has no word in it", "write a word, or take it out")
+    if text.removeprefix("!").lstrip().startswith("!"):
+        raise DataError(f"{place} begins with two exclamation marks", "one of them makes an exception")
+    if len(patterns) == 1 and not patterns[0].strip("*"):
+        raise DataError(f"{place}: the entry * alone would count every word", "put letters to it")
+
+
+def _tags(given: str, patterns: Sequence[str], place: str) -> tuple[str, ...]:
+    tags = tuple("" if tag == ANY_TAG else tag.casefold() for tag in given.split())
+    if tags and len(tags) != len(patterns):
+        raise DataError(
+            f"{place}: pos has {len(tags)} tags for {len(patterns)} words", "write a tag for each word, * for any"
+        )
+    return tags

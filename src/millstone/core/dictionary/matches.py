@@ -1,0 +1,283 @@
+"""Where the entries of a dictionary stand in a corpus, and how often in each document."""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+from scipy import sparse
+
+from millstone.core.arrays import stable_order
+from millstone.core.cells import with_columns
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.dictionary.dictionary import Dictionary, Entry
+from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved, spread
+from millstone.core.dictionary.vocabulary import Vocabulary
+
+
+@dataclass(frozen=True, eq=False)
+class Matches:
+    """The matches of a dictionary in a corpus of D documents and F forms.
+
+    Outside the spans in which an entry of several words could match, what a token counts for follows from its
+    form alone; so most is counted on the vocabulary, and only the spans are gone through token by token.
+
+    Attributes
+    ----------
+    corpus : Corpus
+    of_forms : mapping
+        Category -> Places among the forms, as if each stood alone.
+    in_spans : mapping
+        Category -> Places among the tokens of `spans`.
+    spans : ndarray
+        (A,) int64 the positions of the tokens in the spans, ascending.
+    """
+
+    corpus: Corpus
+    of_forms: Mapping[str, Places]
+    in_spans: Mapping[str, Places]
+    spans: np.ndarray
+    _whole: dict[str, Places] = field(default_factory=dict)
+
+    def numbers(self, names: Sequence[str]) -> np.ndarray:
+        """(D, names) int64 places of each category in each document."""
+        return np.rint(self._sums(names, weighted=False)).astype(np.int64)
+
+    def weights(self, names: Sequence[str]) -> np.ndarray:
+        """(D, names) float: the weights of these places added up."""
+        return self._sums(names, weighted=True)
+
+    def _sums(self, names: Sequence[str], weighted: bool) -> np.ndarray:
+        size = (len(self.corpus.forms), len(names))
+        forms = [self.of_forms[name] for name in names]
+        values = np.concatenate([one.weight if weighted else np.ones(len(one.start)) for one in forms])
+        columns = np.repeat(np.arange(len(names)), [len(one.start) for one in forms])
+        of_form = sparse.coo_array(
+            (values, (np.concatenate([one.start for one in forms]), columns)), shape=size
+        ).tocsr()
+        found = np.asarray((self._outside @ of_form).todense(), dtype=float)
+        if len(self.spans):
+            for column, name in enumerate(names):
+                places = self.in_spans[name]
+                weight = places.weight if weighted else None
+                found[:, column] += np.bincount(
+                    self.document_of_span[places.start], weights=weight, minlength=len(found)
+                )
+        return found
+
+    def covered(self, names: Collection[str]) -> np.ndarray:
+        """(D,) int64 tokens that any of the categories covers."""
+        form = np.zeros(len(self.corpus.forms), dtype=np.int64)
+        token = np.zeros(len(self.spans), dtype=bool)
+        for name in names:
+            form[self.of_forms[name].start] = 1
+            token[self.in_spans[name].tokens()] = True
+        found = self._outside @ form
+        if len(self.spans):
+            found = found + np.bincount(self.document_of_span[token], minlength=len(found))
+        return np.asarray(found, dtype=np.int64)
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether no entry of any category stands anywhere."""
+        return not self.numbers(list(self.of_forms)).any()
+
+    def places(self, name: str) -> Places:
+        """All places of a category, in text order; the corpus has to be from an ordered scan."""
+        if name not in self._whole:
+            forms, (at, of_these) = self.of_forms[name], self._single
+            number = np.full(len(self.corpus.forms), -1, dtype=np.int32)
+            number[forms.start] = np.arange(len(forms.start), dtype=np.int32)
+            which = number[of_these]
+            here = which >= 0
+            alone = replace(
+                forms,
+                start=at[here],
+                length=np.ones(int(here.sum()), dtype=np.int64),
+                weight=forms.weight[which[here]],
+                entry=forms.entry[which[here]],
+            )
+            within = self.in_spans[name]
+            self._whole[name] = Places.joined([alone, replace(within, start=self.spans[within.start])])
+        return self._whole[name]
+
+    def entry_hits(self, name: str, entries: int) -> np.ndarray:
+        """(entries,) int64 how many places each entry of a category won; an exception, how many it took."""
+        forms, spans = self.of_forms[name], self.in_spans[name]
+        freq = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        if len(self.spans):
+            freq -= np.bincount(self.corpus.sequence[0][self.spans], minlength=len(freq))
+        own = forms.entry >= 0
+        found = np.zeros(entries, dtype=np.int64)
+        np.add.at(found, forms.entry[own], freq[forms.start[own]])
+        np.add.at(found, forms.lost, freq[forms.lost_at])
+        np.add.at(found, spans.entry[spans.entry >= 0], 1)
+        np.add.at(found, spans.lost, 1)
+        return found
+
+    def uncounted(self) -> np.ndarray:
+        """(F,) int64 occurrences of each form that no category counts."""
+        left = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        token = np.zeros(len(self.spans), dtype=bool)
+        for name, places in self.of_forms.items():
+            left[places.start] = 0
+            token[self.in_spans[name].tokens()] = True
+        if len(self.spans):
+            ids = self.corpus.sequence[0][self.spans]
+            every = np.bincount(ids, minlength=len(left))
+            left = np.where(left > 0, left - every, 0)
+            left += np.bincount(ids[~token], minlength=len(left))
+        return left
+
+    @cached_property
+    def _single(self) -> tuple[np.ndarray, np.ndarray]:
+        """Positions and forms of the tokens outside the spans that count for any category by themselves."""
+        ids, _, _ = self.corpus.sequence
+        counts = np.zeros(len(self.corpus.forms), dtype=bool)
+        for places in self.of_forms.values():
+            counts[places.start] = True
+        at = np.flatnonzero(counts[ids])
+        in_spans = np.zeros(len(ids), dtype=bool)
+        in_spans[self.spans] = True
+        at = at[~in_spans[at]]
+        return at, ids[at]
+
+    @cached_property
+    def document_of_span(self) -> np.ndarray:
+        """(A,) the number of the document of each token in the spans."""
+        _, starts, _ = self.corpus.sequence
+        return np.searchsorted(starts, self.spans, side="right") - 1
+
+    @cached_property
+    def _outside(self) -> sparse.csr_array:
+        """(D, F) the occurrences of the forms that count outside the spans."""
+        counts = np.zeros(len(self.corpus.forms), dtype=bool)
+        for places in self.of_forms.values():
+            counts[places.start] = True
+        column_of = np.where(counts, np.arange(len(counts)), -1).astype(np.int32)
+        every = with_columns(self.corpus.form_counts, column_of, len(counts))
+        if not len(self.spans):
+            return every
+        ids = self.corpus.sequence[0][self.spans]
+        inside = counts[ids]
+        cells = (np.ones(int(inside.sum()), dtype=np.int64), (self.document_of_span[inside], ids[inside]))
+        return every - sparse.coo_array(cells, shape=every.shape).tocsr()
+
+
+def needs_order(dictionary: Dictionary) -> bool:
+    """Whether an entry has several words, so that their order must be known."""
+    return any(len(entry.patterns) > 1 for entries in dictionary.categories.values() for entry in entries)
+
+
+def vocabulary_of(corpus: Corpus) -> Vocabulary:
+    """The vocabulary of a corpus, with its tags where there are any."""
+    return Vocabulary(corpus.forms, [token.tag for token in corpus.annotation])
+
+
+def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary | None = None) -> Matches:
+    """Match a dictionary.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan where an entry has several words (`needs_order`).
+    dictionary : Dictionary
+    vocabulary : Vocabulary, optional
+        That of the corpus, where it is known already.
+
+    Notes
+    -----
+    An entry of several words is looked up from its rarest word, so the cost goes with that word's occurrences.
+    """
+    vocabulary = vocabulary or vocabulary_of(corpus)
+    alone = {name: _alone(entries, vocabulary) for name, entries in dictionary.categories.items()}
+    of_forms = resolved(dictionary, alone, len(corpus.forms))
+    none = {name: Places.joined([]) for name in of_forms}
+    if not needs_order(dictionary):
+        return Matches(corpus, of_forms, none, np.array([], dtype=np.int64))
+    rows = _rows_of_words(corpus, dictionary, vocabulary)
+    every = Candidates.joined(rows.values())
+    spans = np.unique(spread(every.start, every.length))
+    if not len(spans):
+        return Matches(corpus, of_forms, none, spans)
+    ids = corpus.sequence[0][spans]
+    candidates = {}
+    for name, row in rows.items():
+        inside = Candidates(np.searchsorted(spans, row.start), row.length, row.weight, row.is_exception, row.order)
+        candidates[name] = Candidates.joined([inside, _at_tokens(alone[name], ids, len(corpus.forms))])
+    return Matches(corpus, of_forms, resolved(dictionary, candidates, len(spans)), spans)
+
+
+def find_places(corpus: Corpus, dictionary: Dictionary) -> Mapping[str, Places]:
+    """The places of every category, parents included; `corpus` is from an ordered scan."""
+    matches = find_matches(corpus, dictionary)
+    return {name: matches.places(name) for name in dictionary.names()}
+
+
+def _alone(entries: Sequence[Entry], vocabulary: Vocabulary) -> Candidates:
+    """The entries of one word on the forms: for each form the one that wins, ascending by form."""
+    found = []
+    for place, entry in enumerate(entries):
+        if len(entry.patterns) == 1:
+            forms = vocabulary.matches(*entry.words[0])
+            found.append(_of_entry(entry, place, forms))
+    every = Candidates.joined(found)
+    every = every.at(np.lexsort((every.order, every.start)))
+    is_first = np.append(True, every.start[1:] != every.start[:-1])[: len(every.start)]
+    return every.at(is_first)
+
+
+def _of_entry(entry: Entry, place: int, start: np.ndarray) -> Candidates:
+    size = len(start)
+    return Candidates(
+        start,
+        np.full(size, len(entry.patterns), dtype=np.int64),
+        np.full(size, entry.weight),
+        np.full(size, entry.is_exception),
+        np.full(size, preference(entry.is_exception, entry.has_wildcards, place), dtype=np.int64),
+    )
+
+
+def _at_tokens(alone: Candidates, ids: np.ndarray, forms: int) -> Candidates:
+    """What holds of forms, of the tokens that have them."""
+    number = np.full(forms, -1, dtype=np.int64)
+    number[alone.start] = np.arange(len(alone.start))
+    which = number[ids]
+    at = np.flatnonzero(which >= 0)
+    found = alone.at(which[at])
+    return Candidates(at, found.length, found.weight, found.is_exception, found.order)
+
+
+def _rows_of_words(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary) -> dict[str, Candidates]:
+    """Where the entries of several words could match, category by category."""
+    ids, _, breaks = corpus.sequence
+    frequency = np.bincount(ids, minlength=len(corpus.forms))
+    entries = [
+        (name, place, entry)
+        for name, entries in dictionary.categories.items()
+        for place, entry in enumerate(entries)
+        if len(entry.patterns) > 1
+    ]
+    rarest = []
+    for _, _, entry in entries:
+        forms = [vocabulary.matches(*word) for word in entry.words]
+        least = min(range(len(forms)), key=lambda number: frequency[forms[number]].sum())
+        rarest.append((least, forms[least]))
+    wanted = np.zeros(len(corpus.forms), dtype=bool)
+    for _, forms_of_one in rarest:
+        wanted[forms_of_one] = True
+    at = np.flatnonzero(wanted[ids])
+    at = at[stable_order(ids[at])]
+    ends = np.cumsum(np.where(wanted, frequency, 0))
+    found: dict[str, list[Candidates]] = {name: [] for name in dictionary.categories}
+    for (name, place, entry), (offset, forms_of_one) in zip(entries, rarest, strict=True):
+        spans = spread(ends[forms_of_one] - frequency[forms_of_one], frequency[forms_of_one])
+        start = np.sort(at[spans]) - offset
+        length = len(entry.patterns)
+        start = start[(start >= 0) & (start + length <= len(ids))]
+        for further, word in enumerate(entry.words):
+            if further != offset and len(start):
+                start = start[vocabulary.mask(*word)[ids[start + further]]]
+        sentence = np.searchsorted(breaks, np.stack((start, start + length - 1)), side="right")
+        found[name].append(_of_entry(entry, place, start[sentence[0] == sentence[1]]))
+    return {name: Candidates.joined(some) for name, some in found.items()}

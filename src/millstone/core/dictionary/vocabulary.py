@@ -1,0 +1,102 @@
+"""The forms of a corpus that the words of a dictionary stand for."""
+
+import re
+from bisect import bisect_left
+from collections.abc import Callable, Iterator, Sequence
+from itertools import chain
+from operator import ne
+
+import numpy as np
+
+from millstone.core.terms.word_lists import fold_case
+
+_LAST = "\U0010ffff"
+
+
+class Vocabulary:
+    """Finds the forms of a corpus that a pattern stands for; each pattern is looked for once.
+
+    Parameters
+    ----------
+    forms : sequence of str
+        (F,) as written.
+    tags : sequence of str, optional
+        (F,) their parts of speech, in annotated texts.
+    """
+
+    def __init__(self, forms: Sequence[str], tags: Sequence[str] = ()) -> None:
+        self._size = len(forms)
+        self._forms = forms
+        self._tags = np.array([tag.casefold() for tag in tags], dtype=object)
+        self._spellings: dict[bool, _Spellings] = {}
+        self._found: dict[tuple[str, bool, str], np.ndarray] = {}
+
+    def matches(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
+        """Numbers of the forms that match, int64, ascending; with a tag, those that bear it."""
+        key = (pattern, case, tag)
+        if key not in self._found:
+            if case not in self._spellings:
+                self._spellings[case] = _Spellings(self._forms if case else [fold_case(form) for form in self._forms])
+            found = self._spellings[case].matches(pattern)
+            if tag:
+                found = found[self._tags[found] == tag] if len(self._tags) else found[:0]
+            self._found[key] = found
+        return self._found[key]
+
+    def mask(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
+        """(forms,) bool, true for the forms that match."""
+        mask = np.zeros(self._size, dtype=bool)
+        mask[self.matches(pattern, case, tag)] = True
+        return mask
+
+
+class _Spellings:
+    """The different spellings in order, and the forms of each."""
+
+    def __init__(self, spellings: Sequence[str]) -> None:
+        order = sorted(range(len(spellings)), key=spellings.__getitem__)
+        ordered = [spellings[number] for number in order]
+        self._forms = np.array(order, dtype=np.int64)
+        self._words = list(dict.fromkeys(ordered))
+        is_first = np.fromiter(map(ne, ordered, chain([None], ordered)), dtype=bool, count=len(ordered))
+        self._first = np.append(np.flatnonzero(is_first), len(ordered))
+        self._turned: list[tuple[str, int]] | None = None
+
+    def matches(self, pattern: str) -> np.ndarray:
+        words = np.fromiter(self._fitting(pattern), dtype=np.int64)
+        if not len(words):
+            return words
+        spans = [self._forms[self._first[word] : self._first[word + 1]] for word in words.tolist()]
+        return np.sort(np.concatenate(spans))
+
+    def _fitting(self, pattern: str) -> Iterator[int]:
+        """The numbers of the spellings that a pattern stands for."""
+        begin = re.split(r"[*?]", pattern, maxsplit=1)[0]
+        if begin == pattern:
+            at = bisect_left(self._words, pattern)
+            yield from (at,) if at < len(self._words) and self._words[at] == pattern else ()
+        elif begin or pattern.endswith("?") or not (end := re.split(r"[*?]", pattern)[-1]):
+            here = range(bisect_left(self._words, begin), bisect_left(self._words, begin + _LAST))
+            if pattern == begin + "*":
+                yield from here
+            else:
+                fits = pattern_test(pattern)
+                yield from (number for number in here if fits(self._words[number]))
+        else:
+            fits = pattern_test(pattern)
+            yield from (number for number in self._ending_in(end) if fits(self._words[number]))
+
+    def _ending_in(self, end: str) -> Iterator[int]:
+        if self._turned is None:
+            self._turned = sorted((word[::-1], number) for number, word in enumerate(self._words))
+        begin = end[::-1]
+        at = bisect_left(self._turned, (begin, 0))
+        while at < len(self._turned) and self._turned[at][0].startswith(begin):
+            yield self._turned[at][1]
+            at += 1
+
+
+def pattern_test(pattern: str) -> Callable[[str], object]:
+    """Whether a word fits a pattern: ``*`` is any run of characters, ``?`` one letter."""
+    translated = "".join({"*": ".*", "?": r"[^\W\d_]"}.get(part, re.escape(part)) for part in pattern)
+    return re.compile(translated, re.DOTALL).fullmatch

@@ -1,0 +1,217 @@
+"""From documents to a Corpus: texts are counted in blocks, and each different piece is read once."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+import numpy as np
+from scipy import sparse
+
+from millstone.core.arrays import begins
+from millstone.core.corpus.corpus import Corpus, Document, natural_key
+from millstone.core.corpus.documents import Described
+from millstone.core.scan.blocks import Packer
+from millstone.core.scan.pieces import BREAK, PieceTable, pieces_of, text_blocks
+from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
+from millstone.core.scan.workers import Crew
+from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
+
+_BY_RUNS = "words"
+# starting processes pays for itself from so many bytes on
+_LONG = 4 << 20
+
+Progress = Callable[[int, int], None]
+
+
+def scan(
+    documents: Iterable[Document],
+    ordered: bool = False,
+    progress: Progress = lambda size, tokens: None,
+    rule: str = "words",
+    marks: bool = False,
+    jobs: int = 1,
+) -> Corpus:
+    """Scan documents into a Corpus.
+
+    Parameters
+    ----------
+    documents : iterable of Document
+        Taken one at a time, so that only one text need be in memory.
+    ordered : bool
+        Keep the order of tokens and the sentence bounds, for what needs more than counts.
+    progress : callable
+        Told the bytes of each block that was read, and how many tokens were counted meanwhile.
+    rule : str
+        The token rule, as in `tokenrules.cutter`.
+    marks : bool
+        Marks of punctuation are counted too; they are no part of ``tokens``.
+    jobs : int
+        In how many processes to count, once the texts prove to be long; the result is the same.
+
+    Returns
+    -------
+    Corpus
+
+    Raises
+    ------
+    MillstoneError
+        When a process that counts is ended from outside.
+
+    Notes
+    -----
+    Under the rule ``words`` texts are cut into runs of bytes by array operations, so that time in Python
+    grows only with the number of different words; under other rules each piece between white space is
+    looked up. Memory does not grow with the length of a text, the order of its tokens aside.
+    """
+    described = Described()
+    counting = _Counting(ordered, progress, jobs, by_runs=rule == _BY_RUNS and not marks)
+    try:
+        for number, document in enumerate(documents):
+            described.add(document)
+            counting.add(number, document)
+        merged = _Merged(counting.tallies(), counting.pieces, cutter(rule, marks), marks)
+    finally:
+        counting.close()
+    table = merged.table
+    form_counts = table.form_counts(merged.matrix(described.number))
+    corpus = Corpus(
+        forms=table.forms,
+        form_counts=form_counts,
+        tokens=form_counts @ (are_words(table.forms) if counting.may_have_marks else _ones(table.forms)),
+        documents=described.table(),
+        groups=tuple(sorted(described.groups, key=natural_key)),
+        annotation=table.annotation,
+    )
+    return merged.with_order(corpus) if ordered else corpus
+
+
+def _ones(forms: list[str]) -> np.ndarray:
+    return np.ones(len(forms), dtype=np.int64)
+
+
+class _Counting:
+    """Sends each text the way that its kind and the token rule ask for."""
+
+    def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool) -> None:
+        self.pieces = PieceTally(ordered)
+        self._ordered, self._progress, self._jobs, self._by_runs = ordered, progress, jobs, by_runs
+        self._packer = Packer()
+        self._runs = RunTally(ordered)
+        self._crew: Crew | None = None
+        self._size = 0
+
+    @property
+    def may_have_marks(self) -> bool:
+        return len(self.pieces.numbering) > 0
+
+    def add(self, number: int, document: Document) -> None:
+        """Count a document."""
+        if document.annotated is not None or not self._by_runs:
+            self._count(self._packer.rest())
+            for text in text_blocks(document.whole()):
+                if self.pieces.add(number, pieces_of(text, self._ordered)):
+                    self._count_pieces()
+                self._progress(len(text), 0)
+            return
+        self._count_pieces()
+        if document.chunks is None:
+            self._count(self._packer.text(number, document.text))
+        else:
+            self._count(self._packer.stream(number, document.chunks()))
+
+    def _count_pieces(self) -> None:
+        if self.pieces.waiting:
+            self._packer.number += 1
+            self.pieces.count(self._packer.number)
+
+    def _count(self, blocks: Iterable[Block]) -> None:
+        for block in blocks:
+            self._size += len(block.data)
+            if self._crew is None and self._jobs > 1 and self._size > _LONG:
+                self._crew = Crew(self._jobs, self._ordered)
+            counted = (self._crew or self._runs).add(block)
+            self._progress(len(block.data), counted)
+
+    def tallies(self) -> list[RunTally]:
+        """All that was counted in runs."""
+        self._count(self._packer.rest())
+        self._count_pieces()
+        self._runs.tally.finish()
+        self.pieces.tally.finish()
+        return [self._runs, *(self._crew.tallies() if self._crew else ())]
+
+    def close(self) -> None:
+        """End the processes, if there are any."""
+        if self._crew:
+            self._crew.close()
+
+
+class _Merged:
+    """The tallies of several processes under one numbering: runs in code-point order, then pieces."""
+
+    def __init__(self, runs: list[RunTally], pieces: PieceTally, cut: Cutter, marks: bool) -> None:
+        runs.sort(key=lambda one: -len(one.numbering))
+        numbering = runs[0].numbering
+        numbers = [np.arange(len(numbering), dtype=np.int32), *(numbering.add(one.numbering) for one in runs[1:])]
+        present = np.zeros(len(numbering), dtype=bool)
+        for one, mapped in zip(runs, numbers, strict=True):
+            for cells in one.tally.cells:
+                present[mapped[cells.numbers]] = True
+        order = numbering.ordered(np.flatnonzero(present))
+        number_of = np.zeros(len(numbering), dtype=np.int32)
+        number_of[order] = np.arange(len(order))
+        spelled, lengths = numbering.strings(order)
+        strings = spelled.decode("utf-8", "surrogatepass").split("\n")[:-1]
+        self.table = PieceTable(strings, _are_ascii(spelled, lengths), pieces.numbering, cut, marks)
+        after_runs = np.arange(len(order), len(self.table), dtype=np.int32)
+        self._tallies: list[tuple[Tally, np.ndarray]] = [(pieces.tally, after_runs)]
+        self._tallies += [(one.tally, number_of[mapped]) for one, mapped in zip(runs, numbers, strict=True)]
+
+    def matrix(self, documents: int) -> sparse.csr_array:
+        """(documents, pieces) int32; of a document in several blocks, a piece may have several cells."""
+        every = [(cells, mapped) for tally, mapped in self._tallies for cells in tally.cells]
+        every.sort(key=lambda one: one[0].block)
+        ends = np.zeros(documents + 1, dtype=np.int64)
+        for cells, _ in every:
+            ends[cells.rows + 1] += cells.different
+        pieces = np.concatenate([np.array([], dtype=np.int32), *(mapped[cells.numbers] for cells, mapped in every)])
+        times = np.concatenate([np.array([], dtype=np.int32), *(cells.times for cells, _ in every)])
+        for tally, _ in self._tallies:
+            tally.cells.clear()
+        ends = np.cumsum(ends)
+        # numbers of four bytes where they suffice, which takes half the memory
+        ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
+        return sparse.csr_array((times, pieces, ends), shape=(documents, len(self.table)))
+
+    def with_order(self, corpus: Corpus) -> Corpus:
+        """The corpus with the order of its tokens."""
+        paragraph_end = np.int32(len(self.table) - 1)
+        every = []
+        for tally, mapped in self._tallies:
+            # END picks the last one
+            with_end = np.append(mapped, paragraph_end)
+            every += [(number, tally, with_end) for number in tally.sequences]
+        ids = np.empty(int(corpus.form_counts.sum()), dtype=np.int32)
+        lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
+        breaks = []
+        filled = 0
+        for number, tally, mapped in sorted(every, key=lambda one: one[0]):
+            sequence = tally.sequences.pop(number)
+            content, per_piece = self.table.expand(mapped[sequence.numbers])
+            is_token = content != BREAK
+            before = np.concatenate(([0], np.cumsum(is_token)))
+            ends = np.concatenate(([0], np.cumsum(per_piece, dtype=np.int64)))[np.cumsum(sequence.lengths)]
+            np.add.at(lengths, sequence.documents, np.diff(before[ends], prepend=0))
+            ids[filled : filled + before[-1]] = content[is_token]
+            breaks.append(filled + before[:-1][~is_token])
+            filled += int(before[-1])
+        starts = np.concatenate(([0], np.cumsum(lengths)))
+        bounds = np.sort(np.concatenate([*breaks, starts]))
+        return replace(corpus, ids=ids, starts=starts, breaks=bounds[begins(bounds)])
+
+
+def _are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:
+    """(strings,) bool, of strings of so many bytes with one byte between them."""
+    found = np.ones(len(lengths), dtype=bool)
+    beyond = np.flatnonzero(np.frombuffer(spelled, dtype=np.uint8) >= 0x80)
+    found[np.searchsorted(np.cumsum(lengths + 1), beyond, side="right")] = False
+    return found

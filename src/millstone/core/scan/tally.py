@@ -1,0 +1,178 @@
+"""Counting in blocks of text: what stands in each document, and in which order."""
+
+from collections.abc import Collection
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+import numpy as np
+
+from millstone.core.arrays import begins
+from millstone.core.corpus.corpus import Token
+from millstone.core.scan.numbering import PADDING, ByteNumbering
+from millstone.core.scan.pieces import Numbering
+from millstone.core.tokenise.runs import find_runs
+from millstone.core.tokenise.sentences import SentenceEnds
+
+END = -1
+"""Stands in a sequence where a sentence ends."""
+
+_WAITING = 1 << 22
+
+
+class Block(NamedTuple):
+    """Some text of one document or of several.
+
+    `data` is UTF-8 between white space; `ends`, (documents,), says where each one's text ends in it.
+    """
+
+    number: int
+    documents: np.ndarray
+    data: bytes
+    ends: np.ndarray
+
+
+class Cells(NamedTuple):
+    """How often each number stands in the documents of a block: `rows` have `different` numbers each."""
+
+    block: int
+    rows: np.ndarray
+    different: np.ndarray
+    numbers: np.ndarray
+    times: np.ndarray
+
+
+class Sequence(NamedTuple):
+    """The numbers of a block in text order, END between them, and how many of both each document has."""
+
+    documents: np.ndarray
+    lengths: np.ndarray
+    numbers: np.ndarray
+
+
+@dataclass
+class Tally:
+    """The counts of some blocks.
+
+    Attributes
+    ----------
+    ordered : bool
+        Keep the order too.
+    cells : list of Cells
+    sequences : mapping
+        Number of the block -> Sequence.
+    """
+
+    ordered: bool
+    cells: list[Cells] = field(default_factory=list)
+    sequences: dict[int, Sequence] = field(default_factory=dict)
+    _long: tuple[int, int] = (-1, -1)
+    _waiting: list[np.ndarray] = field(default_factory=list)
+    _dense: np.ndarray = field(default_factory=lambda: np.array([], dtype=np.int64))
+
+    def count(self, block: int, documents: np.ndarray, ends: np.ndarray, numbers: np.ndarray) -> None:
+        """Count the `numbers`, (tokens,) int32, of a block; those of document d end at ``ends[d]``."""
+        if len(documents) == 1:
+            self._count_long(block, int(documents[0]), numbers)
+            return
+        self._finish_long()
+        rows = np.repeat(documents, np.diff(ends, prepend=0))
+        keys = np.sort(rows << 32 | numbers)
+        first = np.flatnonzero(begins(keys))
+        keys = keys[first]
+        times = np.diff(first, append=len(numbers))
+        rows, different = _runs_of(keys >> 32)
+        self.cells.append(Cells(block, rows, different, keys.astype(np.int32), times.astype(np.int32)))
+
+    def _count_long(self, block: int, document: int, numbers: np.ndarray) -> None:
+        # blocks of one long document are added up: most of their words are the same
+        if document != self._long[0]:
+            self._finish_long()
+        self._long = (document, block)
+        self._waiting.append(numbers)
+        if sum(map(len, self._waiting)) >= _WAITING:
+            self._add_waiting()
+
+    def _add_waiting(self) -> None:
+        if not self._waiting:
+            return
+        counted = np.bincount(np.concatenate(self._waiting), minlength=len(self._dense))
+        counted[: len(self._dense)] += self._dense
+        self._dense, self._waiting = counted, []
+
+    def _finish_long(self) -> None:
+        document, block = self._long
+        if document < 0:
+            return
+        self._add_waiting()
+        numbers = np.flatnonzero(self._dense)
+        row, different = np.array([document]), np.array([len(numbers)])
+        times = self._dense[numbers].astype(np.int32)
+        self.cells.append(Cells(block, row, different, numbers.astype(np.int32), times))
+        self._long, self._dense = (-1, -1), self._dense[:0]
+
+    def finish(self) -> None:
+        """Take account of what is still waiting; call it once, after the last block."""
+        self._finish_long()
+
+
+def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The different ones of ascending values, and how many there are of each."""
+    first = np.flatnonzero(begins(values))
+    return values[first], np.diff(first, append=len(values))
+
+
+class RunTally:
+    """Counts the runs in blocks of bytes; each process has one of its own."""
+
+    def __init__(self, ordered: bool) -> None:
+        self.numbering = ByteNumbering()
+        self.tally = Tally(ordered)
+        self._sentence_ends = SentenceEnds()
+
+    def add(self, block: Block) -> int:
+        """Count a block; how many tokens it has, nearly."""
+        data = block.data + PADDING
+        starts, lengths = find_runs(data)
+        numbers = self.numbering.numbers(data, starts, lengths)
+        ends = np.searchsorted(starts, block.ends)
+        self.tally.count(block.number, block.documents, ends, numbers)
+        if self.tally.ordered:
+            before = self._sentence_ends.find(data, starts)
+            within = ends + np.searchsorted(before, ends, side="right")
+            within[-1] = len(numbers) + len(before)
+            sequence = np.insert(numbers, before, np.int32(END))
+            self.tally.sequences[block.number] = Sequence(block.documents, np.diff(within, prepend=0), sequence)
+        return len(numbers)
+
+
+class PieceTally:
+    """Counts pieces between white space, or annotated tokens, that are looked up one by one."""
+
+    def __init__(self, ordered: bool) -> None:
+        self.numbering = Numbering()
+        self.tally = Tally(ordered)
+        self._waiting: list[str | Token] = []
+        self._documents: list[int] = []
+        self._ends: list[int] = []
+
+    def add(self, document: int, pieces: Collection[str | Token]) -> bool:
+        """Add some pieces of a document; whether so many are waiting that they should be counted."""
+        self._waiting += pieces
+        self._documents.append(document)
+        self._ends.append(len(self._waiting))
+        return max(len(self._waiting), len(self._ends)) >= _WAITING // 4
+
+    @property
+    def waiting(self) -> bool:
+        """Whether there is something to count."""
+        return bool(self._documents)
+
+    def count(self, block: int) -> None:
+        """Count what is waiting, as block number so-and-so."""
+        found = map(self.numbering.__getitem__, self._waiting)
+        numbers = np.fromiter(found, dtype=np.int32, count=len(self._waiting))
+        documents, ends = np.array(self._documents), np.array(self._ends)
+        self.tally.count(block, documents, ends, numbers)
+        if self.tally.ordered:
+            self.tally.sequences[block] = Sequence(documents, np.diff(ends, prepend=0), numbers)
+        self._waiting, self._documents, self._ends = [], [], []

@@ -1,0 +1,261 @@
+"""The settings of the core: what each analysis can be asked.
+
+Light on purpose: nothing is imported here that costs time, since the command line's
+help is made from these declarations.
+"""
+
+from dataclasses import dataclass, replace
+
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import (
+    choice,
+    choice_or_path,
+    free_text,
+    group_or_table,
+    names,
+    number,
+    path,
+    paths,
+    positive,
+    result,
+    share,
+    switch,
+    whole,
+    words,
+)
+
+MOST_DRAWS = 10_000_000
+LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
+"""The endings of frequency lists that an option can name."""
+
+
+@dataclass(frozen=True)
+class FrequencySettings:
+    """What ``freq`` can be asked."""
+
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group; 1: the hapaxes")
+    min_docs: int = setting(whole("N"), 0, "leave out terms that stand in fewer than N documents of a group")
+    min_log_dice: float | None = setting(
+        number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, 14 at the most"
+    )
+    wide: bool = setting(switch(), False, "a row a term, with the groups side by side and their total")
+
+
+@dataclass(frozen=True)
+class ProfileSettings:
+    """What ``profile`` can be asked."""
+
+    per_document: bool = setting(switch(), False, "a row a document instead of a row a group")
+    keep_all: bool = setting(
+        switch(), False, "of a table: all its rows and columns as they are, the measures at their right"
+    )
+    segment: int = setting(whole("N", 1), 1000, "msttr: tokens of a segment")
+    window: int = setting(whole("N", 1), 500, "mattr: tokens of a window")
+    mtld: bool = setting(switch(), True, "leave mtld out, which takes longest on large corpora")
+
+
+@dataclass(frozen=True)
+class MatrixSettings:
+    """What ``matrix`` can be asked."""
+
+    by: str = setting(choice("document", "group"), "document", "a row a document, or a row a group")
+    transpose: bool = setting(switch(), False, "a row a term, a column a document or group")
+    weight: str = setting(
+        choice("count", "relative", "binary", "tfidf"),
+        "count",
+        "occurrences, their share of the row's tokens, 1 for present, or occurrences x ln(D / docs)",
+    )
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in all")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in all")
+    min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents")
+
+
+@dataclass(frozen=True)
+class ComparisonSettings:
+    """What every comparison of groups can be asked."""
+
+    against: str = setting(
+        group_or_table("rest|pairs|GROUP|FILE", LISTS),
+        "rest",
+        "each group with all others, each pair, or every group with GROUP or a list",
+    )
+    min_freq: int = setting(whole("N", 1), 1, "leave out rarer terms of both sides")
+    max_freq: int = setting(
+        whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
+    )
+    min_docs: int = setting(
+        whole("N"), 0, "leave out terms in fewer than N documents of both sides together", rare=True
+    )
+
+
+@dataclass(frozen=True)
+class KeynessSettings(ComparisonSettings):
+    """What ``keyness`` can be asked."""
+
+    test: str = setting(
+        choice("ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
+        "",
+        "what p is of (default: ll); under welch, rank and permutation each document is one observation",
+    )
+    count: str = setting(
+        choice("tokens", "documents"),
+        "tokens",
+        "compare occurrences, or the number of documents that have a term",
+        rare=True,
+    )
+    measures: tuple[str, ...] = setting(words("NAME"), (), "as columns: bic, ell, odds_ratio, ... or all")
+    zeros: str = setting(
+        choice("add", "smooth", "skip"),
+        "add",
+        "effect sizes of a term absent from one side: 0.5 in place of the zero, 0.5 added to all, or empty",
+        rare=True,
+    )
+    adjust: str = setting(
+        choice("bh", "holm", "bonferroni", "none"),
+        "bh",
+        "adjust p for the number of terms: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
+    )
+    rank_by: str = setting(
+        free_text("MEASURE"), "", "rank by the absolute size of a measure (default: ll)", rare=True
+    )
+    direction: str = setting(
+        choice("target", "reference", "both"), "both", "show only what is more frequent on this side", rare=True
+    )
+    alpha: float | None = setting(share("X"), None, "show only terms whose adjusted p is below X")
+    min_log_ratio: float | None = setting(positive("X"), None, "show only log ratios of X or more, either way")
+    max_share: float | None = setting(
+        share("X"), None, "leave out terms of which one document has more than the share X, such as 0.5", rare=True
+    )
+    shared: bool = setting(switch(), False, "show what is about equally frequent on both sides")
+    margin: float = setting(
+        positive("X"), 0.5, "--shared: the log ratio's 90 % interval lies within -X to X", rare=True
+    )
+    background: str = setting(
+        path("FILE"),
+        "",
+        "--shared: a frequency list of the language; lists what both sides have and it has rarely",
+        rare=True,
+    )
+    below: float | None = setting(
+        positive("X"), None, "--background: terms of fewer than X per million in the list", rare=True
+    )
+    resample: int = setting(
+        whole("N", 2, or_zero=True, most=MOST_DRAWS),
+        0,
+        "draw the documents anew N times: intervals of log ratio and rank",
+        rare=True,
+    )
+    draws: int = setting(
+        whole("N", 1, most=MOST_DRAWS), 9999, "permutation: random reassignments of documents to the sides", rare=True
+    )
+    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    independent_units: bool = setting(
+        switch(),
+        False,
+        "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
+        rare=True,
+    )
+    wide: bool = setting(switch(), False, "a row a term, with the comparisons side by side", rare=True)
+    as_dictionary: str = setting(
+        result("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
+    )
+
+    @property
+    def in_full(self) -> "KeynessSettings":
+        """The same with every compared term to be shown."""
+        return replace(self, alpha=None, min_log_ratio=None, direction="both")
+
+
+@dataclass(frozen=True)
+class LogOddsSettings(ComparisonSettings):
+    """What ``logodds`` can be asked."""
+
+    prior: str = setting(
+        choice_or_path("pooled|uniform|none|FILE", "pooled", "uniform", "none"),
+        "pooled",
+        "each term weighs as in all groups together, the same for each, not at all, or as in a frequency list",
+    )
+    prior_weight: float = setting(
+        positive("X"), 1.0, "pooled or list: the prior's size, as a multiple of all tokens counted"
+    )
+    prior_count: float = setting(positive("X"), 0.5, "uniform: the occurrences added to each term", rare=True)
+
+
+@dataclass(frozen=True)
+class DictionarySettings:
+    """What is counted by a dictionary."""
+
+    dictionary: tuple[str, ...] = setting(
+        paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
+    )
+    select: tuple[str, ...] = setting(names("A,B"), (), "only these categories, with what is below them, and scores")
+    scale: str = setting(
+        choice("percent", "count", "per_thousand", "weighted"),
+        "percent",
+        "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
+    )
+
+
+@dataclass(frozen=True)
+class CategorySettings(DictionarySettings):
+    """What ``categories`` can be asked."""
+
+    by_group: str = setting(result("FILE"), "", "write means, deviations and pooled values of the groups")
+    words: str = setting(
+        result("FILE"), "", "write the words of each group with the categories they were counted for"
+    )
+    in_order: str = setting(
+        result("FILE"), "", "write every word of the texts in its order, with its categories", rare=True
+    )
+    marked: str = setting(
+        result("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
+    )
+    keep_all: bool = setting(
+        switch(), False, "of a table: all its rows and columns as they are, the categories at their right"
+    )
+    validate: tuple[str, ...] = setting(
+        paths("FILE"), (), "count nothing, but say what is odd about a dictionary; with INPUT, what its entries catch"
+    )
+
+
+@dataclass(frozen=True)
+class ContrastSettings(DictionarySettings):
+    """What ``contrast`` can be asked."""
+
+    values: tuple[str, ...] = setting(
+        names("A,B"),
+        (),
+        "compare measures of documents, as profile has them, or fields of numbers; of a --table columns",
+    )
+    table: str = setting(path("FILE"), "", "compare columns of a table, one document a row, as categories saves it")
+    against: str = setting(
+        free_text("pairs|GROUP"), "pairs", "compare each pair of groups, or each group with this one"
+    )
+    adjust: str = setting(
+        choice("bh", "holm", "bonferroni", "none"),
+        "bh",
+        "adjust p for the number of values and pairs: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
+    )
+    interval: str = setting(
+        choice("welch", "bootstrap"),
+        "welch",
+        "the interval of a difference: Welch's, or by drawing documents",
+        rare=True,
+    )
+    draws: int = setting(
+        whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: how many times documents are drawn", rare=True
+    )
+    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    by_length: bool = setting(
+        switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"
+    )
+    independent_units: bool = setting(
+        switch(), False, "take parts of one text as observations of their own, not their average", rare=True
+    )
+    omnibus: str = setting(result("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
+    trend: str = setting(
+        result("FILE"), "", "of parts of texts (--unit parts:N), write how each value moves from beginning to end"
+    )

@@ -1,0 +1,55 @@
+"""How a setting is declared: once, as a field of a frozen dataclass.
+
+The field's name is the study key and, with ``-`` for ``_``, the option; its kind reads
+what is typed and checks what a study file holds; its help text is the only one there is.
+"""
+
+from collections.abc import Mapping
+from dataclasses import MISSING, Field, field, fields
+from typing import Any
+
+from millstone.core.settings.kinds import Kind
+
+
+def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False) -> Any:
+    """Declare one setting as a dataclass field; a `rare` one is explained by the whole help only."""
+    return field(default=default, metadata={"kind": kind, "help": explained, "letter": letter, "rare": rare})
+
+
+def declared(settings: type) -> Mapping[str, Field[Any]]:
+    """The settings of a dataclass by name."""
+    return {one.name: one for one in fields(settings) if "kind" in one.metadata}
+
+
+def option(name: str) -> str:
+    """How a setting is typed on the command line."""
+    return "--" + name.replace("_", "-")
+
+
+def build(settings: type, values: Mapping[str, Any]) -> Any:
+    """Fill `settings` with those of `values` that are its own."""
+    return settings(**{name: values[name] for name in declared(settings) if name in values})
+
+
+def changed(settings: Any) -> dict[str, Any]:
+    """Those settings whose value is not the default."""
+    found = {}
+    for name, one in declared(type(settings)).items():
+        value = getattr(settings, name)
+        if one.default is MISSING or value != one.default:
+            found[name] = value
+    return found
+
+
+def written(kind: Kind, value: Any) -> str:
+    """A value as it would be typed."""
+    if kind.shown is not None:
+        return kind.shown(value)
+    if kind.switch:
+        return "yes" if value else "no"
+    if isinstance(value, tuple) and not kind.repeatable:
+        if all(isinstance(one, str) for one in value):
+            return ",".join(value)
+        low, high = value
+        return str(low) if low == high else f"{low or ''}..{'' if high is None else high}"
+    return f"{value:g}" if isinstance(value, float) else str(value)

@@ -1,0 +1,274 @@
+"""How the value of a setting is written: kinds, each of which reads and checks."""
+
+import re
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from millstone.core.wording import nearest
+
+_COMMAS = re.compile(r"(?<!\d),|,(?!\d)")
+
+
+@dataclass(frozen=True)
+class Kind:
+    """How the value of a setting is written.
+
+    ``read`` turns typed text into the value or raises ValueError with a message. A comma between two digits does
+    not part values that are words of texts (`of_words`): 1,000 is one of them.
+    """
+
+    metavar: str
+    read: Callable[[str], Any]
+    repeatable: bool = False
+    switch: bool = False
+    joined_by: str = ""
+    split_at: str = ""
+    of_words: bool = False
+    is_path: Callable[[str], bool] = lambda value: False
+    is_output: bool = False
+    check: Callable[[Any], Any] | None = None
+    shown: Callable[[Any], str] | None = None
+
+    @property
+    def study_only(self) -> bool:
+        """Whether it can be written in a study file only: it has a structure of its own, which `check` reads."""
+        return self.check is not None
+
+    def accept(self, value: Any) -> Any:
+        """Check a value from a study file, where numbers and lists are typed."""
+        if self.check is not None:
+            return self.check(value)
+        if self.switch:
+            if not isinstance(value, bool):
+                raise ValueError("must be true or false")
+            return value
+        if self.repeatable:
+            parts = value if isinstance(value, list) else [value]
+            return tuple(one for part in parts for one in self.several(_as_text(part)))
+        if isinstance(value, list) and self.joined_by:
+            return self.read(self.joined_by.join(_as_text(part) for part in value))
+        return self.read(_as_text(value))
+
+    def several(self, typed: str) -> tuple[Any, ...]:
+        """What one use of a repeatable option gives."""
+        parts = (
+            [typed] if not self.split_at else _COMMAS.split(typed) if self.of_words else typed.split(self.split_at)
+        )
+        return tuple(self.read(part) for part in parts)
+
+    def placed(self, value: Any, folder: Path) -> Any:
+        """The value with its relative paths taken from `folder`."""
+        if self.repeatable:
+            return tuple(self._placed(part, folder) for part in value)
+        return self._placed(value, folder)
+
+    def _placed(self, value: Any, folder: Path) -> Any:
+        return str(folder / Path(value).expanduser()) if isinstance(value, str) and self.is_path(value) else value
+
+
+def _as_text(value: Any) -> str:
+    if isinstance(value, bool) or not isinstance(value, str | int | float):
+        raise ValueError(f"must be text or a number, not {value!r}")
+    return str(value)
+
+
+def looks_like_path(value: str) -> bool:
+    """A file is meant when the value contains a slash or an ending, as no number does; otherwise a word."""
+    return "/" in value or "\\" in value or Path(value).suffix[1:2].isalpha()
+
+
+def free_text(metavar: str) -> Kind:
+    """Any text; an empty one takes a setting back to its default."""
+    return Kind(metavar, str)
+
+
+def path(metavar: str) -> Kind:
+    """The path of a file or folder."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value != "-")
+
+
+def result(metavar: str) -> Kind:
+    """The path of a file that is to be written; in a study it lies in the folder of the results."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value != "-", is_output=True)
+
+
+def paths(metavar: str) -> Kind:
+    """Paths, one each time the option is given."""
+    return Kind(metavar, _not_empty, repeatable=True, is_path=lambda value: True)
+
+
+def texts(metavar: str) -> Kind:
+    """Any texts, one each time the option is given."""
+    return Kind(metavar, _not_empty, repeatable=True)
+
+
+def words(metavar: str) -> Kind:
+    """Words, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",")
+
+
+def terms(metavar: str) -> Kind:
+    """Words of texts, or patterns of them, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",", of_words=True)
+
+
+def words_or_paths(metavar: str) -> Kind:
+    """Reserved words, words of texts or files, several with commas or by giving the option again."""
+    return Kind(metavar, _not_empty, repeatable=True, split_at=",", of_words=True, is_path=looks_like_path)
+
+
+def names(metavar: str) -> Kind:
+    """Names with commas between them."""
+
+    def read(typed: str) -> tuple[str, ...]:
+        return tuple(part.strip() for part in typed.split(",") if part.strip())
+
+    return Kind(metavar, read, joined_by=",")
+
+
+def switch() -> Kind:
+    """On or off."""
+    return Kind("", str, switch=True)
+
+
+def choice(*allowed: str) -> Kind:
+    """One of a few words."""
+
+    def read(typed: str) -> str:
+        if typed in allowed:
+            return typed
+        raise ValueError(f"must be one of {', '.join(allowed)}, not {typed!r}{nearest(typed, allowed)}")
+
+    return Kind("|".join(allowed), read)
+
+
+def group_or_table(metavar: str, endings: tuple[str, ...]) -> Kind:
+    """A name, or the path of a table, known by its ending."""
+    return Kind(metavar, str, is_path=lambda value: value.lower().endswith(endings))
+
+
+def choice_or_path(metavar: str, *allowed: str) -> Kind:
+    """One of a few words, or a file."""
+    return Kind(metavar, _not_empty, is_path=lambda value: value not in allowed)
+
+
+def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable: bool = False) -> Kind:
+    """One of a few words, or `prefix` and a regular expression, which is checked."""
+    known = list(allowed)
+
+    def read(typed: str) -> str:
+        if typed.startswith(prefix):
+            regex(metavar).read(typed.removeprefix(prefix))
+        elif typed not in known:
+            choices = ", ".join([*known, f"{prefix}REGEX"])
+            raise ValueError(f"must be one of {choices}, not {typed!r}{nearest(typed, known)}")
+        return typed
+
+    return Kind(metavar, read, repeatable=repeatable)
+
+
+def regex(metavar: str) -> Kind:
+    """A regular expression."""
+
+    def read(typed: str) -> str:
+        try:
+            re.compile(_not_empty(typed))
+        except re.error as error:
+            raise ValueError(f"{typed!r} is not a valid regular expression: {error}") from None
+        return typed
+
+    return Kind(metavar, read)
+
+
+MOST = 10**15
+"""No whole number that is typed needs to be larger."""
+
+
+def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST) -> Kind:
+    """A whole number, from `least` to `most`; with `or_zero` also 0, which switches a rule off."""
+
+    def read(typed: str) -> int:
+        try:
+            value = int(typed)
+        except ValueError:
+            raise ValueError(f"must be a whole number, not {typed!r}") from None
+        if value < least and not (or_zero and value == 0):
+            raise ValueError(f"must be {least} or more, not {value}")
+        if value > most:
+            raise ValueError(f"must be {most:,} or less, not {typed}")
+        return value
+
+    return Kind(metavar, read)
+
+
+def number(metavar: str, above: float = float("-inf")) -> Kind:
+    """A number, larger than `above`."""
+
+    def read(typed: str) -> float:
+        try:
+            value = float(typed)
+        except ValueError:
+            raise ValueError(f"must be a number, not {typed!r}") from None
+        if not above < value < float("inf") or abs(value) > MOST:
+            raise ValueError(f"must be a number{f' above {above:g}' if above > float('-inf') else ''}, not {typed}")
+        return value
+
+    return Kind(metavar, read)
+
+
+def share(metavar: str) -> Kind:
+    """A share: a number above 0, 1 at the most."""
+
+    def read(typed: str) -> float:
+        value = number(metavar, above=0).read(typed)
+        if value > 1:
+            raise ValueError(f"must be a share between 0 and 1, such as 0.05, not {typed}")
+        return float(value)
+
+    return Kind(metavar, read)
+
+
+def positive(metavar: str) -> Kind:
+    """A number above 0."""
+    return number(metavar, above=0)
+
+
+def span(metavar: str) -> Kind:
+    """A range such as ``4..12``, ``4..`` or ``..12``; one number alone means just that."""
+
+    def read(typed: str) -> tuple[int, int | None]:
+        found = re.fullmatch(r"(?a:(\d*)\.\.(\d*)|(\d+))", typed.strip())
+        if not found or typed.strip() == "..":
+            raise ValueError(f"must be a range such as 4..12, 4.. or ..12, not {typed!r}")
+        low, high, only = found.groups()
+        least, most = (int(only), int(only)) if only else (int(low or 0), int(high) if high else None)
+        if most is not None and most < least:
+            raise ValueError(f"the range {typed} runs backwards")
+        return least, most
+
+    return Kind(metavar, read)
+
+
+def sizes(metavar: str, most: int) -> Kind:
+    """A size such as ``2``, or a range of sizes such as ``2..4``, from 1 to `most`."""
+
+    def read(typed: str) -> tuple[int, int]:
+        try:
+            least, largest = span(metavar).read(typed)
+        except ValueError as error:
+            if "backwards" in str(error):
+                raise
+            least, largest = 0, None
+        if largest is None or least < 1 or largest > most:
+            raise ValueError(f"must be a size such as 2, or a range such as 2..4, up to {most}, not {typed!r}")
+        return least, largest
+
+    return Kind(metavar, read)
+
+
+def _not_empty(typed: str) -> str:
+    if not typed.strip():
+        raise ValueError("must not be empty")
+    return typed

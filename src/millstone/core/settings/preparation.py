@@ -1,0 +1,122 @@
+"""The settings of preparation, which say what counts as a term, and of how the work is done."""
+
+from dataclasses import dataclass
+
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import (
+    Kind,
+    choice,
+    free_text,
+    names,
+    paths,
+    sizes,
+    span,
+    switch,
+    terms,
+    whole,
+    words_or_paths,
+    words_or_regex,
+)
+
+CUTS = ("links", "mentions", "hashtags", "markup")
+
+MENDS = ("entities", "hyphens")
+
+MOST_WORDS = 12
+
+
+@dataclass(frozen=True)
+class Preparation:
+    """What counts as a term; the fields in the order in which the rules apply."""
+
+    drop_repeats: bool = setting(switch(), False, "leave out documents whose text occurred before in the same group")
+    drop_running: int = setting(
+        whole("N", 2, or_zero=True),
+        0,
+        "leave out lines that recur N times or more, on different pages or in different documents, digits counted "
+        "alike: running titles, boilerplate; in texts with pages only among the first and last three lines of a page",
+    )
+    cut: tuple[str, ...] = setting(
+        words_or_regex("WHAT", CUTS, "pattern:", repeatable=True),
+        (),
+        "take out of the text: links, mentions, hashtags, markup, or pattern:REGEX; may be repeated",
+    )
+    mend: tuple[str, ...] = setting(
+        Kind("WHAT", choice(*MENDS).read, repeatable=True, split_at=","),
+        (),
+        "entities: undecoded ones such as &amp;; hyphens: words broken at line ends; several with commas",
+    )
+    tokens: str = setting(
+        words_or_regex("RULE", ("words", "spaces", "characters"), "pattern:"),
+        "words",
+        "words; spaces: what stands between white space; characters: each one, for scripts without spaces; "
+        "pattern:REGEX: each match, which never spans white space",
+    )
+    min_tokens: int = setting(whole("N"), 0, "leave out documents shorter than N tokens")
+    punctuation: str = setting(
+        choice("drop", "keep"), "drop", "keep: each mark of punctuation is a term, though never part of corpus sizes"
+    )
+    case: str = setting(choice("lower", "keep"), "lower", "count The and the as one term, or apart")
+    phrases: tuple[str, ...] = setting(
+        paths("FILE"), (), "a file with an expression of several words a line: each counts as one term"
+    )
+    pos: tuple[str, ...] = setting(
+        names("TAGS"), (), "annotated texts: keep words with these part-of-speech tags: NOUN,VERB"
+    )
+    lemmas: tuple[str, ...] = setting(
+        words_or_paths("LANG|FILE|given"),
+        (),
+        "count lemmas: of a language (en), of a table form,lemma, or as annotated (given); with commas the first "
+        "that knows a word wins",
+    )
+    stem: str = setting(
+        free_text("LANG"), "", "count Snowball stems of a language (en), each shown as the commonest word that has it"
+    )
+    merge: tuple[str, ...] = setting(
+        paths("FILE"), (), "count several words as one: a table with the columns term and as"
+    )
+    numbers: str = setting(choice("keep", "drop"), "keep", "drop: leave out tokens without a letter")
+    drop: tuple[str, ...] = setting(
+        terms("GLOB"), (), "leave out words that match, * for any letters and ? for one; several with commas"
+    )
+    stop: tuple[str, ...] = setting(
+        words_or_paths("LIST"),
+        (),
+        "leave out the words of a stop list: of a language (en), a class of it (en:pronouns), or a file with a word "
+        "a line; or the words typed here; several with commas",
+    )
+    length: tuple[int, int | None] = setting(
+        span("MIN..MAX"), (0, None), "keep terms of so many characters: 4..12, 4.. or ..12"
+    )
+    only: tuple[str, ...] = setting(
+        words_or_paths("LIST"), (), "count only these words: with commas, or a file with a word a line"
+    )
+    ngram: tuple[int, int] = setting(
+        sizes("N|MIN..MAX", MOST_WORDS),
+        (1, 1),
+        "count n-grams, so many kept words in a row within a sentence: 2, or 2..4 for a range of sizes",
+    )
+    bridge: bool = setting(switch(), False, "let n-grams reach over words that are left out")
+    spare: tuple[str, ...] = setting(
+        words_or_paths("WORDS|FILE"),
+        (),
+        "words that no rule leaves out or changes: no,not,never; one in capitals, such as US, in capitals only",
+    )
+    base: str = setting(
+        choice("all", "kept"), "all", "rates are of all word tokens, or only of those that no rule left out"
+    )
+
+
+@dataclass(frozen=True)
+class Work:
+    """How the work is done; results do not depend on it."""
+
+    jobs: int = setting(
+        whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
+    )
+    cache: bool = setting(switch(), True, "read all texts anew, and keep nothing in the cache folder")
+    strict: bool = setting(
+        switch(),
+        False,
+        "take nothing on trust: known files by their content; check ends with status 1 on a finding",
+    )

@@ -1,0 +1,38 @@
+"""The settings of the commands that are no analysis."""
+
+from dataclasses import dataclass
+
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import (
+    free_text,
+    switch,
+    whole,
+    words,
+)
+
+
+@dataclass(frozen=True)
+class CheckSettings:
+    """What ``check`` can be asked."""
+
+    show: int = setting(whole("N"), 0, "print the first N documents whole, as they are read and cleaned")
+    explain: str = setting(
+        free_text("WORD"), "", "say what preparation makes of a word, or which words become a term, and why"
+    )
+
+
+@dataclass(frozen=True)
+class CacheSettings:
+    """What ``cache`` can be asked."""
+
+    clear: bool = setting(switch(), False, "take all kept scans away")
+
+
+@dataclass(frozen=True)
+class RunSettings:
+    """What ``run`` can be asked."""
+
+    step: tuple[str, ...] = setting(
+        words("NAME"), (), "carry out this step only: its name, number or command; several with commas"
+    )
+    dry_run: bool = setting(switch(), False, "say what would be done and written, and do nothing")

@@ -1,0 +1,237 @@
+"""The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.cells import column_sums, with_columns
+from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
+from millstone.core.terms.term_map import TermMap, different, left_out_tokens
+from millstone.core.tokenise.token_rules import are_words
+
+
+@dataclass(frozen=True)
+class NgramNames:
+    """The n-grams of a count: `words`, (n-grams, n) int32, are numbers in `terms`, (terms,).
+
+    They are spelled out only where they are asked for, since there may be many millions of them.
+    """
+
+    words: np.ndarray
+    terms: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.words)
+
+    def __getitem__(self, which: np.ndarray | slice) -> np.ndarray:
+        columns = [self.terms[self.words[which, place]] for place in range(self.words.shape[1])]
+        return np.array([" ".join(words) for words in zip(*columns, strict=True)], dtype=object)
+
+
+@dataclass(frozen=True)
+class Counts:
+    """Counted terms of D documents.
+
+    Attributes
+    ----------
+    matrix : csr_array
+        (D, terms) int32, occurrences of kept terms.
+    terms : ndarray of str or NgramNames
+        (terms,) in code-point order.
+    base : ndarray
+        (D,) int64, all word tokens of each document, left-out ones too; for n-grams their places.
+    documents : DataFrame
+        D rows: ``document``, ``group``, then the metadata.
+    groups : tuple of str
+        The groups in the order of tables and charts.
+    left_out : mapping
+        Rule -> tokens it left out.
+    forms : FormCounts or None
+        The words behind the terms, where several words may count as one.
+    left_out_ngrams : mapping
+        Name of a stop list -> occurrences of n-grams that it left out.
+    listed : Listed or None
+        Where the counts are those of frequency lists: each row of the matrix is a list.
+    """
+
+    matrix: sparse.csr_array
+    terms: np.ndarray | NgramNames
+    base: np.ndarray
+    documents: pd.DataFrame
+    groups: tuple[str, ...]
+    left_out: Mapping[str, int]
+    forms: "FormCounts | None" = None
+    left_out_ngrams: Mapping[str, int] = field(default_factory=dict)
+    listed: "Listed | None" = None
+
+    @cached_property
+    def codes(self) -> np.ndarray:
+        """(D,) the number of each document's group."""
+        return group_codes(self.documents, self.groups)
+
+    @cached_property
+    def sizes(self) -> tuple[GroupSize, ...]:
+        """The groups with their documents, 0 where a list does not tell, and tokens."""
+        sizes = group_sizes(self.documents, self.base, self.groups)
+        if self.listed is None:
+            return sizes
+        known = dict(zip(self.documents["group"], np.nan_to_num(self.listed.documents).astype(int), strict=True))
+        return tuple(replace(size, documents=int(known[size.name])) for size in sizes)
+
+    def part(self, groups: tuple[str, ...]) -> "Part":
+        """The documents of `groups` taken together."""
+        wanted = [self.groups.index(group) for group in groups]
+        return Part(self, np.flatnonzero(np.isin(self.codes, wanted)))
+
+
+@dataclass(frozen=True)
+class Listed:
+    """What frequency lists say, and do not say, beside the occurrences of their terms.
+
+    Attributes
+    ----------
+    docs : ndarray
+        (lists, terms) float documents with a term, NaN where not known.
+    documents : ndarray
+        (lists,) float documents in all, NaN where not known.
+    unknown : ndarray
+        (lists, terms) bool: a list that was cut off lacks the term, which may be frequent all the same.
+    cut : tuple of str
+        (lists,) why each list lacks terms, such as ``--top 6``; empty where it is whole.
+    """
+
+    docs: np.ndarray
+    documents: np.ndarray
+    unknown: np.ndarray
+    cut: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class FormCounts:
+    """The W words, after case, that are counted: `matrix` (D, W) int32, `words` (W,), `term_of` (W,) int64."""
+
+    matrix: sparse.csr_array
+    words: np.ndarray
+    term_of: np.ndarray
+
+
+@dataclass(frozen=True)
+class Part:
+    """Some documents of a corpus added up: a group, or all groups but one."""
+
+    counts: Counts
+    rows: np.ndarray
+
+    @cached_property
+    def matrix(self) -> sparse.csr_array:
+        """(documents, terms) int32, documents with tokens only."""
+        rows = self.rows[self.counts.base[self.rows] > 0]
+        return self.counts.matrix[rows] if len(rows) < len(self.counts.base) else self.counts.matrix
+
+    @cached_property
+    def base(self) -> np.ndarray:
+        """(documents,) int64, tokens of each document that has any."""
+        base = self.counts.base[self.rows]
+        return base[base > 0]
+
+    @cached_property
+    def names(self) -> np.ndarray:
+        """(documents,) names of the documents that have tokens."""
+        names = self.counts.documents["document"].to_numpy(dtype=object)[self.rows]
+        return names[self.counts.base[self.rows] > 0]
+
+    @cached_property
+    def sources(self) -> np.ndarray:
+        """(documents,) the number of the text that each document with tokens is, or is a part of."""
+        if "part_of" not in self.counts.documents:
+            return np.arange(len(self.base))
+        names = self.counts.documents["part_of"].to_numpy(dtype=object)[self.rows]
+        return np.asarray(pd.factorize(names[self.counts.base[self.rows] > 0])[0], dtype=np.int64)
+
+    @cached_property
+    def freq(self) -> np.ndarray:
+        """(terms,) int64 occurrences."""
+        return column_sums(self.matrix)
+
+    @cached_property
+    def docs(self) -> np.ndarray:
+        """(terms,) int64 documents with the term; of lists float, NaN where not known."""
+        if self.counts.listed is not None:
+            return self.counts.listed.docs[self.rows].sum(axis=0)
+        return np.bincount(self.matrix.indices, minlength=len(self.counts.terms)).astype(np.int64)
+
+    @cached_property
+    def unknown(self) -> np.ndarray:
+        """(terms,) bool: whose frequency is not known, since a cut list lacks them."""
+        if self.counts.listed is None:
+            return np.zeros(len(self.counts.terms), dtype=bool)
+        return np.asarray(self.counts.listed.unknown[self.rows].any(axis=0))
+
+    @property
+    def cut(self) -> dict[str, str]:
+        """The names of the cut lists among them, each with the reason, such as ``--top 6``."""
+        if self.counts.listed is None:
+            return {}
+        names = self.counts.documents["group"].to_numpy(dtype=object)
+        return {names[row]: self.counts.listed.cut[row] for row in self.rows if self.counts.listed.cut[row]}
+
+    @property
+    def tokens(self) -> int:
+        """All word tokens: the base of rates."""
+        return int(self.base.sum())
+
+    @property
+    def documents(self) -> float:
+        """Number of documents, those without tokens too; of lists NaN where not known."""
+        if self.counts.listed is not None:
+            return float(self.counts.listed.documents[self.rows].sum())
+        return len(self.rows)
+
+
+def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
+    """Count the terms of a corpus under a TermMap.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    term_map : TermMap
+    base : str
+        Rates are of ``all`` word tokens, or of the ``kept`` ones.
+    """
+    kept = np.flatnonzero(term_map.term_of >= 0)
+    matrix = with_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
+    return Counts(
+        matrix=matrix,
+        terms=term_map.terms,
+        base=corpus.tokens if base == "all" else matrix @ are_words(term_map.terms),
+        documents=corpus.documents,
+        groups=corpus.groups,
+        left_out=left_out_words(corpus, term_map),
+        forms=_form_counts(corpus, term_map, kept) if term_map.merged else None,
+    )
+
+
+def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
+    """Word tokens that each rule left out."""
+    form_totals = column_sums(corpus.form_counts)
+    if form_totals.sum() > corpus.tokens.sum():
+        # marks of punctuation are terms, and what is left out is told of the words
+        form_totals = form_totals * are_words(corpus.forms)
+    return left_out_tokens(term_map, form_totals)
+
+
+def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
+    words, number = different(term_map.stages[0].values)
+    # the same word may stand for two terms, when its annotation differs
+    pairs = term_map.term_of[kept].astype(np.int64) * len(words) + number[kept]
+    pairs, column = np.unique(pairs, return_inverse=True)
+    column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
+    column_of[kept] = column
+    term_of, word = np.divmod(pairs, max(len(words), 1))
+    return FormCounts(
+        with_columns(corpus.form_counts, column_of, len(pairs)), np.array(words, dtype=object)[word], term_of
+    )

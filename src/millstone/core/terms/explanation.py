@@ -1,0 +1,50 @@
+"""What preparation makes of a word, and why."""
+
+from collections.abc import Iterable, Sequence
+
+from millstone.core.cells import column_sums
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.terms.term_map import NO_PRONOUN, TermMap, is_spared
+from millstone.core.terms.word_lists import WordList, WordLists, entry_tokens, fold_case
+
+
+def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:
+    """What happens to a word and why, a line for each written form; for a resulting term, all its forms.
+
+    Empty when the texts have neither.
+    """
+    wanted = fold_case(" ".join(entry_tokens(word)))
+    written = [number for number, form in enumerate(corpus.forms) if fold_case(form) == wanted]
+    results = term_map.stages[-1].values
+    of_term = [number for number, result in enumerate(results) if fold_case(result) == wanted]
+    totals = column_sums(corpus.form_counts)
+    numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
+    return [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
+
+
+def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, total: int) -> str:
+    token = corpus.annotation[number] if corpus.annotation else None
+    tag = f" ({token.tag})" if token and token.tag else ""
+    parts = [f'"{corpus.forms[number]}"{tag}']
+    before = corpus.forms[number]
+    for stage in term_map.stages:
+        source = stage.sources[number] if stage.sources else ""
+        if stage.values[number] != before or source == NO_PRONOUN:
+            before = stage.values[number]
+            parts.append(f'{stage.name} "{before}"{f" ({source})" if source else ""}')
+    rule = -1 - int(term_map.term_of[number])
+    if rule >= 0:
+        name = term_map.rules[rule]
+        parts.append(f"left out ({_with_class(name, (before, term_map.stages[0].values[number]), lists.stop)})")
+    else:
+        spared = lists.spare is not None and is_spared(lists, (before, term_map.stages[0].values[number]), term_map)
+        parts.append(f'counted as "{before}"{" (spared)" if spared else ""}')
+    return f"{' -> '.join(parts)}, {total:,} times" if total != 1 else f"{' -> '.join(parts)}, once"
+
+
+def _with_class(rule: str, values: Iterable[str], stop_lists: Sequence[WordList]) -> str:
+    for stop_list in stop_lists:
+        if rule == stop_list.rule:
+            classes = [stop_list.classes[value] for value in values if value in stop_list.classes]
+            return f"{rule}:{classes[0]}" if classes else rule
+    return rule

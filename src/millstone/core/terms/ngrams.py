@@ -1,0 +1,157 @@
+"""N-grams: so many terms in a row within a sentence, counted by document."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from scipy import sparse
+
+from millstone.core.arrays import begins, merged
+from millstone.core.cells import column_sums
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.terms.counts import Counts, NgramNames, left_out_words
+from millstone.core.terms.term_map import TermMap
+from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern
+
+_MOST = 2**63 - 1
+
+
+def count_ngrams(
+    corpus: Corpus,
+    term_map: TermMap,
+    n: int,
+    bridge: bool = False,
+    lists: WordLists | None = None,
+    case: str = "lower",
+) -> Counts:
+    """Count the n-grams of kept terms in each document.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan, D documents.
+    term_map : TermMap
+    n : int
+        2 or more.
+    bridge : bool
+        N-grams reach over words that are left out; otherwise such a word ends them.
+    lists : WordLists, optional
+        Entries of several words of its stop lists leave out the n-grams that are the same.
+    case : str
+        How these entries are compared, as in `Preparation`.
+
+    Returns
+    -------
+    Counts
+        `terms` are `NgramNames` in code-point order; `base` is the number of n-gram places of each
+        document: the sum over its sentences of max(0, length - n + 1), before anything is left out.
+    """
+    ids, starts, breaks = corpus.sequence
+    breaks = merged(breaks, starts)
+    base = _places(starts, breaks, n)
+    terms = term_map.term_of[ids]
+    kept = terms >= 0
+    if bridge:
+        before = np.concatenate(([0], np.cumsum(kept)))
+        terms, starts, breaks = terms[kept], before[starts], before[breaks]
+        kept = np.ones(len(terms), dtype=bool)
+    begins_here = _beginnings(kept, breaks, n)
+    words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
+    names = NgramNames(words, term_map.terms)
+    unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
+    if len(unwanted):
+        wanted = np.setdiff1d(np.arange(len(words)), unwanted)
+        names, matrix = replace(names, words=words[wanted]), sparse.csr_array(matrix[:, wanted])
+    words_left_out = left_out_words(corpus, term_map)
+    return Counts(matrix, names, base, corpus.documents, corpus.groups, words_left_out, left_out_ngrams=left_out)
+
+
+def _places(starts: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
+    """(D,) int64 n-gram places."""
+    lengths = np.diff(breaks)
+    document = np.searchsorted(starts, breaks[:-1], side="right") - 1
+    places = np.maximum(lengths - n + 1, 0)
+    return np.bincount(document, weights=places, minlength=len(starts) - 1).astype(np.int64)
+
+
+def _beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
+    """(tokens - n + 1,) bool: whether n kept terms in a row begin within a sentence."""
+    size = max(len(kept) - n + 1, 0)
+    is_start = np.zeros(len(kept) + 1, dtype=bool)
+    is_start[breaks] = True
+    found = kept[:size].copy()
+    for further in range(1, n):
+        found &= kept[further : further + size] & ~is_start[further : further + size]
+    return found
+
+
+def _counted(
+    terms: np.ndarray, begins_here: np.ndarray, starts: np.ndarray, n: int, vocabulary: int
+) -> tuple[np.ndarray, sparse.csr_array]:
+    """The different n-grams, (n-grams, n) in order, and how often they stand in each document."""
+    size, length = len(starts) - 1, len(begins_here)
+    # the words are packed into one number, which is made small again when the next one would not fit
+    packed, span = terms[:length][begins_here].astype(np.int64), vocabulary
+    steps: list[np.ndarray | None] = []
+    for further in range(1, n):
+        if span > _MOST // vocabulary:
+            packed, span = _made_small(packed, steps)
+        packed *= vocabulary
+        packed += terms[further : further + length][begins_here]
+        span *= vocabulary
+        steps.append(None)
+    if span > _MOST // max(size, 1):
+        packed, span = _made_small(packed, steps)
+    if size > 1:
+        packed *= size
+        packed += np.repeat(np.arange(size, dtype=np.int32), np.diff(starts))[:length][begins_here]
+    packed.sort()
+    at = np.flatnonzero(begins(packed))
+    times = np.diff(at, append=len(packed)).astype(np.int32)
+    packed = packed[at]
+    del at
+    grams, rows = np.divmod(packed, size) if size > 1 else (packed, np.zeros(len(packed), dtype=np.int32))
+    is_new = begins(grams)
+    columns = np.cumsum(is_new, dtype=np.int32) - 1
+    words = _unpacked(grams[is_new], steps, n, vocabulary)
+    cells = (times, (rows.astype(np.int32), columns))
+    return words, sparse.coo_array(cells, shape=(size, len(words))).tocsr()
+
+
+def _made_small(packed: np.ndarray, steps: list[np.ndarray | None]) -> tuple[np.ndarray, int]:
+    """The numbers replaced by smaller ones in the same order, and how many there are."""
+    different, numbers = np.unique(packed, return_inverse=True)
+    steps.append(different)
+    return numbers.astype(np.int64), len(different)
+
+
+def _unpacked(packed: np.ndarray, steps: Sequence[np.ndarray | None], n: int, vocabulary: int) -> np.ndarray:
+    """(n-grams, n) int32 from packed numbers; a step is a word, or what smaller numbers stand for."""
+    words = np.zeros((len(packed), n), dtype=np.int32)
+    place = n - 1
+    for step in reversed(steps):
+        if step is None:
+            packed, words[:, place] = np.divmod(packed, vocabulary)
+            place -= 1
+        else:
+            packed = step[packed]
+    words[:, 0] = packed
+    return words
+
+
+def _stopped(names: NgramNames, lists: WordLists, case: str, freq: np.ndarray) -> tuple[np.ndarray, dict[str, int]]:
+    """The n-grams that an entry of several words names, and how many occurrences each list leaves out."""
+    fold = folding(case)
+    number_of = {term: number for number, term in enumerate(names.terms.tolist())} if lists.stop else {}
+    unwanted: set[int] = set()
+    left_out: dict[str, int] = {}
+    for stop_list in lists.stop:
+        for entry in stop_list.entries:
+            words = [number_of.get(fold(token), -1) for token in entry_tokens(entry)]
+            if is_pattern(entry) or len(words) != names.words.shape[1] or min(words) < 0:
+                continue
+            found = set(np.flatnonzero((names.words == words).all(axis=1)).tolist()) - unwanted
+            unwanted |= found
+            for one in found:
+                left_out[stop_list.name] = left_out.get(stop_list.name, 0) + int(freq[one])
+    return np.array(sorted(unwanted), dtype=np.int64), left_out

@@ -1,0 +1,70 @@
+"""Multiword expressions that count as one term."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from scipy import sparse
+
+from millstone.core.corpus.corpus import Corpus, Token
+from millstone.core.dictionary.dictionary import Dictionary, Entry
+from millstone.core.dictionary.matches import find_places
+from millstone.core.dictionary.overlaps import spread
+from millstone.core.terms.word_lists import entry_tokens, folding
+
+_CATEGORY = "phrases"
+
+
+def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") -> Corpus:
+    """A corpus in which each place of a phrase is one token, longest first, leftmost first.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan, D documents, T tokens.
+    phrases : sequence of str
+        Expressions of two words or more; within a sentence, wherever their words stand in a row.
+    case : str
+        ``lower``: matched in any case; ``keep``: as written.
+
+    Returns
+    -------
+    Corpus
+        ``tokens``, the base of rates, stays that of the words.
+    """
+    fold = folding(case)
+    entries = tuple(
+        Entry(tuple(map(fold, tokens)), is_exception=False, case=case == "keep", weight=1.0)
+        for tokens in map(entry_tokens, phrases)
+        if len(tokens) > 1
+    )
+    places = find_places(corpus, Dictionary({_CATEGORY: entries}))[_CATEGORY] if entries else None
+    if places is None or not len(places.start):
+        return corpus
+    ids, starts, breaks = corpus.sequence
+    forms = list(corpus.forms)
+    numbers = {form: number for number, form in enumerate(forms)} if not corpus.annotation else {}
+    new_ids = ids.copy()
+    for start, length in zip(places.start.tolist(), places.length.tolist(), strict=True):
+        phrase = " ".join(corpus.forms[one] for one in ids[start : start + length])
+        if phrase not in numbers:
+            numbers[phrase] = len(forms)
+            forms.append(phrase)
+        new_ids[start] = numbers[phrase]
+    swallowed = np.zeros(len(ids), dtype=bool)
+    swallowed[spread(places.start + 1, places.length - 1)] = True
+    before = np.concatenate(([0], np.cumsum(~swallowed)))
+    new_ids, new_starts = new_ids[~swallowed], before[starts]
+    rows = np.repeat(np.arange(len(starts) - 1), np.diff(new_starts))
+    cells = (np.ones(len(new_ids), dtype=np.int32), (rows, new_ids))
+    annotation = (*corpus.annotation, *map(Token, forms[len(corpus.forms) :])) if corpus.annotation else ()
+    return replace(
+        corpus,
+        forms=forms,
+        form_counts=sparse.coo_array(cells, shape=(len(starts) - 1, len(forms))).tocsr(),
+        annotation=annotation,
+        lowered=None,
+        ids=new_ids,
+        starts=new_starts,
+        breaks=np.unique(before[breaks]),
+    )

@@ -1,0 +1,1 @@
+"""Where a text is cut: the word rule, the other token rules, runs of bytes, ends of sentences."""

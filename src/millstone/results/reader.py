@@ -1,0 +1,150 @@
+"""A result table saved earlier, read back with its companion."""
+
+import json
+from collections.abc import Mapping
+from pathlib import Path
+
+import pandas as pd
+
+from millstone.core.columns import COLUMNS, Column, category_columns
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.errors import DataError, UsageError
+from millstone.core.result import Result
+from millstone.core.wording import listed
+from millstone.results.companion import read_companion
+from millstone.results.workbook import sheets_of
+
+READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
+"""The endings of tables that can be read back."""
+_MARKS = {
+    "keyness": ("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"),
+    "logodds": ("group", "against", "term", "log_odds", "std_error", "z"),
+    "profile": ("group", "kept_tokens", "types", "mattr"),
+    "freq": ("group", "term", "freq", "per_million"),
+    "categories": ("document", "group", "tokens", "matched_percent"),
+}
+"""The columns by which a table without a companion is known."""
+_NEEDED = {
+    "keyness": (
+        *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
+        *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
+    ),
+    "logodds": ("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
+    "profile": ("group",),
+    "freq": ("group", "rank", "term", "freq", "per_million"),
+    "categories": ("document", "group", "tokens", "matched_percent"),
+    "contrast": (
+        "value",
+        "group_a",
+        "group_b",
+        "hedges_g",
+        "hedges_g_low",
+        "hedges_g_high",
+        "p_adjusted",
+        "higher_in",
+    ),
+}
+"""The columns that the figures of a command are made of."""
+
+
+def read_result(path: Path) -> Result:
+    """A table that millstone saved.
+
+    Without its companion the groups are those of the table, their sizes unknown (0).
+
+    Raises
+    ------
+    DataError
+        When the file is missing, cannot be read, or is no result of millstone.
+    """
+    if not path.is_file():
+        raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
+    if path.suffix.lower() not in READABLE:
+        raise UsageError(
+            f"{path} is not a table that can be read back: millstone reads {', '.join(READABLE)}",
+            "save the table once more with -o FILE.csv",
+        )
+    notes = read_companion(path)
+    frame = _frame(path)
+    command = notes.get("command") or _kind(frame, path)
+    settings = notes.get("settings", {})
+    _check_columns(path, frame, command, settings)
+    groups = notes.get("groups") or _groups(frame, command)
+    return Result(command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}))
+
+
+def _frame(path: Path) -> pd.DataFrame:
+    try:
+        frame = _READERS.get(path.suffix.lower(), _delimited)(path)
+    except (ValueError, OSError, ImportError) as error:
+        raise DataError(
+            f"{path} cannot be read as a table: {str(error).splitlines()[0]}", "make the table again"
+        ) from error
+    for name in frame.columns:
+        if name in COLUMNS and COLUMNS[name].datatype == "string":
+            frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)
+    return frame
+
+
+def _delimited(path: Path) -> pd.DataFrame:
+    quoting = 3 if path.suffix.lower() == ".tsv" else 0
+    with path.open(encoding="utf-8-sig") as file:
+        header = file.readline()
+    # as a spreadsheet with a decimal comma saves it
+    has_comma = not quoting and header.count(";") > header.count(",")
+    return pd.read_csv(
+        path,
+        sep="\t" if quoting else ";" if has_comma else ",",
+        decimal="," if has_comma else ".",
+        quoting=quoting,
+        dtype={name: str for name, column in COLUMNS.items() if column.datatype == "string"},
+        keep_default_na=False,
+        na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
+        encoding="utf-8-sig",
+    )
+
+
+def _json_lines(path: Path) -> pd.DataFrame:
+    return pd.DataFrame([json.loads(line) for line in path.read_text("utf-8").split("\n") if line.strip()])
+
+
+_READERS = {
+    ".json": lambda path: pd.DataFrame(json.loads(path.read_text("utf-8"))),
+    ".jsonl": _json_lines,
+    ".xlsx": lambda path: pd.concat(sheets_of(path), ignore_index=True),
+    ".parquet": lambda path: pd.read_parquet(path, engine="pyarrow"),
+}
+
+
+def _check_columns(path: Path, frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> None:
+    lacking = [name for name in _NEEDED.get(command, ()) if name not in frame.columns]
+    if lacking and settings.get("wide"):
+        raise DataError(f"{path}: a table with groups side by side cannot be drawn", "save it without --wide")
+    if lacking:
+        raise DataError(
+            f"{path} lacks columns that a figure of {command} is made of: {listed(lacking)}",
+            "save the table with all its columns, without --columns",
+        )
+
+
+def _kind(frame: pd.DataFrame, path: Path) -> str:
+    for command, marks in _MARKS.items():
+        if set(marks) <= set(frame.columns):
+            return command
+    raise DataError(
+        f"{path} is no result of millstone: its columns are {listed(frame.columns)}",
+        "give a table that freq, keyness, logodds or categories saved",
+    )
+
+
+def _groups(frame: pd.DataFrame, command: str) -> tuple[GroupSize, ...]:
+    names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
+    return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")
+
+
+def _columns(frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> dict[str, Column]:
+    if command != "categories":
+        return {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
+    names = list(frame.columns)
+    after = names[names.index("matched_percent") + 1 :]
+    return category_columns(after, str(settings.get("scale", "percent")))

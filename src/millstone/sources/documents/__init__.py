@@ -1,0 +1,1 @@
+"""Texts: one module a format."""

@@ -1,0 +1,84 @@
+"""CoNLL-U: annotated text with lemmas and parts of speech (Universal Dependencies, v2)."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+from millstone.core.corpus.corpus import Document, Token
+from millstone.core.errors import DataError
+from millstone.sources.decoding import decode
+from millstone.sources.files import read_source
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+
+_COLUMNS = 10
+_NEW_DOCUMENT = re.compile(r"#\s*newdoc(?:\s+id\s*=\s*(.*))?")
+_COMMENT = re.compile(r"#\s*([^=]+?)\s*=\s*(.*)")
+# comments that are about a sentence, not about the document
+_OF_SENTENCES = ("sent_id", "text", "newpar id", "newpar")
+_WORD, _RANGE = re.compile(r"\d+"), re.compile(r"\d+[-.]\d+")
+
+
+def read_conllu(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """One document for each ``# newdoc``, else one for the file; its words are the syntactic ones.
+
+    Comments such as ``# hut = Ostrel`` between ``# newdoc`` and its first sentence are metadata.
+
+    Raises
+    ------
+    DataError
+        Names file and line.
+    """
+    lines = decode(read_source(path, provenance), path, reading.encoding, provenance).splitlines()
+    document = _Gathered(name)
+    first = True
+    for number, line in enumerate(lines, 1):
+        if new := _NEW_DOCUMENT.fullmatch(line):
+            if not first or document.tokens:
+                yield document.done(path)
+            document, first = _Gathered((new[1] or "").strip() or f"{name} line {number}"), False
+        elif line.startswith("#"):
+            document.comment(line)
+        elif not line.strip():
+            document.end_sentence()
+        else:
+            document.word(line, path, number)
+    yield document.done(path)
+
+
+class _Gathered:
+    """The tokens of a document as they come in."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.tokens: list[Token | None] = []
+        self._fields: dict[str, str] = {}
+
+    def comment(self, line: str) -> None:
+        found = _COMMENT.fullmatch(line)
+        if found and not self.tokens and found[1] not in _OF_SENTENCES and not found[1].startswith("text"):
+            self._fields[found[1].removeprefix("meta::")] = found[2].strip()
+
+    def end_sentence(self) -> None:
+        if self.tokens and self.tokens[-1] is not None:
+            self.tokens.append(None)
+
+    def word(self, line: str, path: Path, number: int) -> None:
+        cells = line.split("\t")
+        if len(cells) != _COLUMNS:
+            raise DataError(
+                f"{path}, line {number}: {len(cells)} columns, where CoNLL-U has {_COLUMNS} with tabs between them",
+                "check that the line was not broken and that tabs were not turned into spaces",
+            )
+        if _RANGE.fullmatch(cells[0]):
+            return
+        if not _WORD.fullmatch(cells[0]):
+            raise DataError(
+                f"{path}, line {number}, column 1: {cells[0]!r} is no number of a word",
+                "CoNLL-U numbers the words of a sentence 1, 2, 3",
+            )
+        self.tokens.append(Token(*("" if cell == "_" and cells[1] != "_" else cell for cell in cells[1:4])))
+
+    def done(self, path: Path) -> Document:
+        text = " ".join("\n" if token is None else token.form for token in self.tokens)
+        return Document(self.name, "", text, self._fields, str(path), annotated=self.tokens)

@@ -1,0 +1,72 @@
+"""Which ending is read how; plain text itself."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from millstone.core.corpus.corpus import Document
+from millstone.sources.decoding import decode, utf8_chunks
+from millstone.sources.documents.conllu import read_conllu
+from millstone.sources.documents.html_page import read_html
+from millstone.sources.documents.office import read_docx, read_odt
+from millstone.sources.documents.pdf import read_pdf
+from millstone.sources.documents.xml_text import read_xml
+from millstone.sources.files import is_long, read_source, watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.tables.table import TABLES
+
+Reader = Callable[[Path, str, Reading, Provenance], Iterator[Document]]
+
+
+def read_plain(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """A text file, one document; a long one comes in chunks.
+
+    Raises
+    ------
+    DataError
+    """
+    chunks = utf8_chunks(path, reading.encoding, provenance) if is_long(path) else None
+    if chunks is not None:
+        with watched(path, provenance):
+            yield Document(name, "", "", source=str(path), chunks=chunks)
+        return
+    text = decode(read_source(path, provenance), path, reading.encoding, provenance)
+    yield Document(name, "", text, source=str(path))
+
+
+TEXTS: dict[str, Reader] = {
+    **dict.fromkeys((".txt", ".text", ".md"), read_plain),
+    **dict.fromkeys((".html", ".htm", ".xhtml"), read_html),
+    **dict.fromkeys((".xml", ".tei"), read_xml),
+    ".docx": read_docx,
+    ".odt": read_odt,
+    ".pdf": read_pdf,
+    **dict.fromkeys((".conllu", ".conll-u"), read_conllu),
+}
+PACKED = (
+    ".txt",
+    ".text",
+    ".md",
+    ".html",
+    ".htm",
+    ".xhtml",
+    ".xml",
+    ".tei",
+    ".conllu",
+    ".csv",
+    ".tsv",
+    ".jsonl",
+    ".json",
+)
+"""The endings that may be followed by .gz."""
+
+READ = (
+    "millstone reads .txt .md .csv .tsv .xlsx .jsonl .json .parquet .pdf .docx .odt .html .xml .conllu, also packed "
+    "as .gz where it is text"
+)
+
+
+def is_read(path: Path, ending: str) -> bool:
+    """Whether a file of this name is of a kind that is read."""
+    known = ending in TEXTS or ending in TABLES
+    return known and (path.suffix.lower() != ".gz" or ending in PACKED)

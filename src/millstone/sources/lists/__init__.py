@@ -1,0 +1,1 @@
+"""Frequency lists, word lists, lemmas and dictionaries."""

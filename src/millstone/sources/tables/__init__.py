@@ -1,0 +1,1 @@
+"""Tables: one module a format, and what all of them give."""

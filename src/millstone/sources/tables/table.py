@@ -1,0 +1,293 @@
+"""Tables of texts: one document a row, whatever the format."""
+
+import re
+from collections.abc import Iterator
+from contextlib import ExitStack
+from dataclasses import dataclass
+from itertools import chain, islice
+from pathlib import Path
+
+from millstone.core.corpus.corpus import Document
+from millstone.core.errors import DataError
+from millstone.core.wording import listed, nearest, nearest_names
+from millstone.sources.decoding import zero_in
+from millstone.sources.files import ending_of, watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.tables.delimited import delimited_rows, delimiter_of
+from millstone.sources.tables.records import json_array_records, json_records, parquet_records
+from millstone.sources.tables.workbook import workbook_rows
+
+DELIMITED = (".csv", ".tsv", ".txt")
+"""The endings of tables of plain text."""
+_GRIDS = {".csv": delimited_rows, ".tsv": delimited_rows, ".xlsx": workbook_rows}
+_RECORDS = {".jsonl": json_records, ".json": json_array_records, ".parquet": parquet_records}
+TABLES = (*_GRIDS, *_RECORDS)
+
+_TEXT_WORDS = 4
+_HEADER_WORDS = 8
+_ROWS_TRIED = 200
+_HEADER_ROWS_TRIED = 20
+
+_COMMA_NUMBER = re.compile(r"[-+]?\d+(,\d+)?", re.ASCII)
+_THOUSANDS = re.compile(r"[-+]?\d{1,3},\d{3}", re.ASCII)
+
+Row = tuple[int, dict[str, str]]
+
+
+@dataclass(frozen=True)
+class Table:
+    """A table being read: the names of its columns, some first rows for looking at, and all rows.
+
+    The rows can be gone through once. `header_row` is the number of the row with the names, 0 where there is none.
+    """
+
+    path: Path
+    header: list[str]
+    first_rows: list[Row]
+    rows: Iterator[Row]
+    header_row: int = 0
+
+
+def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """One document a row; its group is left to be found from its fields.
+
+    Parameters
+    ----------
+    path : Path
+    reading : Reading
+    provenance : Provenance
+        Told of the file, its empty cells, and columns that were guessed.
+
+    Raises
+    ------
+    DataError
+        For a column that does not exist, a row longer than the header; names file, row and line.
+    """
+    with ExitStack() as stack:
+        stack.enter_context(watched(path, provenance))
+        table = open_table(path, reading, provenance)
+        text = _text_column(table, reading, provenance)
+        name = column_of(table, reading.id, "id") if reading.id else ""
+        before = f"{path}, row "
+        # the column that names documents may make the groups, too
+        kept = reading.group if has_column(table, reading.group) else ""
+        kept = column_of(table, kept, "group") if kept and kept not in table.header else kept
+        for number, cells in table.rows:
+            own_name = cells.get(name, "").strip() or str(number)
+            content = cells.pop(text, "")
+            if not content or content.isspace():
+                provenance.empty_cells += 1
+                continue
+            if "\0" in content:
+                raise zero_in(path, f"row {number:,}", reading.encoding)
+            if name != kept:
+                cells.pop(name, "")
+            elif name:
+                cells[name] = own_name
+            yield Document(own_name, "", content, cells, f"{before}{number}")
+
+
+def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
+    """Open a table and find its header.
+
+    Raises
+    ------
+    DataError
+        For an empty table.
+    """
+    ending, header_row = ending_of(path), 0
+    if ending in _RECORDS:
+        records = _RECORDS[ending](path, reading, provenance)
+        first = list(islice(records, _ROWS_TRIED))
+        header = list(dict.fromkeys(name for _, record in first for name in record))
+        rows: Iterator[Row] = chain(first, records)
+    else:
+        grid = (
+            (number, cells)
+            for number, cells in _GRIDS.get(ending, delimited_rows)(path, reading, provenance)
+            if any(cells) and any(map(str.strip, cells))
+        )
+        header, body, header_row = _with_header(path, grid, reading, provenance)
+        named = _named(path, header, body, reading.decimal_comma)
+        first = list(islice(named, _ROWS_TRIED))
+        rows = chain(first, named)
+        if ending in DELIMITED and not reading.decimal_comma and delimiter_of(path, reading) == ";":
+            columns = _with_decimal_commas(header, first)
+            if columns:
+                provenance.note(f"took the comma in {listed(columns)} of {path.name} for a decimal comma")
+                first = [_with_points(row, columns) for row in first]
+                rows = chain(first, (_with_points(row, columns) for row in named))
+    if not header:
+        raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
+    return Table(path, header, first, rows, header_row)
+
+
+def _with_header(
+    path: Path, grid: Iterator[tuple[int, list[str]]], reading: Reading, provenance: Provenance
+) -> tuple[list[str], Iterator[tuple[int, list[str]]], int]:
+    """The column names, the rows below them, and the number of the row of the names.
+
+    Titles above the header, which fill few columns, are passed over; without a header the columns are
+    called by their letters.
+    """
+    start = list(islice(grid, _HEADER_ROWS_TRIED))
+    if not start:
+        return [], grid, 0
+    filled = [sum(bool(cell.strip()) for cell in cells) for _, cells in start]
+    place = next(place for place, number in enumerate(filled) if number >= 0.6 * max(filled))
+    if place and filled[place - 1] > 1 and _is_data(start[place][1], [row for _, row in start[place + 1 :]]):
+        # a header that leaves columns nameless, rather than a title
+        place -= 1
+    number, cells = start[place]
+    asked_for = {reading.text, reading.id, reading.group} - {""}
+    if not asked_for & set(cells) and _is_data(cells, [row for _, row in start[place + 1 :]]):
+        width = max(len(cells) for _, cells in start)
+        provenance.note(
+            f"{path.name} has no header row: its columns are called {_letter(0)}"
+            + (f" to {_letter(width - 1)}" if width > 1 else "")
+        )
+        return [_letter(column) for column in range(width)], chain(start[place:], grid), 0
+    if place:
+        provenance.note(f"took row {number} of {path.name} as the header, and left out what stands above it")
+    names = _distinct(cells)
+    again = {name: given for name, given in zip(names, map(_folded, cells), strict=False) if given and name != given}
+    if again:
+        told = listed(f"{given!r} is called {name!r}" for name, given in again.items())
+        provenance.note(f"{path.name} has several columns of one name; a later {told}")
+    return names, chain(start[place + 1 :], grid), number
+
+
+def _is_data(cells: list[str], below: list[list[str]]) -> bool:
+    """Whether a first row holds values rather than names: a number, or running text.
+
+    A word above nothing but numbers shows that it is a header all the same.
+    """
+    for column, cell in enumerate(cells):
+        under = [row[column] for row in below if column < len(row) and row[column].strip()]
+        if cell.strip() and under and not _is_number(cell) and all(map(_is_number, under)):
+            return False
+    return any(_is_number(cell) or len(cell.split()) > _HEADER_WORDS for cell in cells)
+
+
+def _is_number(cell: str) -> bool:
+    try:
+        float(cell.strip().replace(",", "."))
+    except ValueError:
+        return False
+    return True
+
+
+def _letter(column: int) -> str:
+    name = ""
+    while column >= 0:
+        name = chr(ord("A") + column % 26) + name
+        column = column // 26 - 1
+    return name
+
+
+def _distinct(header: list[str]) -> list[str]:
+    """Names for all columns; one without a name, as beside a merged cell, is called by its number."""
+    found: list[str] = []
+    while header and not header[-1].strip():
+        header = header[:-1]
+    for number, cell in enumerate(header, 1):
+        name = _folded(cell) or f"column_{number}"
+        found.append(name if name not in found else f"{name}_{number}")
+    return found
+
+
+def _folded(cell: str) -> str:
+    return " ".join(cell.split())
+
+
+def _named(
+    path: Path, header: list[str], body: Iterator[tuple[int, list[str]]], decimal_comma: bool
+) -> Iterator[Row]:
+    for number, cells in body:
+        if len(cells) > len(header) and any(cell.strip() for cell in cells[len(header) :]):
+            raise DataError(
+                f"{path}, row {number}: {len(cells)} cells, but the header has {len(header)}",
+                "put quotation marks round a cell that holds the delimiter, name the column in the header, or say "
+                "with --delimiter what stands between the columns",
+            )
+        plain = [_with_point(cell) for cell in cells] if decimal_comma else cells
+        yield number, dict(zip(header, plain, strict=False))
+
+
+def _with_decimal_commas(header: list[str], rows: list[Row]) -> list[str]:
+    """The columns of numbers some of which have a comma that does not set thousands apart."""
+    found = []
+    for name in header:
+        cells = [cell for _, cells in rows if (cell := cells.get(name, "").strip())]
+        are_numbers = all(_COMMA_NUMBER.fullmatch(cell) for cell in cells)
+        if are_numbers and any("," in cell and not _THOUSANDS.fullmatch(cell) for cell in cells):
+            found.append(name)
+    return found
+
+
+def _with_points(row: Row, columns: list[str]) -> Row:
+    number, cells = row
+    return number, cells | {name: _with_point(cells[name]) for name in columns if name in cells}
+
+
+def _with_point(cell: str) -> str:
+    changed = cell.strip().replace(",", ".", 1)
+    return changed if "," in cell and len(cell) < 30 and _is_number(changed) else cell
+
+
+def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
+    if reading.text:
+        return column_of(table, reading.text, "text")
+    likely = text_columns(table)
+    if len(likely) != 1:
+        found = "more than one column looks" if likely else "no column looks"
+        raise DataError(
+            f"{table.path}: which column is the text? {found} like it (its columns: {listed(table.header)})",
+            "name it with --text COLUMN"
+            + (
+                "; or say with --delimiter what stands between the columns"
+                if ending_of(table.path) in DELIMITED and not likely
+                else ""
+            ),
+        )
+    provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the text (--text names another)")
+    return likely[0]
+
+
+def text_columns(table: Table) -> list[str]:
+    """The columns whose cells hold running text."""
+
+    def words_per_cell(name: str) -> float:
+        cells = [cells[name] for _, cells in table.first_rows if cells.get(name, "").strip()]
+        return sum(len(cell.split()) for cell in cells) / max(len(cells), 1)
+
+    return [name for name in table.header if words_per_cell(name) > _TEXT_WORDS]
+
+
+def has_column(table: Table, name: str) -> bool:
+    """Whether a table has a column of this name or letter."""
+    return name in table.header or name in _letters(table)
+
+
+def column_of(table: Table, name: str, option: str) -> str:
+    """The column that a name, or a letter as in a spreadsheet, stands for.
+
+    Raises
+    ------
+    DataError
+    """
+    if name in table.header:
+        return name
+    letters = _letters(table)
+    if name in letters:
+        return letters[name]
+    raise DataError(
+        f"{table.path} has no column {name!r}{nearest(name, table.header)} "
+        f"(its columns: {nearest_names(name, table.header)})",
+        f"name one of them with --{option}",
+    )
+
+
+def _letters(table: Table) -> dict[str, str]:
+    return {_letter(number): name for number, name in enumerate(table.header)}

@@ -1,0 +1,1 @@
+"""The analyses: what each command asks of the core."""

@@ -1,0 +1,228 @@
+"""Steps that compare groups in values of documents: where the values come from, and what is made of them."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.columns import CONTRAST, OMNIBUS, TREND
+from millstone.core.compare.contrast import Observations, contrast, omnibus
+from millstone.core.compare.trends import trends
+from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
+from millstone.core.describe.profile import MEASURES, profile
+from millstone.core.dictionary.categories import table_of
+from millstone.core.dictionary.matches import find_matches
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.core.settings.analyses import ProfileSettings
+from millstone.core.terms.term_map import TermMap
+from millstone.core.wording import nearest, nearest_names, numbered
+from millstone.results.companion import read_companion
+from millstone.sources.files import existing, watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.tables.table import column_of, open_table
+from millstone.study.analyses.by_dictionary import dictionary_of, note_idle_rules, note_no_hit
+from millstone.study.step import Step
+from millstone.study.texts.material import Material
+
+_TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
+
+
+def contrasts(
+    step: Step, material: Material, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
+) -> Result:
+    """Compare the groups of a step in its values; what the user should know goes to `notes`.
+
+    `terms` is asked for when measures of terms are among the values: the corpus with its phrases, and its terms.
+    """
+    settings = step.settings
+    if settings.table:
+        frame, values = _of_table(step, material.provenance)
+        saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
+        sizes = _sizes(frame, list(dict.fromkeys([*step.reading.order, *saved])))
+    else:
+        frame, values = _of_texts(step, material.corpus, notes, terms)
+        sizes = group_sizes(material.corpus.documents, material.corpus.tokens, material.corpus.groups)
+    groups = tuple(size.name for size in sizes)
+    kept = frame[_kept(frame, values)]
+    if len(groups) == 1 and shows_course(step):
+        _check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
+        notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
+        result = Result("trend", trends(frame, values, groups), TREND, sizes, step.typed, values=kept)
+        return replace(result, beside={"trend": result} if settings.trend else {})
+    if len(groups) == 1 and "part_of" in frame.columns:
+        raise DataError(
+            f"a contrast needs two groups, and there is one: {groups[0]!r}",
+            "give a second one, or ask for the course within texts: --trend FILE.csv, or --chart FILE.png "
+            "--chart-kind development",
+        )
+    if step.reading.groups_are_parts:
+        notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
+    seen = _observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
+    table = contrast(seen, settings, notes.append)
+    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=kept)
+    beside = {}
+    if settings.omnibus:
+        if len(groups) < 3:
+            raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
+        beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
+    if settings.trend:
+        _check_parts(frame, "--trend")
+        table = trends(frame, values, groups)
+        beside["trend"] = replace(result, command="trend", frame=table, columns=TREND)
+    return replace(result, beside=beside)
+
+
+def shows_course(step: Step) -> bool:
+    """Whether it is asked how values move within texts, for which one group is enough."""
+    drawn = bool(step.chart.chart) and getattr(step.chart, "chart_kind", "") == "development"
+    return bool(step.settings.trend) or drawn
+
+
+def _check_parts(frame: pd.DataFrame, option: str) -> None:
+    if "part_of" not in frame.columns:
+        raise DataError(
+            f"{option}: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
+        )
+
+
+def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
+    return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
+
+
+def _of_texts(
+    step: Step, corpus: Corpus, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
+) -> tuple[pd.DataFrame, list[str]]:
+    """The values of documents, and their names."""
+    settings = step.settings
+    described = corpus.documents
+    columns: dict[str, np.ndarray] = {}
+    if settings.dictionary:
+        dictionary = dictionary_of(step)
+        matches = find_matches(corpus, dictionary)
+        note_no_hit(dictionary, matches, notes)
+        table = table_of(matches, dictionary, settings.scale)
+        named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
+        if "matched_percent" in settings.values:
+            named.append("matched_percent")
+        columns |= {name: table[name].to_numpy(dtype=float) for name in named}
+        if not settings.values:
+            note_idle_rules(step, notes)
+    measured = [name for name in settings.values if name in MEASURES]
+    if measured:
+        table = profile(*terms(), ProfileSettings(per_document=True, mtld="mtld" in measured))
+        columns |= {name: table[name].to_numpy(dtype=float) for name in measured}
+    for name in settings.values:
+        if name not in columns:
+            columns[name] = _numbers_of_field(described, name)
+    base = {name: described[name] for name in _TEXT_COLUMNS if name in described.columns}
+    return pd.DataFrame({**base, "tokens": corpus.tokens, **columns}), list(columns)
+
+
+def _numbers_of_field(documents: pd.DataFrame, name: str) -> np.ndarray:
+    if name not in documents.columns:
+        known = [*MEASURES, *(str(one) for one in documents.columns), "matched_percent"]
+        raise DataError(
+            f"--values: there is no measure and no field {name!r}{nearest(name, known)}",
+            f"measures are {', '.join(MEASURES)}; fields are {nearest_names(name, documents.columns)}",
+        )
+    cells = [str(cell).strip() for cell in documents[name]]
+    return _numbers(cells, lambda row: f"--values {name}: document {documents['document'].iloc[row]}")
+
+
+def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
+    """Cells as numbers, NaN for an empty one."""
+    found = np.full(len(cells), np.nan)
+    for row, cell in enumerate(cells):
+        if not cell:
+            continue
+        try:
+            found[row] = float(cell)
+        except ValueError:
+            found[row] = np.inf
+        if not np.isfinite(found[row]):
+            raise DataError(f"{place(row)} has {cell!r}, which is no number", "name fields of numbers with --values")
+    return found
+
+
+def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[str]]:
+    """The values of a table, one document a row, and their names."""
+    settings, reading = step.settings, step.reading
+    if not settings.values:
+        raise DataError(
+            f"--table {settings.table}: which columns are the values?", "name them with --values COLUMN,COLUMN"
+        )
+    path = existing(Path(settings.table), "table")
+    with watched(path, provenance):
+        table = open_table(path, reading, provenance)
+        # in a table that was saved the groups stand under group, whatever they were made of
+        saved = reading.group not in table.header and {"document", "group"} <= set(table.header)
+        group = "group" if saved else column_of(table, reading.group or "group", "group")
+        names = [column_of(table, name, "values") for name in settings.values]
+        rows = list(table.rows)
+    if not rows:
+        raise DataError(f"{path} has no rows", "give a table with a row for each document")
+    known = [name for name in ("part_of", "part") if name in table.header]
+    identity = next((name for name in (reading.id, "document") if name in table.header), "")
+    columns: dict[str, object] = {
+        "document": [cells.get(identity, "") or f"row {number}" for number, cells in rows],
+        "group": [cells.get(group, "").strip() for _, cells in rows],
+        **{name: [cells.get(name, "") for _, cells in rows] for name in known},
+    }
+    for name in ("tokens", *names):
+        if name in table.header:
+            cells = [cells.get(name, "").strip() for _, cells in rows]
+            columns[name] = _numbers(cells, lambda row, name=name: f"{path}, row {rows[row][0]}: {name}")  # type: ignore[misc]
+    if "part" in columns:
+        columns["part"] = pd.to_numeric(pd.Series(columns["part"]), errors="coerce")
+    frame = pd.DataFrame(columns)
+    without = int((frame["group"] == "").sum())
+    if without:
+        provenance.note(f"{numbered(without, 'row')} of {path.name} without a group left out")
+        frame = frame[frame["group"] != ""].reset_index(drop=True)
+    return frame, names
+
+
+def _sizes(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
+    groups = sorted(frame["group"].unique(), key=natural_key)
+    groups = [*(name for name in order if name in groups), *(name for name in groups if name not in order)]
+    tokens = frame["tokens"] if "tokens" in frame.columns else pd.Series(0, index=frame.index)
+    return group_sizes(frame, tokens.fillna(0).to_numpy(), groups)
+
+
+def _observations(
+    frame: pd.DataFrame,
+    values: Sequence[str],
+    groups: tuple[str, ...],
+    by_length: bool,
+    independent_units: bool,
+    notes: list[str],
+) -> Observations:
+    """Documents as observations; parts of one text are averaged first, unless they are to stand for themselves."""
+    if by_length and "tokens" not in frame.columns:
+        raise DataError("--by-length: the table has no column tokens", "leave the option out")
+    if "part_of" in frame.columns and not independent_units:
+        parts = len(frame)
+        own = frame.groupby(["group", "part_of"], sort=False)
+        table = own[list(values)].mean()
+        if "tokens" in frame.columns:
+            table = table.assign(_weight=own["tokens"].sum())
+        frame = table.reset_index().rename(columns={"part_of": "document"})
+        if len(frame) < parts:
+            notes.append(
+                f"{numbered(parts, 'part')} of {numbered(len(frame), 'text')}: averaged by text, so that n counts "
+                "texts (--independent-units: parts)"
+            )
+        weight, noun = frame.get("_weight"), "text"
+    else:
+        weight, noun = frame.get("tokens"), "part" if "part_of" in frame.columns else "document"
+    return Observations(
+        frame[list(values)],
+        frame["group"].to_numpy(dtype=object),
+        groups,
+        frame["document"].to_numpy(dtype=object),
+        weight.to_numpy(dtype=float) if by_length and weight is not None else None,
+        noun,
+    )

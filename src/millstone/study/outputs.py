@@ -1,0 +1,203 @@
+"""What a step writes: its files claimed before any work, and added when it is done."""
+
+import os
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import pandas as pd
+
+from millstone.charts.settings import ENDINGS as FIGURES
+from millstone.core.errors import UsageError
+from millstone.core.result import Result
+from millstone.core.settings.analyses import LISTS
+from millstone.core.settings.declare import declared, option
+from millstone.core.settings.kinds import Kind
+from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
+from millstone.results.formats import FORMATS, as_bytes, check_ending
+from millstone.results.marked_texts import as_page
+from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
+from millstone.results.matrix import SPARSE, all_columns, matrix_files, names_beside
+from millstone.results.names import file_names
+from millstone.results.rows import blocks_of, chosen_columns
+from millstone.results.writing import Outputs, make_folder
+from millstone.sources.documents.texts import is_read
+from millstone.sources.files import ending_of, hashed, results_in
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import all_files, input_paths
+from millstone.study.step import Step
+
+_BESIDE = ("by_group", "words", "in_order", "omnibus", "trend")
+HERE = "-"
+"""Where marked texts are to be shown instead of written."""
+
+
+def claim_outputs(step: Step, outputs: Outputs) -> None:
+    """Claim the files a step will write, before any work.
+
+    Raises
+    ------
+    MillstoneError
+        When one of them must not be written.
+    """
+    if step.output.output and not is_folder(step.output.output):
+        path = Path(step.output.output)
+        of_matrix = step.command.name == "matrix"
+        check_ending(path, MATRIX_ENDINGS if of_matrix else FORMATS, "-o")
+        outputs.claim(path)
+        for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
+            outputs.claim(beside)
+        if path.suffix.lower() in WITH_COMPANION:
+            outputs.claim(companion_path(path))
+    for name in _BESIDE:
+        if getattr(step.settings, name, ""):
+            _claim_table(Path(getattr(step.settings, name)), option(name), outputs)
+    if texts_are_marked(step) and step.settings.marked != HERE:
+        check_ending(Path(step.settings.marked), (".html",), "--marked")
+        outputs.claim(Path(step.settings.marked))
+    if key_dictionary_path(step):
+        check_ending(Path(key_dictionary_path(step)), (".toml",), "--as-dictionary")
+        outputs.claim(Path(key_dictionary_path(step)))
+    if step.chart.chart:
+        path = Path(step.chart.chart)
+        check_ending(path, FIGURES, "--chart")
+        outputs.claim(path)
+
+
+def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
+    check_ending(path, FORMATS, typed)
+    outputs.claim(path)
+    if path.suffix.lower() in WITH_COMPANION:
+        outputs.claim(companion_path(path))
+
+
+def texts_are_marked(step: Step) -> bool:
+    """Whether the texts are wanted with what was counted in them."""
+    return bool(getattr(step.settings, "marked", ""))
+
+
+def key_dictionary_path(step: Step) -> str:
+    """The file that key terms are written to as a dictionary, if any."""
+    return str(getattr(step.settings, "as_dictionary", ""))
+
+
+def is_folder(output: str) -> bool:
+    """Whether an output is a folder, into which each group gets a file of its own."""
+    return output.endswith(("/", os.sep)) or Path(output).is_dir()
+
+
+def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+    """The table as the file that was named, or a file a group in the folder that was named; the further tables."""
+    for name, table in result.beside.items():
+        _add_as_it_is(step, table, Path(getattr(step.settings, name)), provenance, outputs)
+    if not step.output.output:
+        return
+    folder = Path(step.output.output)
+    if result.matrix is not None:
+        _add_matrix(step, result, folder, provenance, outputs)
+        return
+    if not is_folder(step.output.output):
+        _add_table(step, result, folder, provenance, outputs)
+        return
+    blocks = blocks_of(result.frame, result.command)
+    if not blocks:
+        raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
+    parts = list(result.frame.groupby(blocks, sort=False))
+    names = file_names([" against ".join(map(str, values)) for values, _ in parts])
+    make_folder(folder)
+    for name, (values, frame) in zip(names, parts, strict=True):
+        path = folder / f"{name}.csv"
+        outputs.claim(path)
+        outputs.claim(companion_path(path))
+        part = replace(
+            result,
+            frame=frame.reset_index(drop=True),
+            all_rows={key: number for key, number in result.all_rows.items() if key == values},
+        )
+        _add_table(step, part, path, provenance, outputs)
+
+
+def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    result = replace(result, frame=chosen_columns(result.frame, step.output.columns))
+    _add_as_it_is(step, result, path, provenance, outputs)
+
+
+def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    comma = step.reading.decimal_comma
+    notes = companion_notes(result, _inputs(provenance))
+    outputs.add(path, as_bytes(result, path, notes, comma))
+    if path.suffix.lower() in WITH_COMPANION:
+        outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
+
+
+def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    if result.matrix is None or is_folder(step.output.output):
+        raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
+    comma = step.reading.decimal_comma
+    columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
+    companion = companion_bytes(columns, path, companion_notes(columns, _inputs(provenance)), comma)
+    for place, content in matrix_files(result.matrix, path, companion, comma).items():
+        outputs.add(place, content)
+    if path.suffix.lower() in WITH_COMPANION:
+        outputs.add(companion_path(path), companion)
+
+
+def _inputs(provenance: Provenance) -> list[dict[str, Any]]:
+    files = map(hashed, provenance.files)
+    return [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
+
+
+def claimed(step: Step) -> Outputs:
+    """The outputs of one step, claimed before any work.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    outputs = Outputs(step.output.force, protected=files_read(step), is_input=lambda path: is_input(step, path))
+    claim_outputs(step, outputs)
+    return outputs
+
+
+def files_read(step: Step) -> list[Path]:
+    """The files that the settings of a step name for reading; of its inputs those that are no folders."""
+    found = [path for path in input_paths(step.inputs.input) if not path.is_dir()]
+    found += [Path(step.study)] if step.study else []
+    for part in (step.reading, step.preparation, step.settings):
+        for name, one in declared(type(part)).items():
+            kind: Kind = one.metadata["kind"]
+            values = getattr(part, name)
+            several = values if kind.repeatable else (values,)
+            if not kind.is_output:
+                found += [
+                    Path(value) for value in several if isinstance(value, str) and value and kind.is_path(value)
+                ]
+    return found
+
+
+def is_input(step: Step, output: Path) -> bool:
+    """Whether an output that is there is a text or a table in an input folder, and none of millstone's results."""
+    place, lists = output.resolve(), step.counted.lists
+    if place.name in results_in(place.parent) and not lists:
+        return False
+    for folder in (path.resolve() for path in input_paths(step.inputs.input) if path.is_dir()):
+        ending = ending_of(place)
+        if place.is_relative_to(folder) and (ending in LISTS if lists else is_read(place, ending)):
+            return True
+        if place.stat().st_nlink > 1 and any(map(place.samefile, all_files([str(folder)], step.reading.recursive))):
+            return True
+    return False
+
+
+def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
+    """Write the table of a step, its outputs claimed before."""
+    add_tables(step, result, provenance, outputs)
+    return list(outputs.commit())
+
+
+def add_marked(step: Step, result: Result, outputs: Outputs) -> None:
+    """The marked texts as a page, where a file was named."""
+    if step.settings.marked != HERE:
+        title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
+        about = f"{' '.join(step.inputs.input)}. A word that is counted bears the letter of its category."
+        outputs.add(Path(step.settings.marked), as_page(result.marked, result.categories, title, about))

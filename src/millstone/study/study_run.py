@@ -1,0 +1,111 @@
+"""Carrying out a whole study: everything is checked before anything is written."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
+from pathlib import Path
+
+from millstone.core.compare.pairs import comparisons
+from millstone.core.errors import DataError, MillstoneError
+from millstone.core.wording import nearest_names
+from millstone.results.writing import Outputs, make_folder
+from millstone.sources.files import results_in
+from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.study.analyses.by_dictionary import dictionary_of
+from millstone.study.analyses.commands import CHECK
+from millstone.study.outputs import claim_outputs, files_read, is_input
+from millstone.study.step import Step, Study
+from millstone.study.texts.list_material import list_to_compare
+from millstone.study.workshop import Outcome, Progress, Workshop, needs_order
+
+
+def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
+    """The study with the steps named only: by name, by number, or by command, which means all its steps.
+
+    Raises
+    ------
+    DataError
+        For a name that no step has.
+    """
+    if not study.steps:
+        raise DataError(f"the study {study.title!r} has no steps", "add a [[step]] with a command")
+    known = {title_of(number, step): step for number, step in enumerate(study.steps, 1)}
+    wanted = []
+    for name in names:
+        found = [
+            step for number, step in enumerate(study.steps, 1) if name in (str(number), step.name, step.command.name)
+        ]
+        if not found:
+            raise DataError(f"--step: there is no step {name!r}", f"the steps are {nearest_names(name, known)}")
+        wanted += [step for step in found if step not in wanted]
+    return replace(study, steps=tuple(wanted)) if names else study
+
+
+def title_of(number: int, step: Step) -> str:
+    """``2 keyness``, with its name where it has one."""
+    return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
+
+
+def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs:
+    """Check all steps of a study and claim their outputs, before any work; `dry` makes no folder.
+
+    Raises
+    ------
+    MillstoneError
+        Says where in the study file.
+    """
+    if not dry:
+        make_folder(study.output)
+    inputs: list[Path] = []
+    for step in study.steps:
+        with _told(step):
+            # a table that an earlier step makes is read by a later one
+            others = (path for path in files_read(step) if path.name not in results_in(path.parent))
+            inputs += filter(Path.exists, others)
+    force = force or any(step.output.force for step in study.steps)
+    outputs = Outputs(
+        force,
+        protected=inputs,
+        to_be_made=[study.output],
+        is_input=lambda path: any(is_input(step, path) for step in study.steps),
+    )
+    for step in study.steps:
+        with _told(step):
+            outputs.protect(files_read(step))
+            claim_outputs(step, outputs)
+            read_word_lists(step.preparation)
+            read_phrases(step.preparation.phrases, step.preparation.case)
+            if getattr(step.settings, "dictionary", ()):
+                dictionary_of(step)
+    return outputs
+
+
+def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Iterator[Outcome]:
+    """Carry out the steps of a study in order, its outputs claimed before; all texts are read first.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    workshop = Workshop(progress)
+    in_order = any(needs_order(step) for step in study.steps)
+    for step in study.steps:
+        with _told(step):
+            if step.command.name == CHECK.name:
+                continue
+            groups = workshop.material(step, in_order).corpus.groups
+            if step.inputs.input and hasattr(step.settings, "against") and list_to_compare(step) is None:
+                comparisons(groups, step.settings.against)
+    for step in study.steps:
+        with _told(step):
+            outcome = workshop.carry_out(step, outputs, ordered=in_order)
+        yield outcome
+
+
+@contextmanager
+def _told(step: Step) -> Iterator[None]:
+    """A fault of a step, told with its place in the study file."""
+    try:
+        yield
+    except MillstoneError as error:
+        raise DataError(f"{step.where} ({step.command.name}): {error.what}", error.remedy) from error

@@ -1,0 +1,1 @@
+"""The texts of a step: read, scanned, kept between runs."""

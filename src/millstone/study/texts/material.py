@@ -1,0 +1,28 @@
+"""What a step works on: scanned texts, and how they came about."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from millstone.core.corpus.cleaning import Cleaned
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.repeats import Repeats
+from millstone.core.terms.frequency_lists import FrequencyList
+from millstone.sources.provenance import Provenance
+
+
+@dataclass(frozen=True)
+class Material:
+    """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
+
+    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the
+    folder of a scan that is kept.
+    """
+
+    corpus: Corpus
+    provenance: Provenance
+    cleaned: Cleaned
+    too_short: int = 0
+    repeats: Repeats = field(default_factory=Repeats)
+    lists: Mapping[str, FrequencyList] | None = None
+    kept_in: Path | None = None

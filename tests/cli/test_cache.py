@@ -1,0 +1,172 @@
+"""Kept scans: used again when nothing changed, noticed when anything did, never trusted when damaged."""
+
+import os
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import pandas as pd
+
+from millstone.cli.analysis import step_from
+from millstone.results.writing import Outputs
+from millstone.sources.lists import lemmas
+from millstone.study import workshop
+from millstone.study.analyses.commands import COMMANDS
+from millstone.study.texts import lemma_cache, scan_cache
+from millstone.study.workshop import Outcome, Workshop
+from tests.cli.program import ProgramTest
+
+HOUR_AGO = 3600
+
+
+class Kept(ProgramTest):
+    def setUp(self):
+        super().setUp()
+        self.three_huts()
+        for path in (self.folder / "huts").rglob("*.txt"):
+            self.make_old(path)
+        cache = tempfile.TemporaryDirectory()
+        self.addCleanup(cache.cleanup)
+        self.cache = Path(cache.name, "cache")
+        for patch in (
+            mock.patch.object(scan_cache, "cache_folder", lambda: self.cache),
+            mock.patch.object(scan_cache, "SECONDS", -1),
+        ):
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.scans = 0
+        real = workshop.scan_step
+
+        def counted(*arguments):
+            self.scans += 1
+            return real(*arguments)
+
+        patch = mock.patch.object(workshop, "scan_step", counted)
+        patch.start()
+        self.addCleanup(patch.stop)
+
+    def make_old(self, path: Path) -> None:
+        then = path.stat().st_mtime - HOUR_AGO
+        os.utime(path, (then, then))
+
+    def carried_out(self, command: str, *arguments: str) -> Outcome:
+        step = step_from(COMMANDS[command], [str(self.folder / "huts"), *arguments])
+        return Workshop().carry_out(step, Outputs())
+
+    def assert_scans(self, expected: int, *arguments: str, command: str = "freq") -> pd.DataFrame:
+        """The command makes so many new scans, and gives what it gives without anything kept."""
+        before = self.scans
+        found = self.carried_out(command, *arguments)
+        self.assertEqual(self.scans - before, expected, arguments)
+        anew = self.carried_out(command, *arguments, "--no-cache")
+        pd.testing.assert_frame_equal(found.result.frame, anew.result.frame)
+        self.assertEqual((found.notes, found.result.groups), (anew.notes, anew.result.groups))
+        self.assertEqual(found.material.provenance, anew.material.provenance)
+        self.assertEqual(found.material.cleaned, anew.material.cleaned)
+        return found.result.frame
+
+    def test_used_again_under_other_word_rules_and_not_under_other_text_rules(self):
+        self.assert_scans(1)
+        self.assert_scans(0)
+        self.assert_scans(0, "--stop", "en", "--length", "4..", "--min-tokens", "5", "--case", "keep")
+        self.assert_scans(0, "--against", "pairs", command="keyness")
+        for arguments in (("--cut", "links"), ("--tokens", "spaces"), ("--unit", "line"), ("--drop-repeats",)):
+            self.assert_scans(1, *arguments)
+            self.assert_scans(0, *arguments)
+
+    def test_one_with_the_order_of_words_serves_both(self):
+        self.assert_scans(1)
+        self.assert_scans(1, "--ngram", "2")
+        self.assert_scans(0, "--ngram", "3")
+        self.assert_scans(1, command="profile")
+        self.assert_scans(0, "--per-document", command="profile")
+        self.assert_scans(0)
+
+    def test_every_change_of_a_file_is_noticed(self):
+        path = self.folder / "huts/Ostrel/1.txt"
+        self.assert_scans(1)
+        path.write_text("Rope and ice. The rope tore.", "utf-8")
+        self.assert_scans(1)
+        # so young that a change may bear the same time: the content decides
+        then = path.stat()
+        path.write_text("Rope and ice. The rope held.", "utf-8")
+        os.utime(path, ns=(then.st_atime_ns, then.st_mtime_ns))
+        self.assertIn("held", self.assert_scans(1)["term"].tolist())
+        self.write("huts/Ostrel/3.txt", "more rope")
+        self.assert_scans(1)
+        (self.folder / "huts/Ostrel/2.txt").unlink()
+        self.assert_scans(1)
+
+    def test_strict_looks_at_the_content_of_old_files_too(self):
+        path = self.folder / "huts/Ostrel/1.txt"
+        self.assert_scans(1, "--strict")
+        self.assert_scans(0, "--strict")
+        then = path.stat()
+        path.write_text("Rope and fog. The rope froze.", "utf-8")
+        os.utime(path, ns=(then.st_atime_ns, then.st_mtime_ns))
+        self.assertIn("fog", self.assert_scans(1, "--strict")["term"].tolist())
+
+    def test_a_damaged_one_is_made_anew(self):
+        self.assert_scans(1, "--ngram", "2")
+        (folder,) = self.cache.iterdir()
+        for name in sorted(path.name for path in folder.iterdir()):
+            for damage in (lambda data: b"\xff" + data[1:], lambda data: data[:-1], lambda data: data + b"}"):
+                path = folder / name
+                path.write_bytes(damage(path.read_bytes()))
+                with self.subTest(name):
+                    self.assert_scans(1, "--ngram", "2")
+                    self.assert_scans(0, "--ngram", "2")
+            path.unlink()
+            self.assert_scans(1, "--ngram", "2")
+
+    def test_keeping_the_same_twice_and_keeping_nowhere(self):
+        material = self.carried_out("freq").material
+        (folder,) = self.cache.iterdir()
+        scan_cache.save(folder.name, material)
+        self.assertEqual([path.name for path in self.cache.iterdir()], [folder.name])
+        self.cache = self.write("no folder", "a file")
+        self.assert_scans(1)
+        self.assert_scans(1)
+
+    def test_lemmas_are_remembered_beside_it(self):
+        asked: list[str] = []
+        real = lemmas._of_language
+
+        def of_language(code: str):
+            known = real(code)
+            return lambda form: asked.append(form) or known(form)
+
+        with mock.patch.object(lemmas, "_of_language", of_language), mock.patch.object(lemma_cache, "_LEAST_NEW", 1):
+            first = self.carried_out("freq", "--lemmas", "en").result.frame
+            looked_up = len(asked)
+            self.assertGreater(looked_up, 10)
+            again = self.carried_out("freq", "--lemmas", "en", "--stop", "en").result.frame
+            self.assertEqual(len(asked), looked_up, "nothing is looked up again")
+            self.assertLess(len(again), len(first))
+            (path,) = self.cache.rglob("lemmas-en-*")
+            path.write_bytes(path.read_bytes().replace(b"leak\n", b"lark\n"))
+            pd.testing.assert_frame_equal(self.carried_out("freq", "--lemmas", "en").result.frame, first)
+            self.assertEqual(len(asked), 2 * looked_up, "a damaged one is made anew")
+
+    def test_the_oldest_make_room(self):
+        self.assert_scans(1)
+        with mock.patch.object(scan_cache, "_MOST_BYTES", 1):
+            self.assert_scans(1, "--cut", "links")
+        self.assertEqual(len(list(self.cache.iterdir())), 1)
+        self.assert_scans(0, "--cut", "links")
+
+    def test_the_command_lists_and_clears(self):
+        self.assert_scans(1)
+        place = {"XDG_CACHE_HOME": str(self.folder)}
+        (self.folder / "millstone").mkdir()
+        next(iter(self.cache.iterdir())).rename(self.folder / "millstone" / "kept")
+        run = self.succeeds("cache", own=place)
+        self.assertEqual([row["tokens"] for row in run.rows()], ["22"])
+        self.assertIn("1 kept scan", run.err)
+        self.assertIn("cleared", self.succeeds("cache", "--clear", own=place).err)
+        self.assertEqual(self.succeeds("cache", own=place).rows(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
