@@ -12,7 +12,7 @@ from pathlib import Path
 
 import millstone
 from millstone.core.settings.declare import declared, option
-from millstone.study.analyses.commands import CHECK, COMMANDS
+from millstone.study.analyses import COMMANDS, STEPS
 from tests.cli.program import ProgramTest, Run
 
 ROOT = Path(__file__).parent.parent
@@ -141,7 +141,7 @@ class Documents(ProgramTest):
             self.assertIn(f"\n  {name} ", overview)
 
     def test_every_example_runs_as_it_stands(self):
-        examples = [example for command in (*COMMANDS.values(), CHECK) for example in command.examples]
+        examples = [example for command in STEPS.values() for example in command.examples]
         for name in ("init", "run", "chart", "cache"):
             lines = self.help_of(name).partition("examples")[2].splitlines()[1:]
             examples += [line.strip().removeprefix("millstone ") for line in lines if line.strip()]

@@ -11,9 +11,8 @@ import pandas as pd
 from millstone.cli.analysis import step_from
 from millstone.results.writing import Outputs
 from millstone.sources.lists import lemmas
-from millstone.study import workshop
-from millstone.study.analyses.commands import COMMANDS
-from millstone.study.texts import lemma_cache, scan_cache
+from millstone.study.analyses import COMMANDS
+from millstone.study.texts import lemma_cache, scan_cache, scans
 from millstone.study.workshop import Outcome, Workshop
 from tests.cli.program import ProgramTest
 
@@ -36,13 +35,13 @@ class Kept(ProgramTest):
             patch.start()
             self.addCleanup(patch.stop)
         self.scans = 0
-        real = workshop.scan_step
+        real = scans.scan_step
 
         def counted(*arguments):
             self.scans += 1
             return real(*arguments)
 
-        patch = mock.patch.object(workshop, "scan_step", counted)
+        patch = mock.patch.object(scans, "scan_step", counted)
         patch.start()
         self.addCleanup(patch.stop)
 

@@ -361,7 +361,7 @@ output = "matrix.mtx"
                 (2, "must be a size such as 2", "--help", "freq", "huts", "--ngram", "0..2"),
                 (2, "the range 3..2 runs backwards", "--help", "freq", "huts", "--ngram", "3..2"),
                 (2, "the ending of 'm.json' is none", ".mtx", "matrix", "huts", "-o", "m.json"),
-                (1, "a matrix holds n-grams of one size", "--ngram 2", "matrix", "huts", "--ngram", "1..2"),
+                (2, "a matrix holds n-grams of one size", "--ngram 2", "matrix", "huts", "--ngram", "1..2"),
                 (1, "the table has no terms", "leave the option out", "profile", "huts", "--match", "a*"),
                 (2, "there is no option --pages", "--help-all", "cache", "--pages"),
             ]

@@ -95,6 +95,29 @@ class Study(ProgramTest):
         self.assertIn(remedy, to_do)
         self.assertFalse([name for name in self.files() if name.startswith("out/")])
 
+    def test_the_last_step_is_checked_before_the_first_and_may_read_what_it_makes(self):
+        step = '[[step]]\ncommand = "keyness"\noutput = "k.csv"\nas_dictionary = "made.toml"\nadjust = "none"\nalpha = 1\n'
+        later = '[[step]]\ncommand = "categories"\ndictionary = "out/made.toml"\noutput = "c.csv"\n'
+        shared = '[study]\noutput = "out"\n[corpus]\ninput = ["huts"]\n' + step + later
+        last = '[[step]]\ncommand = "{}"\n{}\noutput = "{}.csv"\n'
+        wrong = [
+            ("keyness", 'measures = "ells"', "(keyness): there is no measure 'ells'", "the measures are"),
+            ("keyness", 'background = "b.csv"\nbelow = 1\nshared = true', "(keyness): there is no frequency list", "spelling"),
+            ("logodds", 'prior = "p.csv"', "(logodds): there is no frequency list", "spelling"),
+            ("contrast", 'table = "t.csv"\nvalues = "x"', "(contrast): there is no table", "spelling"),
+            ("categories", 'dictionary = "d.toml"', "(categories): there is no dictionary", "spelling"),
+            ("matrix", 'ngram = "1..2"', "a matrix holds n-grams of one size", "--ngram 2"),
+        ]  # fmt: skip
+        for command, settings, what, remedy in wrong:
+            with self.subTest(settings):
+                self.write("s.toml", shared + last.format(command, settings, "last"))
+                self.fails_before_work(what, remedy, "run", "s.toml")
+        self.write("s.toml", shared)
+        self.assertIn("would write out/k.csv, out/made.toml", self.succeeds("run", "s.toml", "--dry-run").out)
+        self.succeeds("run", "s.toml")
+        first = tomllib.loads((self.folder / "out/made.toml").read_text("utf-8"))["categories"]
+        self.assertEqual({name for name in self.table("out/c.csv")[0] if name in first}, set(first))
+
     def test_places_of_keys(self):
         text = '[a]\nx = [\n  "y = 1", # [b]\n]\n"q r" = """\n[c]\nz = 1\n"""\n[a.b]\n k.l = {m = 1}\n[[s]]\nx = 1\n[[s]]\nx = 2\n[s.t]\nu = \'#\''
         self.assertEqual(

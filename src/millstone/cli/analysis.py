@@ -13,7 +13,8 @@ from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import listed
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Reading
-from millstone.study.analyses.commands import COMMANDS, Command
+from millstone.study.analyses import COMMANDS
+from millstone.study.command import Command
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -47,14 +48,15 @@ def run(name: str, arguments: Sequence[str]) -> None:
     MillstoneError
     """
     from millstone.study.outputs import claimed
-    from millstone.study.workshop import Workshop, bytes_to_read
+    from millstone.study.texts.scans import Scans, bytes_to_read
+    from millstone.study.workshop import Workshop
 
     step = step_from(COMMANDS[name], arguments)
     outputs = claimed(step)
     shown = not step.output.quiet and sys.stderr.isatty()
     progress = Progress(shown, bytes_to_read(step) if shown else 0)
     try:
-        outcome = Workshop(progress, say, progress.draws).carry_out(step, outputs)
+        outcome = Workshop(Scans(progress), say, progress.draws).carry_out(step, outputs)
     finally:
         progress.close()
     present(outcome)
@@ -88,7 +90,7 @@ def present(outcome: "Outcome") -> None:
     from millstone.study.outputs import HERE
 
     step = outcome.step
-    if outcome.result.marked and getattr(step.settings, "marked", "") == HERE:
+    if outcome.result.marked and step.settings.marked == HERE:
         print_marked(outcome.result)
     else:
         print_table(outcome.result, outcome.chosen.frame, step.output)

@@ -12,12 +12,12 @@ from millstone.cli.status import Status
 from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
-from millstone.study.analyses.commands import CHECK, COMMANDS
+from millstone.study.analyses import COMMANDS, STEPS
 
 _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
     "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),
     "init": (init.QUESTION, init.parser, init.run),
-    "check": (CHECK.question, check.parser, check.run),
+    "check": (STEPS["check"].question, check.parser, check.run),
     "run": (study.RUN_QUESTION, study.run_parser, study.run),
     "chart": (chart.QUESTION, chart.parser, chart.run),
     "cache": (cache.QUESTION, cache.parser, cache.run),

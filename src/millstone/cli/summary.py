@@ -6,7 +6,8 @@ from pathlib import Path
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.wording import listed, numbered, one_of
-from millstone.study.step import Step, settings_line
+from millstone.study.settings_line import settings_line
+from millstone.study.step import Step
 from millstone.study.workshop import Outcome
 
 _FILES_NAMED = 4

@@ -3,7 +3,7 @@
 import html
 import json
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -53,7 +53,7 @@ def _csv(result: Result, decimal_comma: bool = False) -> bytes:
     delimiter = ";" if decimal_comma else ","
     # numbers need no quotation marks, and a writer that looks for them takes five times as long
     columns = [_quoted([str(name), *_cells(one, decimal_comma)], delimiter) for name, one in result.frame.items()]
-    rows = map(delimiter.join, zip(*columns, strict=True))
+    rows: Iterable[str] = map(delimiter.join, zip(*columns, strict=True))
     if len(columns) == 1:
         # an empty cell alone on its line would be no row
         rows = (row or '""' for row in rows)

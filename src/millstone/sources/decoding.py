@@ -40,8 +40,7 @@ def open_text(path: Path, encoding: str, provenance: Provenance) -> io.TextIOWra
     ------
     DataError
     """
-    stream = open_source(path)
-    buffered = stream if isinstance(stream, io.BufferedReader) else io.BufferedReader(stream)
+    buffered = open_source(path)
     start = buffered.peek(_SAMPLE)
     codec = codec_of(start[:4], encoding)
     if codec == "utf-8-sig":

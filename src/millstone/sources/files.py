@@ -11,7 +11,6 @@ from contextlib import contextmanager
 from dataclasses import replace
 from functools import cache
 from pathlib import Path
-from typing import BinaryIO
 
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError
@@ -126,7 +125,7 @@ def read_source(path: Path, provenance: Provenance) -> bytes:
         return _Limited(gzip.GzipFile(fileobj=io.BytesIO(data)), path, len(data)).read()
 
 
-def open_source(path: Path) -> BinaryIO:
+def open_source(path: Path) -> io.BufferedReader:
     """A file open for reading piece by piece, unpacked when it is a ``.gz``.
 
     Raises

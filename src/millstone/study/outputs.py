@@ -1,7 +1,8 @@
 """What a step writes: its files claimed before any work, and added when it is done."""
 
 import os
-from dataclasses import replace
+from collections.abc import Collection
+from dataclasses import Field, replace
 from pathlib import Path
 from typing import Any
 
@@ -10,7 +11,7 @@ import pandas as pd
 from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
-from millstone.core.settings.analyses import LISTS
+from millstone.core.settings.analyses import LISTS, CategorySettings, KeynessSettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
@@ -23,11 +24,11 @@ from millstone.results.rows import blocks_of, chosen_columns
 from millstone.results.writing import Outputs, make_folder
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed, results_in
+from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths
 from millstone.study.step import Step
 
-_BESIDE = ("by_group", "words", "in_order", "omnibus", "trend")
 HERE = "-"
 """Where marked texts are to be shown instead of written."""
 
@@ -49,7 +50,7 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
             outputs.claim(beside)
         if path.suffix.lower() in WITH_COMPANION:
             outputs.claim(companion_path(path))
-    for name in _BESIDE:
+    for name in step.command.tables:
         if getattr(step.settings, name, ""):
             _claim_table(Path(getattr(step.settings, name)), option(name), outputs)
     if texts_are_marked(step) and step.settings.marked != HERE:
@@ -73,12 +74,12 @@ def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
 
 def texts_are_marked(step: Step) -> bool:
     """Whether the texts are wanted with what was counted in them."""
-    return bool(getattr(step.settings, "marked", ""))
+    return isinstance(step.settings, CategorySettings) and bool(step.settings.marked)
 
 
 def key_dictionary_path(step: Step) -> str:
     """The file that key terms are written to as a dictionary, if any."""
-    return str(getattr(step.settings, "as_dictionary", ""))
+    return step.settings.as_dictionary if isinstance(step.settings, KeynessSettings) else ""
 
 
 def is_folder(output: str) -> bool:
@@ -156,7 +157,34 @@ def claimed(step: Step) -> Outputs:
     """
     outputs = Outputs(step.output.force, protected=files_read(step), is_input=lambda path: is_input(step, path))
     claim_outputs(step, outputs)
+    check_step(step)
     return outputs
+
+
+def check_step(step: Step, made: Collection[Path] = ()) -> None:
+    """Check what can be checked before any text is read: word lists, and what the command itself knows.
+
+    Files in `made`, which earlier steps are going to write, need not be there yet.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    read_word_lists(step.preparation)
+    read_phrases(step.preparation.phrases, step.preparation.case)
+    step.command.check(step, made)
+
+
+def files_written(step: Step) -> list[Path]:
+    """The files that the settings of a step name for writing."""
+    parts = (step.output, step.settings, step.chart)
+    named = [(part, name) for part in parts for name, one in declared(type(part)).items() if _is_output(one)]
+    return [Path(getattr(part, name)) for part, name in named if getattr(part, name)]
+
+
+def _is_output(field: Field[Any]) -> bool:
+    kind: Kind = field.metadata["kind"]
+    return kind.is_output
 
 
 def files_read(step: Step) -> list[Path]:

@@ -1,33 +1,22 @@
 """What a study is made of: steps, each a command with all its settings."""
 
-import shlex
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
-from itertools import pairwise
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import AnyChartSettings, ChartSettings
+from millstone.charts.settings import AnyChartSettings, ChartSettings, FrequencyChartSettings, KeynessChartSettings
 from millstone.core.errors import UsageError
-from millstone.core.settings.declare import build, changed, declared, option, written
+from millstone.core.settings.declare import build, changed, declared, written
 from millstone.core.settings.kinds import Kind, looks_like_path
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.terms.word_lists import GIVEN
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
-from millstone.study.analyses.commands import CHECK, COMMANDS, Command
+from millstone.study.command import Command
 
-_KINDS: dict[str, Kind] = {
-    name: one.metadata["kind"]
-    for command in (*COMMANDS.values(), CHECK)
-    for part in command.parts()
-    for name, one in declared(part).items()
-}
-_OUTPUTS = {name for name, kind in _KINDS.items() if kind.is_output}
-_SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
-_WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), *_OUTPUTS, "force", "legend", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "force", "legend", "quiet"}
 
 
 @dataclass(frozen=True)
@@ -65,14 +54,22 @@ class Step:
     @property
     def shows_growth(self) -> bool:
         """Whether the growth of the vocabulary is to be drawn."""
-        return bool(self.chart.chart) and getattr(self.chart, "chart_kind", "") == "growth"
+        chart = self.chart
+        return isinstance(chart, FrequencyChartSettings) and bool(chart.chart) and chart.chart_kind == "growth"
 
     @property
     def shows_all_compared(self) -> bool:
         """Whether every compared term is to be drawn, though only some of them are to be listed."""
-        if self.command.name != "keyness" or getattr(self.chart, "chart_kind", "") not in ("evidence", "frequencies"):
-            return False
-        return bool(self.chart.chart) and self.settings != self.settings.in_full
+        chart = self.chart
+        of_points = isinstance(chart, KeynessChartSettings) and chart.chart_kind in ("evidence", "frequencies")
+        return of_points and bool(chart.chart) and bool(self.settings != self.settings.in_full)
+
+    def require_input(self) -> None:
+        """Raise UsageError where no text is named."""
+        if not self.inputs.input:
+            raise UsageError(
+                f"{self.command.name} needs an input", "name a folder, a file or NAME=PATH, or a --study that does"
+            )
 
 
 @dataclass(frozen=True)
@@ -114,81 +111,18 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         build(Counted, values if command.of_terms else {}),
         _as_typed(command, shown or values),
     )
-    if getattr(step.settings, "validate", ()):
-        counting = ("by_group", "words", "in_order", "marked")
-        if asked := next((name for name in counting if getattr(step.settings, name)), ""):
-            raise UsageError(
-                f"--validate counts nothing, and {option(asked)} is made of what is counted",
-                f"leave {option(asked)} out, or type --dictionary in place of --validate",
-            )
-        return step
-    if getattr(step.settings, "keep_all", False):
-        from millstone.study.texts.aligned_table import check_one_table
-
-        check_one_table(step)
-        # a row is known by its number
-        step = replace(step, reading=replace(step.reading, id=""))
-    if command.name == "contrast":
-        _check_contrast(step)
-        if step.settings.table:
-            # what the other steps of a study read is no part of it
-            return replace(step, inputs=Inputs(()))
-    if not step.inputs.input:
-        raise UsageError(
-            f"{command.name} needs an input", "name a folder, a file or NAME=PATH, or a --study that does"
-        )
-    if command.name == "categories" and not step.settings.dictionary:
-        raise UsageError("categories needs a dictionary", "type --dictionary FILE.toml")
-    return step
-
-
-def _check_contrast(step: Step) -> None:
-    settings = step.settings
-    if not settings.table and not settings.dictionary and not settings.values:
-        raise UsageError(
-            "contrast needs values",
-            "type --dictionary FILE.toml, --values MEASURES, or --table FILE --values COLUMNS",
-        )
-    if settings.table and settings.dictionary:
-        raise UsageError("--table and --dictionary: values are taken from one of them", "leave one of the two out")
-    if settings.select and not settings.dictionary:
-        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    return command.settle(step)
 
 
 def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for part in command.parts():
         for name, value in changed(build(part, shown)).items():
-            if name in _NOT_SHOWN:
-                continue
             kind: Kind = declared(part)[name].metadata["kind"]
+            if name in _NOT_SHOWN or kind.is_output:
+                continue
             if kind.study_only:
                 found[name] = [{"name": rule.name, **rule.as_written()} for rule in value]
                 continue
             found[name] = [written(kind, one) for one in value] if kind.repeatable else written(kind, value)
     return found
-
-
-def settings_line(typed: Mapping[str, Any]) -> str:
-    """The settings that are not defaults, as they would be typed."""
-    shown = []
-    for name, value in typed.items():
-        values = value if isinstance(value, list) else [value]
-        if name in _WITH_COMMAS and not any(a[-1:].isdigit() and b[:1].isdigit() for a, b in pairwise(values)):
-            values = [",".join(values)]
-        shown += [_as_option(name, one) for one in values]
-    return " ".join(shown)
-
-
-def _as_option(name: str, value: Any) -> str:
-    if isinstance(value, Mapping):
-        return f"[corpus.{name}.{value['name']}]"
-    if value in ("yes", "no") and name in _SWITCHES:
-        return option(name if value == "yes" else f"no_{name}")
-    return f"{option(name)} {_quoted(value)}"
-
-
-def _quoted(value: str) -> str:
-    if shlex.quote(value) == value:
-        return value
-    return f'"{value}"' if "'" in value else f"'{value}'"

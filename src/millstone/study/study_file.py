@@ -13,12 +13,11 @@ from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of
-from millstone.study.analyses.commands import CHECK, COMMANDS
+from millstone.study.analyses import STEPS
 from millstone.study.step import Step, Study, make_step
 
 _HEAD = ("title", "output")
 _STEP = ("command", "name")
-_COMMANDS = {**COMMANDS, CHECK.name: CHECK}
 
 
 def read_study(path: Path) -> Study:
@@ -113,17 +112,17 @@ class _File:
         output: Path,
     ) -> Step:
         key: Key = ("step", number)
-        command = _COMMANDS.get(given.get("command", ""))
+        command = STEPS.get(given.get("command", ""))
         if command is None:
             wrong = given.get("command")
             what = (
-                f"command is {wrong!r}{nearest(str(wrong), _COMMANDS)}"
+                f"command is {wrong!r}{nearest(str(wrong), STEPS)}"
                 if wrong is not None
                 else "the step has no command"
             )
-            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(_COMMANDS)}")
+            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(STEPS)}")
         own = {name: value for name, value in given.items() if name not in _STEP}
-        if shown_only := next((name for name in ("show", "explain") if command is CHECK and name in own), ""):
+        if shown_only := next((name for name in ("show", "explain") if command.analyse is None and name in own), ""):
             raise DataError(
                 f"{self.where(*key, shown_only)}: {shown_only} prints to a screen, and a study has none",
                 f"take it out, and type millstone check --study {self.path.name} {option(shown_only)} ...",

@@ -5,18 +5,14 @@ from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
 
-from millstone.core.compare.pairs import comparisons
 from millstone.core.errors import DataError, MillstoneError
 from millstone.core.wording import nearest_names
 from millstone.results.writing import Outputs, make_folder
 from millstone.sources.files import results_in
-from millstone.sources.lists.word_lists import read_phrases, read_word_lists
-from millstone.study.analyses.by_dictionary import dictionary_of
-from millstone.study.analyses.commands import CHECK
-from millstone.study.outputs import claim_outputs, files_read, is_input
+from millstone.study.outputs import check_step, claim_outputs, files_read, files_written, is_input
 from millstone.study.step import Step, Study
-from millstone.study.texts.list_material import list_to_compare
-from millstone.study.workshop import Outcome, Progress, Workshop, needs_order
+from millstone.study.texts.scans import Progress, Scans, needs_order
+from millstone.study.workshop import Outcome, Workshop
 
 
 def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
@@ -54,6 +50,11 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
     MillstoneError
         Says where in the study file.
     """
+    made: set[Path] = set()
+    for step in study.steps:
+        with _told(step):
+            check_step(step, made)
+            made |= {path.resolve() for path in files_written(step)}
     if not dry:
         make_folder(study.output)
     inputs: list[Path] = []
@@ -73,10 +74,6 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
         with _told(step):
             outputs.protect(files_read(step))
             claim_outputs(step, outputs)
-            read_word_lists(step.preparation)
-            read_phrases(step.preparation.phrases, step.preparation.case)
-            if getattr(step.settings, "dictionary", ()):
-                dictionary_of(step)
     return outputs
 
 
@@ -87,15 +84,12 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     ------
     MillstoneError
     """
-    workshop = Workshop(progress)
+    workshop = Workshop(Scans(progress))
     in_order = any(needs_order(step) for step in study.steps)
     for step in study.steps:
         with _told(step):
-            if step.command.name == CHECK.name:
-                continue
-            groups = workshop.material(step, in_order).corpus.groups
-            if step.inputs.input and hasattr(step.settings, "against") and list_to_compare(step) is None:
-                comparisons(groups, step.settings.against)
+            if step.command.analyse is not None:
+                step.command.check_groups(step, workshop.texts.of(step, in_order).corpus.groups)
     for step in study.steps:
         with _told(step):
             outcome = workshop.carry_out(step, outputs, ordered=in_order)

@@ -8,19 +8,19 @@ from millstone.cli.options import Parser
 from millstone.cli.terminal.console import Progress, say
 from millstone.core.errors import DataError
 from millstone.core.wording import listed, numbered
-from millstone.study.analyses.commands import CHECK
+from millstone.study.analyses import STEPS
 
 if TYPE_CHECKING:
     from millstone.sources.provenance import Provenance
-    from millstone.study.analyses.check import Checked
     from millstone.study.step import Step
+    from millstone.study.texts.inspection import Checked
 
 _SHOWN = 5
 
 
 def parser(full: bool) -> Parser:
     """The parser of check."""
-    return parser_of(CHECK, full)
+    return parser_of(STEPS["check"], full)
 
 
 def run(arguments: Sequence[str]) -> None:
@@ -31,10 +31,10 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
         Under ``--strict`` also when something looks wrong.
     """
-    from millstone.study.analyses.check import check, explain
     from millstone.study.outputs import claimed, save
+    from millstone.study.texts.inspection import check, explain
 
-    step = step_from(CHECK, arguments)
+    step = step_from(STEPS["check"], arguments)
     outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
     try:
@@ -60,7 +60,7 @@ def run(arguments: Sequence[str]) -> None:
 
 
 def _show(step: "Step") -> None:
-    from millstone.study.analyses.check import first_documents
+    from millstone.study.texts.inspection import first_documents
 
     for document in first_documents(step):
         fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)

@@ -77,7 +77,8 @@ def run(arguments: Sequence[str]) -> None:
 
 def _plan(study: "Study") -> list[str]:
     """What would be done and written, step by step."""
-    from millstone.study.step import settings_line
+    from millstone.study.outputs import files_written
+    from millstone.study.settings_line import settings_line
     from millstone.study.study_run import title_of
 
     lines = []
@@ -85,7 +86,7 @@ def _plan(study: "Study") -> list[str]:
         lines.append(f"{title_of(number, step)}: {step.command.question}")
         lines.append(f"   reads {', '.join(step.inputs.input)}")
         lines += [f"   settings: {settings_line(step.typed)}"] if step.typed else []
-        written = [path for path in (step.output.output, step.chart.chart) if path]
+        written = [str(path) for path in files_written(step)]
         lines.append(f"   would write {', '.join(written)}" if written else "   writes nothing: it has no output")
     return lines
 

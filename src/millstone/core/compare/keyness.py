@@ -60,7 +60,7 @@ def keyness(
         For settings that do not go together.
     """
     settings = settings or KeynessSettings()
-    check_settings(settings, background)
+    check_settings(settings, background is not None)
     check_group_names(counts.sizes)
     for one in (counts, *((listed,) if listed is not None else ())):
         _check_documents(one, settings)
@@ -77,18 +77,18 @@ def keyness(
     return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]
 
 
-def check_settings(settings: KeynessSettings, background: Background | None) -> None:
-    """Raise UsageError for settings that do not go together."""
+def check_settings(settings: KeynessSettings, has_background: bool) -> None:
+    """Raise UsageError for measures that do not exist, and settings that do not go together."""
     for name in (*settings.measures, *((settings.rank_by,) if settings.rank_by else ())):
         if name not in MEASURES and not (name == "all" and not settings.rank_by == "all"):
             raise UsageError(
                 f"there is no measure {name!r}{nearest(name, MEASURES)}", f"the measures are {', '.join(MEASURES)}"
             )
-    if (settings.below is None) != (background is None):
+    if (settings.below is None) == has_background:
         raise UsageError(
             "--background and --below belong together", "type --shared --background LIST --below RATE_PER_MILLION"
         )
-    if background is not None and not settings.shared:
+    if has_background and not settings.shared:
         raise UsageError("--background: only --shared uses it", "type --shared as well")
     if settings.resample and settings.rank_by in P_LIKE and settings.test in OVER_DOCUMENTS:
         raise UsageError(

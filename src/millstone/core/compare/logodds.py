@@ -20,7 +20,6 @@ from millstone.core.statistics.measures import Z95
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts, Part
 
-PRIORS = ("pooled", "uniform", "none")
 """What a prior may be besides a list."""
 FEW_COUNTS = 10
 UNIFORM = 0.5

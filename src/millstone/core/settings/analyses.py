@@ -25,6 +25,7 @@ from millstone.core.settings.kinds import (
 )
 
 MOST_DRAWS = 10_000_000
+PRIORS = ("pooled", "uniform", "none")
 LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
 """The endings of frequency lists that an option can name."""
 
@@ -173,7 +174,7 @@ class LogOddsSettings(ComparisonSettings):
     """What ``logodds`` can be asked."""
 
     prior: str = setting(
-        choice_or_path("pooled|uniform|none|FILE", "pooled", "uniform", "none"),
+        choice_or_path("pooled|uniform|none|FILE", *PRIORS),
         "pooled",
         "each term weighs as in all groups together, the same for each, not at all, or as in a frequency list",
     )

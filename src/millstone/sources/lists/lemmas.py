@@ -114,8 +114,8 @@ def stemmer(code: str) -> Callable[[str], str]:
     """
     import snowballstemmer
 
-    languages = {_STEMMERS.get(name, CODES.get(name)): name for name in snowballstemmer.algorithms()}
-    languages = {known: name for known, name in languages.items() if known}
+    codes = {name: _STEMMERS.get(name, CODES.get(name, "")) for name in snowballstemmer.algorithms()}
+    languages = {known: name for name, known in codes.items() if known}
     if code not in languages:
         if meant := code_of(code, languages):
             raise DataError(f"--stem: {code!r} is the name of a language", f"type its code: --stem {meant}")

@@ -1,7 +1,7 @@
 """Tables whose rows name their columns: JSON, JSON Lines and Parquet."""
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +11,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 
 _ARRAY_WANTED = 'the file is a list of objects: [{"text": "...", "hut": "..."}, ...]'
-Record = tuple[int, Mapping[str, str]]
+Record = tuple[int, dict[str, str]]
 
 
 def json_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:

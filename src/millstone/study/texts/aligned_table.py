@@ -21,15 +21,8 @@ from millstone.study.step import Step
 _OF_DOCUMENTS = ("document", "group")
 
 
-def keeps_all(step: Step) -> bool:
-    """Whether all rows and columns of the table that went in are wanted."""
-    return bool(getattr(step.settings, "keep_all", False))
-
-
-def check_one_table(step: Step) -> None:
-    """Raise UsageError where there is not one table whose rows can be kept."""
-    if not getattr(step.settings, "per_document", True):
-        raise UsageError("--keep-all keeps the rows of a table, and a row here is a group", "type --per-document")
+def by_row(step: Step) -> Step:
+    """The step with its documents known by the number of their row; UsageError where its input is not one table."""
     paths = input_paths(step.inputs.input)
     if len(paths) != 1 or ending_of(paths[0]) not in TABLES:
         raise UsageError("--keep-all keeps the rows of one table", f"give one input that ends in {', '.join(TABLES)}")
@@ -37,6 +30,7 @@ def check_one_table(step: Step) -> None:
     asked = [*map(option, rows), *(["--unit"] if step.reading.unit.kind != "whole" else [])]
     if asked:
         raise UsageError(f"--keep-all keeps rows and columns as they are, and {asked[0]} does not", "leave one out")
+    return replace(step, reading=replace(step.reading, id=""))
 
 
 def with_given_rows(step: Step, result: Result, notes: list[str]) -> Result:
@@ -52,7 +46,7 @@ def with_given_rows(step: Step, result: Result, notes: list[str]) -> Result:
     at = result.frame["document"].map(place).to_numpy()
     is_made = step.reading.group not in ("", "folder", "file", *header)
     new = [name for name in result.frame.columns if _is_new(name, header, result) or (name == "group" and is_made)]
-    frame, columns, renamed = dict(given), dict[str, Column](), {}
+    frame, columns, renamed = dict(given), dict[str, Column](), dict[str, str]()
     for name in new:
         own = name
         while own in frame:

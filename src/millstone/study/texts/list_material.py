@@ -10,6 +10,7 @@ import numpy as np
 from millstone.core.compare.pairs import PAIRS, REST
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.errors import DataError, UsageError
+from millstone.core.settings.analyses import ComparisonSettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.background import Background
@@ -21,7 +22,8 @@ from millstone.sources.files import ending_of, stem_of
 from millstone.sources.lists.frequency_lists import ENDINGS, ListFile, read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
-from millstone.study.step import Step, settings_line
+from millstone.study.settings_line import settings_line
+from millstone.study.step import Step
 from millstone.study.texts.material import Material
 
 # what is left out of a list by these depends on its corpus
@@ -150,7 +152,7 @@ def list_to_compare(step: Step) -> Step | None:
 
     What needs running text, lemmas of a language and phrases, does not reach the list.
     """
-    against = getattr(step.settings, "against", "")
+    against = step.settings.against if isinstance(step.settings, ComparisonSettings) else ""
     if against in (REST, PAIRS, "") or not Path(against).is_file() or ending_of(Path(against)) not in ENDINGS:
         return None
     inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
@@ -195,7 +197,8 @@ def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
                 raise DataError(
                     f"{option(name)}: there is no list {group!r}", f"the lists are {nearest_names(group, lists)}"
                 )
-            lists[group] = replace(lists[group], **{"tokens" if name == "base_size" else name: number})
+            one = lists[group]
+            lists[group] = replace(one, tokens=number) if name == "base_size" else replace(one, documents=number)
     return {group for group, _ in step.counted.base_size}
 
 

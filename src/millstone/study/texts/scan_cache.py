@@ -171,8 +171,8 @@ def _provenance(state: dict[str, Any]) -> Provenance:
 
 def _cleaned(state: dict[str, Any]) -> Cleaned:
     pieces = defaultdict(Counter, {what: Counter(found) for what, found in state.pop("pieces").items()})
-    counters = {name: Counter(state.pop(name)) for name in ("running", "cut", "mended")}
-    return Cleaned(**state, **counters, pieces=pieces)
+    running, cut, mended = (Counter(state.pop(name)) for name in ("running", "cut", "mended"))
+    return Cleaned(**state, running=running, cut=cut, mended=mended, pieces=pieces)
 
 
 def save(key: str, material: Material) -> Material:
@@ -216,7 +216,7 @@ def _lines(words: list[str]) -> bytes:
 
 
 def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
-    data = memoryview(np.ascontiguousarray(content)).cast("B") if isinstance(content, np.ndarray) else content
+    data = np.ascontiguousarray(content).view(np.uint8).data if isinstance(content, np.ndarray) else content
     path.write_bytes(data)
     return len(data), zlib.crc32(data)
 

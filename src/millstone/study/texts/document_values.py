@@ -1,102 +1,66 @@
-"""Steps that compare groups in values of documents: where the values come from, and what is made of them."""
+"""Values of documents, to be compared between groups: of a dictionary, measures, fields, or columns of a table."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
 
-from millstone.core.columns import CONTRAST, OMNIBUS, TREND
-from millstone.core.compare.contrast import Observations, contrast, omnibus
-from millstone.core.compare.trends import trends
-from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
+from millstone.core.compare.contrast import Observations
+from millstone.core.corpus.corpus import GroupSize, group_sizes, natural_key
 from millstone.core.describe.profile import MEASURES, profile
 from millstone.core.dictionary.categories import table_of
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.errors import DataError
-from millstone.core.result import Result
 from millstone.core.settings.analyses import ProfileSettings
-from millstone.core.terms.term_map import TermMap
 from millstone.core.wording import nearest, nearest_names, numbered
 from millstone.results.companion import read_companion
 from millstone.sources.files import existing, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.tables.table import column_of, open_table
-from millstone.study.analyses.by_dictionary import dictionary_of, note_idle_rules, note_no_hit
 from millstone.study.step import Step
+from millstone.study.texts.dictionary_input import dictionary_of, note_idle_rules, note_no_hit
 from millstone.study.texts.material import Material
+from millstone.study.texts.term_counts import prepared_terms
 
 _TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
 
 
-def contrasts(
-    step: Step, material: Material, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
-) -> Result:
-    """Compare the groups of a step in its values; what the user should know goes to `notes`.
+def values_of(
+    step: Step, material: Material, notes: list[str]
+) -> tuple[pd.DataFrame, list[str], tuple[GroupSize, ...]]:
+    """The values of a step's documents, a row a document; the names of their columns; the groups.
 
-    `terms` is asked for when measures of terms are among the values: the corpus with its phrases, and its terms.
+    Raises
+    ------
+    DataError
+        For a value that is no number, or that nothing is known of.
     """
     settings = step.settings
-    if settings.table:
-        frame, values = _of_table(step, material.provenance)
-        saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
-        sizes = _sizes(frame, list(dict.fromkeys([*step.reading.order, *saved])))
-    else:
-        frame, values = _of_texts(step, material.corpus, notes, terms)
-        sizes = group_sizes(material.corpus.documents, material.corpus.tokens, material.corpus.groups)
-    groups = tuple(size.name for size in sizes)
-    kept = frame[_kept(frame, values)]
-    if len(groups) == 1 and shows_course(step):
-        _check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
-        notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
-        result = Result("trend", trends(frame, values, groups), TREND, sizes, step.typed, values=kept)
-        return replace(result, beside={"trend": result} if settings.trend else {})
-    if len(groups) == 1 and "part_of" in frame.columns:
-        raise DataError(
-            f"a contrast needs two groups, and there is one: {groups[0]!r}",
-            "give a second one, or ask for the course within texts: --trend FILE.csv, or --chart FILE.png "
-            "--chart-kind development",
-        )
-    if step.reading.groups_are_parts:
-        notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
-    seen = _observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
-    table = contrast(seen, settings, notes.append)
-    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=kept)
-    beside = {}
-    if settings.omnibus:
-        if len(groups) < 3:
-            raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
-        beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
-    if settings.trend:
-        _check_parts(frame, "--trend")
-        table = trends(frame, values, groups)
-        beside["trend"] = replace(result, command="trend", frame=table, columns=TREND)
-    return replace(result, beside=beside)
+    if not settings.table:
+        corpus = material.corpus
+        return *_of_texts(step, material, notes), group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    frame, values = _of_table(step, material.provenance)
+    saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
+    return frame, values, _sizes_of_table(frame, list(dict.fromkeys([*step.reading.order, *saved])))
 
 
-def shows_course(step: Step) -> bool:
-    """Whether it is asked how values move within texts, for which one group is enough."""
-    drawn = bool(step.chart.chart) and getattr(step.chart, "chart_kind", "") == "development"
-    return bool(step.settings.trend) or drawn
-
-
-def _check_parts(frame: pd.DataFrame, option: str) -> None:
+def check_parts(frame: pd.DataFrame, option: str) -> None:
+    """Raise DataError where the texts are not cut into parts."""
     if "part_of" not in frame.columns:
         raise DataError(
             f"{option}: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
         )
 
 
-def _kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
+def columns_kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
+    """The columns that are kept beside the result: what is known of the texts, and the values."""
     return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
 
 
-def _of_texts(
-    step: Step, corpus: Corpus, notes: list[str], terms: Callable[[], tuple[Corpus, TermMap]]
-) -> tuple[pd.DataFrame, list[str]]:
+def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.DataFrame, list[str]]:
     """The values of documents, and their names."""
-    settings = step.settings
+    settings, corpus = step.settings, material.corpus
     described = corpus.documents
     columns: dict[str, np.ndarray] = {}
     if settings.dictionary:
@@ -112,7 +76,10 @@ def _of_texts(
             note_idle_rules(step, notes)
     measured = [name for name in settings.values if name in MEASURES]
     if measured:
-        table = profile(*terms(), ProfileSettings(per_document=True, mtld="mtld" in measured))
+        prepared = prepared_terms(step, material, notes)
+        table = profile(
+            prepared.corpus, prepared.term_map, ProfileSettings(per_document=True, mtld="mtld" in measured)
+        )
         columns |= {name: table[name].to_numpy(dtype=float) for name in measured}
     for name in settings.values:
         if name not in columns:
@@ -185,14 +152,14 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[st
     return frame, names
 
 
-def _sizes(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
+def _sizes_of_table(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
     groups = sorted(frame["group"].unique(), key=natural_key)
     groups = [*(name for name in order if name in groups), *(name for name in groups if name not in order)]
     tokens = frame["tokens"] if "tokens" in frame.columns else pd.Series(0, index=frame.index)
     return group_sizes(frame, tokens.fillna(0).to_numpy(), groups)
 
 
-def _observations(
+def observations(
     frame: pd.DataFrame,
     values: Sequence[str],
     groups: tuple[str, ...],

@@ -1,0 +1,143 @@
+"""Differences between groups in values of their documents."""
+
+from collections.abc import Collection
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.charts.settings import ContrastChartSettings
+from millstone.core.errors import DataError, UsageError
+from millstone.core.settings.analyses import ContrastSettings
+from millstone.sources.settings import Inputs
+from millstone.study.command import Command, check_exists
+
+if TYPE_CHECKING:
+    from millstone.core.result import Result
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+
+def settle(step: "Step") -> "Step":
+    """Values come from a dictionary, from measures and fields, or from a table."""
+    settings = step.settings
+    if not settings.table and not settings.dictionary and not settings.values:
+        raise UsageError(
+            "contrast needs values",
+            "type --dictionary FILE.toml, --values MEASURES, or --table FILE --values COLUMNS",
+        )
+    if settings.table and settings.dictionary:
+        raise UsageError("--table and --dictionary: values are taken from one of them", "leave one of the two out")
+    if settings.select and not settings.dictionary:
+        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    if settings.table:
+        # what the other steps of a study read is no part of it
+        return replace(step, inputs=Inputs(()))
+    step.require_input()
+    return step
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The dictionary can be read, and the table is there."""
+    from millstone.study.texts.dictionary_input import check_dictionary
+
+    check_dictionary(step, made)
+    if step.settings.table:
+        check_exists(step.settings.table, "table", made)
+
+
+def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
+    """The group that ``--against`` names is one of the texts."""
+    if step.settings.table or (len(groups) == 1 and shows_course(step)):
+        return
+    if len(groups) == 1 and step.reading.unit.size:
+        raise _one_group(groups[0])
+    from millstone.core.compare.contrast import pairs
+
+    pairs(groups, step.settings.against)
+    _check_omnibus(step, groups)
+
+
+def _check_omnibus(step: "Step", groups: tuple[str, ...]) -> None:
+    if step.settings.omnibus and len(groups) < 3:
+        raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
+
+
+def _one_group(name: str) -> DataError:
+    return DataError(
+        f"a contrast needs two groups, and there is one: {name!r}",
+        "give a second one, or ask for the course within texts: --trend FILE.csv, or --chart FILE.png "
+        "--chart-kind development",
+    )
+
+
+def looks_at_order(step: "Step") -> bool:
+    """Whether a measure is among the values, or an entry of the dictionary has several words."""
+    from millstone.core.describe.profile import MEASURES
+    from millstone.study.texts.dictionary_input import has_order
+
+    return has_order(step) or bool(set(step.settings.values) & set(MEASURES))
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The differences of each pair of groups; of one group, the course of its values."""
+    from millstone.core.columns import CONTRAST, OMNIBUS, TREND
+    from millstone.core.compare.contrast import contrast, omnibus
+    from millstone.core.compare.trends import trends
+    from millstone.core.result import Result
+    from millstone.study.texts.document_values import check_parts, columns_kept, observations, values_of
+
+    settings = step.settings
+    frame, values, sizes = values_of(step, material, notes)
+    groups = tuple(size.name for size in sizes)
+    kept, beside = frame[columns_kept(frame, values)], dict[str, Result]()
+    if settings.trend or (len(groups) == 1 and shows_course(step)):
+        check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
+        course = Result("trend", trends(frame, values, groups), TREND, sizes, step.typed, values=kept)
+        if settings.trend:
+            beside["trend"] = course
+        if len(groups) == 1:
+            notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
+            return replace(course, beside=beside)
+    if len(groups) == 1 and "part_of" in frame.columns:
+        raise _one_group(groups[0])
+    if step.reading.groups_are_parts:
+        notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
+    seen = observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
+    table = contrast(seen, settings, notes.append)
+    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=kept)
+    if settings.omnibus:
+        _check_omnibus(step, groups)
+        beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
+    return replace(result, beside=beside)
+
+
+def shows_course(step: "Step") -> bool:
+    """Whether it is asked how values move within texts, for which one group is enough."""
+    drawn = bool(step.chart.chart) and step.chart.chart_kind == "development"
+    return bool(step.settings.trend) or drawn
+
+
+COMMAND = Command(
+    "contrast",
+    80,
+    "by how much do groups differ in a value of their documents?",
+    ContrastSettings,
+    ContrastChartSettings,
+    "Each document is one observation. difference is that of the means, with its interval; hedges_g is the\n"
+    "same in standard deviations; cliffs_delta says how much oftener a document of group a exceeds one of b\n"
+    "than the reverse. p is of Welch's test, p_rank of Mann and Whitney's, both also adjusted for all rows.",
+    (
+        "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
+        "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",
+        "contrast journals --dictionary dictionary.toml --unit parts:10 --trend trend.csv --chart trend.png "
+        "--chart-kind development",
+    ),
+    analyse,
+    settle=settle,
+    check=check,
+    check_groups=check_groups,
+    looks_at_order=looks_at_order,
+    tables=("omnibus", "trend"),
+    of_plain_words=True,
+)

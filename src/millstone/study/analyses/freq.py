@@ -1,0 +1,50 @@
+"""Frequency lists."""
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from millstone.charts.settings import FrequencyChartSettings
+from millstone.core.settings.analyses import FrequencySettings
+from millstone.study.command import Command
+
+if TYPE_CHECKING:
+    from millstone.core.result import Result
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """A frequency list for each group, or the groups side by side."""
+    from millstone.core.describe.frequency import frequency_list, side_by_side
+    from millstone.core.describe.profile import vocabulary_growth
+    from millstone.study.texts.term_counts import counted_terms
+
+    terms = counted_terms(step, material, notes)
+    terms.note_lone_documents("dp is empty", notes)
+    list_of = side_by_side if step.settings.wide else frequency_list
+    result = terms.result(step, terms.table(lambda counts: list_of(counts, step.settings)), notes)
+    if not step.shows_growth:
+        return result
+    return replace(result, growth=vocabulary_growth(terms.prepared.corpus, terms.prepared.term_map))
+
+
+COMMAND = Command(
+    "freq",
+    20,
+    "frequency lists, one per group",
+    FrequencySettings,
+    FrequencyChartSettings,
+    "Ranks are among the kept terms; equal frequencies share a rank. Rates are per million of all word\n"
+    "tokens of the group, left-out ones too, so a stop list never changes a rate. dp says how evenly a\n"
+    "term is spread over the documents: 0 evenly, near 1 all in few of them (Gries 2008).",
+    (
+        "freq guestbook.csv --text entry --group hut --stop en",
+        "freq journals --stop en --length 4.. --top 10",
+        "freq guestbook.csv --text entry --group hut --ngram 2..3 --stop en --bridge --min-log-dice 10",
+        "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
+    ),
+    analyse,
+    looks_at_order=lambda step: step.shows_growth,
+    of_terms=True,
+)

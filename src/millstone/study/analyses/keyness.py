@@ -1,0 +1,85 @@
+"""Keyness: the terms that set groups apart."""
+
+from collections.abc import Collection
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.charts.settings import KeynessChartSettings
+from millstone.core.settings.analyses import KeynessSettings
+from millstone.study.command import Command, check_exists
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from millstone.core.result import Result
+    from millstone.core.terms.counts import Counts
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The measures and the list exist, and the settings go together."""
+    from millstone.core.compare.keyness import check_settings
+
+    check_settings(step.settings, bool(step.settings.background))
+    if step.settings.background:
+        check_exists(step.settings.background, "frequency list", made)
+
+
+def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
+    """The group that ``--against`` names is one of the texts."""
+    from millstone.core.compare.pairs import comparisons
+    from millstone.study.texts.list_material import list_to_compare
+
+    if list_to_compare(step) is None:
+        comparisons(groups, step.settings.against)
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The terms of each comparison, with their measures."""
+    from millstone.core.compare.keyness import keyness
+    from millstone.core.compare.pairs import ALPHA
+    from millstone.core.compare.side_by_side import comparisons_beside, key_terms
+    from millstone.study.texts.list_material import background_list
+    from millstone.study.texts.term_counts import counted_terms, with_list
+
+    settings: KeynessSettings = step.settings
+    terms = counted_terms(step, material, notes)
+    terms.note_lone_documents("no check by documents is possible", notes)
+    background = background_list(settings.background, step, notes) if settings.background else None
+
+    def table(asked: KeynessSettings, notes: list[str]) -> "pd.DataFrame":
+        def of_counts(counts: "Counts") -> "pd.DataFrame":
+            counts, listed = with_list(step, counts, notes)
+            return keyness(counts, asked, background, listed, notes.append, drawing)
+
+        return terms.table(of_counts)
+
+    frame = table(settings, notes)
+    keys = key_terms(frame, material.corpus.groups, settings.alpha or ALPHA) if settings.as_dictionary else {}
+    result = terms.result(step, comparisons_beside(frame) if settings.wide else frame, notes)
+    compared = table(settings.in_full, []) if step.shows_all_compared else None
+    return replace(result, key_terms=keys, compared=compared)
+
+
+COMMAND = Command(
+    "keyness",
+    50,
+    "which terms set groups apart",
+    KeynessSettings,
+    KeynessChartSettings,
+    "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent;\n"
+    "ll and p_adjusted say how sure it is, if tokens were independent; the note warns where they are not.\n"
+    "higher_in names the side where a term is relatively more frequent.",
+    (
+        "keyness guestbook.csv --text entry --group hut --min-freq 5",
+        "keyness journals --against pairs --stop en --chart keyness.svg",
+        "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
+    ),
+    analyse,
+    check=check,
+    check_groups=check_groups,
+    of_terms=True,
+)

@@ -1,0 +1,71 @@
+"""Weighted log odds of terms."""
+
+from collections.abc import Collection
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.charts.settings import LogOddsChartSettings
+from millstone.core.settings.analyses import PRIORS, LogOddsSettings
+from millstone.study.command import Command, check_exists
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from millstone.core.result import Result
+    from millstone.core.terms.counts import Counts
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The list that the prior is made of exists."""
+    if step.settings.prior not in PRIORS:
+        check_exists(step.settings.prior, "frequency list", made)
+
+
+def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
+    """The group that ``--against`` names is one of the texts."""
+    from millstone.core.compare.pairs import comparisons
+    from millstone.study.texts.list_material import list_to_compare
+
+    if list_to_compare(step) is None:
+        comparisons(groups, step.settings.against)
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The terms of each group, with their log odds."""
+    from millstone.core.compare.logodds import log_odds
+    from millstone.study.texts.list_material import background_list
+    from millstone.study.texts.term_counts import counted_terms, with_list
+
+    settings: LogOddsSettings = step.settings
+    terms = counted_terms(step, material, notes)
+    named = settings.prior not in PRIORS
+    background = background_list(settings.prior, step, notes) if named else None
+
+    def of_counts(counts: "Counts") -> "pd.DataFrame":
+        counts, listed = with_list(step, counts, notes)
+        return log_odds(counts, settings, background, listed, notes.append)
+
+    return terms.result(step, terms.table(of_counts), notes)
+
+
+COMMAND = Command(
+    "logodds",
+    60,
+    "weighted log odds of terms, per group",
+    LogOddsSettings,
+    LogOddsChartSettings,
+    "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
+    "terms. z is no test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",
+    (
+        "logodds guestbook.csv --text entry --group hut --stop en",
+        "logodds guestbook.csv --text entry --group season --against winter --top 8",
+        "logodds journals --prior uniform --chart logodds.png --panels group",
+    ),
+    analyse,
+    check=check,
+    check_groups=check_groups,
+    of_terms=True,
+)

@@ -1,0 +1,109 @@
+"""What a command that analyses texts is: its question, its settings, its checks, and what it does with the texts.
+
+Light on purpose: the help is made from this.
+"""
+
+from collections.abc import Callable, Collection
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.core.settings.declare import declared
+from millstone.core.settings.preparation import Preparation, Work
+from millstone.results.settings import Output
+from millstone.sources.settings import Counted, Inputs, Reading
+
+if TYPE_CHECKING:
+    from millstone.core.result import Result
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+Drawing = Callable[[int, int], None]
+"""Hears how many random draws are done, of how many."""
+Analyse = Callable[["Step", "Material", list[str], Drawing], "Result"]
+"""From a step and its texts to a result; what the user should know goes to the notes."""
+
+
+def _settled(step: "Step") -> "Step":
+    step.require_input()
+    return step
+
+
+@dataclass(frozen=True)
+class Command:
+    """One analysis.
+
+    Attributes
+    ----------
+    place : int
+        Where it stands among the commands.
+    question : str
+        What it answers, a line for the help.
+    settings : type
+        Its own settings.
+    charts : type or None
+        The settings of its figure.
+    about : str
+        How to read the result.
+    examples : tuple
+        Arguments that run as they stand in the folder of the demo.
+    analyse : callable or None
+        What it does with the texts of a step; None for one that only looks at texts.
+    settle : callable
+        Checks the settings of a step against each other, before any file is opened; gives the step as it is meant.
+    check : callable
+        Checks what can be checked without a text: names of measures, dictionaries, lists. Files that earlier steps
+        of a study are going to make need not be there yet.
+    check_groups : callable
+        Checks a step against the groups of its texts, before anything is counted.
+    looks_at_order : callable
+        Whether a step needs the order of the words, not only their counts.
+    keeps_rows : callable
+        Whether the results are wanted beside all rows and columns of the table that went in.
+    tables : tuple of str
+        Settings that name files for further tables.
+    chooses_rows : bool
+        Its table is long enough to be sorted and shortened.
+    of_terms : bool
+        It works on counts of terms, whether they come from texts or from frequency lists.
+    of_plain_words : bool
+        It never sees marks of punctuation.
+    of_repeats : bool
+        It asks which texts occur more than once.
+    """
+
+    name: str
+    place: int
+    question: str
+    settings: type
+    charts: type | None
+    about: str
+    examples: tuple[str, ...]
+    analyse: Analyse | None
+    settle: Callable[["Step"], "Step"] = _settled
+    check: Callable[["Step", Collection[Path]], None] = lambda step, made: None
+    check_groups: Callable[["Step", tuple[str, ...]], None] = lambda step, groups: None
+    looks_at_order: Callable[["Step"], bool] = lambda step: False
+    keeps_rows: Callable[["Step"], bool] = lambda step: False
+    tables: tuple[str, ...] = ()
+    chooses_rows: bool = True
+    of_terms: bool = False
+    of_plain_words: bool = False
+    of_repeats: bool = False
+
+    def parts(self) -> tuple[type, ...]:
+        """All dataclasses that hold settings of this command, its own first."""
+        shared = (Inputs, Reading, *((Counted,) if self.of_terms else ()), Preparation, Output, Work)
+        return (self.settings, *((self.charts,) if self.charts else ()), *shared)
+
+    def names(self) -> tuple[str, ...]:
+        """The names of all its settings."""
+        return tuple(name for part in self.parts() for name in declared(part))
+
+
+def check_exists(name: str, what: str, made: Collection[Path]) -> None:
+    """Raise DataError for a file that is not there, and that no earlier step makes."""
+    from millstone.sources.files import existing
+
+    if Path(name).resolve() not in made:
+        existing(Path(name), what)

@@ -1,0 +1,86 @@
+"""The dictionary of a step: read, and what is to be said of it."""
+
+from collections.abc import Collection, Sequence
+from functools import lru_cache
+from pathlib import Path
+
+from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.dictionary.check import nearest_words
+from millstone.core.dictionary.dictionary import Dictionary
+from millstone.core.dictionary.marked_text import MarkedText, marked_texts
+from millstone.core.dictionary.matches import Matches, find_matches, needs_order
+from millstone.core.settings.analyses import CategorySettings, DictionarySettings
+from millstone.core.settings.declare import declared, option
+from millstone.core.settings.preparation import Preparation
+from millstone.core.wording import listed
+from millstone.sources.lists.dictionaries import read_dictionaries
+from millstone.study.step import Step
+
+# preparation that does not reach a dictionary
+_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens")
+_WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
+
+
+def dictionary_of(step: Step) -> Dictionary:
+    """The dictionaries of a step, joined.
+
+    Raises
+    ------
+    DataError
+    """
+    files = _files(step.settings)
+    # a step of a study may make the dictionary of a later one anew
+    stamps = tuple(path.stat().st_mtime_ns for path in map(Path, files) if path.exists())
+    return _read(files, step.settings.select, stamps)
+
+
+def _files(settings: DictionarySettings) -> tuple[str, ...]:
+    validated = settings.validate if isinstance(settings, CategorySettings) else ()
+    return validated or settings.dictionary
+
+
+@lru_cache(maxsize=8)
+def _read(names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...]) -> Dictionary:
+    # asked for before the texts are read, and again when they are counted
+    return read_dictionaries(names, select)
+
+
+def check_dictionary(step: Step, made: Collection[Path]) -> None:
+    """Read the dictionary of a step, if it has one, unless an earlier step is going to make it.
+
+    Raises
+    ------
+    DataError
+    """
+    files = _files(step.settings)
+    if files and not any(Path(name).resolve() in made for name in files):
+        dictionary_of(step)
+
+
+def has_order(step: Step) -> bool:
+    """Whether the step has a dictionary for which the order of words must be known, or one that is not there yet."""
+    files = _files(step.settings)
+    return bool(files) and (not all(Path(name).is_file() for name in files) or needs_order(dictionary_of(step)))
+
+
+def note_idle_rules(step: Step, notes: list[str]) -> None:
+    """Say which settings of preparation do not reach a dictionary."""
+    idle = [name for name in _WORD_RULES if name in step.typed]
+    if idle:
+        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
+
+
+def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> None:
+    """Say when nothing was found at all, and which words of the texts come near."""
+    if matches.is_empty:
+        near = [f"{entry} is near {word}" for entry, word in nearest_words(dictionary, matches.corpus)]
+        notes.append(
+            "no entry of the dictionary occurs in these texts"
+            + (f" ({listed(near)})" if near else ": check that both are in the same language and spelling")
+        )
+
+
+def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> list[MarkedText]:
+    """The texts with what the step's dictionary counts in them; `corpus` is an ordered scan of them."""
+    dictionary = dictionary_of(step)
+    return marked_texts(find_matches(corpus, dictionary), dictionary.traced_categories, documents)

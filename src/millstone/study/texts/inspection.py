@@ -1,0 +1,105 @@
+"""What is in the texts of a step, what looks wrong with them, and what happens to a word."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+
+from millstone.core.cells import column_sums
+from millstone.core.columns import COLUMNS
+from millstone.core.corpus.cleaning import Cleaned
+from millstone.core.corpus.corpus import Corpus, Document, group_sizes
+from millstone.core.describe.inspection import Finding, Inspector, findings, odd_lemmas, overview
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.core.terms.explanation import explained
+from millstone.core.terms.phrases import with_phrases
+from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.word_lists import Entries, WordLists, fold_case
+from millstone.sources.lists.word_lists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
+from millstone.sources.provenance import Provenance
+from millstone.study.step import Step
+from millstone.study.texts.scans import Scans, documents_of, least_tokens, scan_step
+
+
+@dataclass(frozen=True)
+class Checked:
+    """What was found: the table of groups, what looks wrong, what was read, and what was left out."""
+
+    result: Result
+    findings: tuple[Finding, ...]
+    inspector: Inspector
+    provenance: Provenance
+    cleaned: Cleaned
+    too_short: int
+
+
+def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
+    """Look at the texts of a step.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    provenance, cleaned, inspector = Provenance(), Cleaned(), Inspector()
+    documents = inspector.watch(documents_of(step, provenance, cleaned))
+    lists = read_word_lists(step.preparation)
+    corpus, too_short = scan_step(step, documents, ordered=True, progress=progress)
+    corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+    wanted = corpus.tokens >= least_tokens(step)
+    corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
+    frame = overview(corpus, inspector)
+    columns = {name: COLUMNS[name] for name in frame.columns}
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    result = Result("check", frame, columns, sizes, step.typed)
+    found = findings(corpus, inspector, _function_words(corpus, lists))
+    if step.languages_of_lemmas:
+        stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}
+        found += odd_lemmas(corpus, lists, stages["lemma"].values)
+    return Checked(result, tuple(found), inspector, provenance, cleaned, too_short)
+
+
+def _function_words(corpus: Corpus, lists: WordLists) -> dict[str, str]:
+    """What the stop lists leave out, and the pronouns of the lemmas; without either, what the likeliest list has.
+
+    Returns
+    -------
+    dict
+        Word in small letters -> what takes it for a function word.
+    """
+    stop = list(lists.stop)
+    if not stop and not lists.lemmas:
+        totals = column_sums(corpus.form_counts).tolist()
+        likeliest = likeliest_stop_list(dict(zip(corpus.forms, totals, strict=True)))
+        stop = [read_stop_list(likeliest)] if likeliest else []
+    found = {word: f"lemmas {one.name}" for one in lists.lemmas for word in one.pronouns}
+    for one in stop:
+        found |= dict.fromkeys((entry.lower() for entry in one.entries), one.rule)
+    spared = Entries(lists.spare, fold_case, as_typed=True)
+    return {word: why for word, why in found.items() if word.upper() not in spared.capitals}
+
+
+def first_documents(step: Step) -> Iterator[Document]:
+    """The documents that are to be shown."""
+    return islice(documents_of(step, Provenance(), Cleaned()), step.settings.show)
+
+
+def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
+    """What happens to a word, a line for each of its forms.
+
+    Raises
+    ------
+    DataError
+        When it stands nowhere in the texts.
+    """
+    corpus = Scans(progress).of(step).corpus
+    lists = read_word_lists(step.preparation)
+    corpus = with_phrases(
+        corpus, read_phrases(step.preparation.phrases, step.preparation.case), step.preparation.case
+    )
+    lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists)
+    if not lines:
+        raise DataError(
+            f"--explain: {step.settings.explain!r} stands nowhere in the texts, and no word becomes it",
+            "check the spelling; a word is explained as it is written in the texts or as a term that comes out",
+        )
+    return lines

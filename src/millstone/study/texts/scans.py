@@ -1,0 +1,191 @@
+"""The texts of a step: read, cleaned, scanned once for all steps that share them."""
+
+import os
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+
+from millstone.core.corpus.cleaning import Cleaned, clean
+from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.corpus.corpus_units import cut_corpus, grouped_by_part, with_positions
+from millstone.core.corpus.repeats import Repeats
+from millstone.core.corpus.text_units import cut_text
+from millstone.core.errors import DataError
+from millstone.core.scan.scan import scan
+from millstone.core.wording import listed, nearest_names, numbered
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import all_files, read_documents
+from millstone.study.step import Step
+from millstone.study.texts.list_material import material_of_lists
+from millstone.study.texts.material import Material
+
+Progress = Callable[[int, int], None]
+
+# as many bytes of text as the file has
+# as many bytes of text as the file has
+_FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
+
+
+@dataclass
+class Scans:
+    """Scanned texts; what several steps share is read and scanned once.
+
+    `progress` is told of bytes read and tokens counted.
+    """
+
+    progress: Progress = lambda size, tokens: None
+    _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
+
+    def of(self, step: Step, ordered: bool = False) -> Material:
+        """The scanned texts of a step, without its documents that are too short.
+
+        Raises
+        ------
+        MillstoneError
+        """
+        if step.counted.lists:
+            return material_of_lists(step)
+        if not step.inputs.input:
+            return Material(scan([]), Provenance(), Cleaned())
+        preparation = step.preparation
+        ordered = ordered or needs_order(step)
+        marks = preparation.punctuation == "keep" and not step.command.of_plain_words
+        repeats = Repeats() if step.command.of_repeats else None
+        key = (step.inputs, step.reading, _text_rules(step), marks, ordered, repeats is None)
+        if key not in self._scanned:
+            self._scanned[key] = self._kept_or_new(step, ordered, marks, repeats)
+        return _long_enough(self._scanned[key], step)
+
+    def _kept_or_new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
+        name = ""
+        if step.work.cache:
+            # few runs need what keeping takes, and none that finds nothing kept
+            from millstone.study.texts import scan_cache
+
+            settings = {"preparation": _text_rules(step), "marks": marks, "repeats": repeats is not None}
+            name = scan_cache.key_of(step, settings, step.work.strict)
+            found = scan_cache.load(name, ordered) if name else None
+            if found is not None:
+                return found
+        start = time.monotonic()
+        provenance, cleaned = Provenance(), Cleaned()
+        documents = documents_of(step, provenance, cleaned)
+        documents = repeats.watch(documents) if repeats else documents
+        corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
+        corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+        _note_odd_documents(corpus, provenance)
+        material = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+        if name and time.monotonic() - start > scan_cache.SECONDS:
+            return scan_cache.save(name, material)
+        return material
+
+
+def _text_rules(step: Step) -> tuple[object, ...]:
+    """What of the preparation matters before terms are made."""
+    preparation = step.preparation
+    cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
+    return (*cleaning, preparation.tokens, _least_whole(step))
+
+
+def needs_order(step: Step) -> bool:
+    """Whether a step looks at the order of words: its command, its preparation, its unit or its dictionary."""
+    preparation = step.preparation
+    of_ngrams = preparation.ngram != (1, 1)
+    if preparation.phrases or step.knows_names or of_ngrams or step.reading.unit.by_tokens:
+        return True
+    return step.command.looks_at_order(step)
+
+
+def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
+    """The documents of a step, cleaned as its preparation says; `provenance` is told of them once."""
+    # lines that recur are looked for in a reading of their own, of which nothing is told
+    told = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
+
+    def read() -> Iterator[Document]:
+        return read_documents(step.inputs.input, step.reading, next(told))
+
+    unit = step.reading.unit
+    if unit.kind == "whole" or unit.by_tokens:
+        return clean(read, step.preparation, cleaned)
+    return clean(read, step.preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
+
+
+def scan_step(
+    step: Step, documents: Iterator[Document], ordered: bool, progress: Progress, marks: bool = False
+) -> tuple[Corpus, int]:
+    """The documents scanned, and cut as the unit says; and how many were too short to be cut."""
+    unit = step.reading.unit
+    jobs = processors(step)
+    corpus = scan(documents, ordered or unit.by_tokens, progress, step.preparation.tokens, marks, jobs)
+    long_enough = corpus.tokens >= _least_whole(step)
+    corpus = corpus.keep(long_enough)
+    if unit.by_tokens:
+        corpus = cut_corpus(corpus, unit.kind, unit.size)
+    corpus = with_positions(corpus)
+    if step.reading.groups_are_parts:
+        corpus = grouped_by_part(corpus)
+    return corpus, int((~long_enough).sum())
+
+
+def processors(step: Step) -> int:
+    """How many processes may count at once."""
+    if step.work.jobs:
+        return step.work.jobs
+    # those that this process may use, where the system tells
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+def _least_whole(step: Step) -> int:
+    """How long a text must be before it is cut into equal pieces; otherwise it is the pieces that are measured."""
+    return step.preparation.min_tokens if step.reading.unit.size else 0
+
+
+def least_tokens(step: Step) -> int:
+    """How many tokens a document must have."""
+    return 0 if step.reading.unit.size else step.preparation.min_tokens
+
+
+def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
+    names = corpus.documents["document"]
+    empty = names[corpus.tokens == 0].tolist()
+    if empty:
+        provenance.note(f"{_such_as(empty)} without words: counted in documents, with no part in rates by document")
+    again = names[names.duplicated()].tolist()
+    if again:
+        provenance.note(f"{_such_as(again)} with the name of another")
+
+
+def _such_as(names: list[str]) -> str:
+    return f"{numbered(len(names), 'document')} ({names[0]}{', ...' if len(names) > 1 else ''})"
+
+
+def _long_enough(material: Material, step: Step) -> Material:
+    wanted = material.corpus.tokens >= least_tokens(step)
+    too_short = material.too_short + int((~wanted).sum())
+    kept = replace(material, corpus=material.corpus.keep(wanted), too_short=too_short)
+    if not material.corpus.tokens.sum() and not material.too_short:
+        scanned = [note for note in material.provenance.notes if "(OCR)" in note]
+        raise DataError(
+            f"there are no words in {listed(step.inputs.input)}",
+            scanned[0] if scanned else "check the files and the text column",
+        )
+    if not kept.corpus.tokens.sum():
+        longest = f": the longest has {int(material.corpus.tokens.max()):,} tokens" if len(wanted) else ""
+        raise DataError(
+            f"--min-tokens {step.preparation.min_tokens} leaves no document{longest}", "choose a smaller number"
+        )
+    unknown = [name for name in step.reading.order if name not in kept.corpus.groups]
+    if unknown:
+        raise DataError(
+            f"--order names no group of the texts: {listed(unknown)}",
+            f"the groups are {nearest_names(unknown[0], kept.corpus.groups)}",
+        )
+    return kept
+
+
+def bytes_to_read(step: Step) -> int:
+    """How many bytes of text the inputs have; 0 where that cannot be told before they are read."""
+    if step.counted.lists:
+        return 0
+    paths = all_files(step.inputs.input, step.reading.recursive)
+    return sum(path.stat().st_size for path in paths) if all(path.suffix in _FLAT for path in paths) else 0

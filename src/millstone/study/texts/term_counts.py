@@ -1,0 +1,190 @@
+"""The terms of a step's texts, counted: what its preparation makes of them, and a table made of the counts."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.columns import columns_of_terms
+from millstone.core.compare.pairs import check_group_names
+from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
+from millstone.core.errors import DataError
+from millstone.core.result import Result
+from millstone.core.settings.declare import option
+from millstone.core.terms.counts import Counts, NgramNames, count
+from millstone.core.terms.frequency_lists import aligned, count_values, with_listed
+from millstone.core.terms.ngrams import count_ngrams
+from millstone.core.terms.phrases import with_phrases
+from millstone.core.terms.term_map import TermMap, map_terms
+from millstone.core.terms.word_lists import WordLists, entries_of_several_words
+from millstone.core.wording import listed, nearest, numbered
+from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.study.step import Step
+from millstone.study.texts.lemma_cache import remembered
+from millstone.study.texts.list_material import list_to_compare, material_of_lists
+from millstone.study.texts.material import Material
+
+_NEAREST_AMONG = 20_000
+
+
+@dataclass(frozen=True)
+class PreparedTerms:
+    """A corpus with its phrases, and what its forms count as."""
+
+    corpus: Corpus
+    lists: WordLists
+    term_map: TermMap
+
+
+@dataclass(frozen=True)
+class TermCounts:
+    """The counts of a step: single terms under 1, n-grams under their size."""
+
+    prepared: PreparedTerms
+    counted: Mapping[int, Counts]
+    of_texts: bool
+
+    @property
+    def of_one_size(self) -> Counts:
+        """The counts, where there are those of one size only."""
+        (counts,) = self.counted.values()
+        return counts
+
+    def note_lone_documents(self, what: str, notes: list[str]) -> None:
+        """Say of which groups there is one document only, and what follows."""
+        sizes = next(iter(self.counted.values())).sizes
+        lone = [size.name for size in sizes if size.documents == 1]
+        if lone and self.of_texts:
+            notes.append(f"one {noun_of(self.prepared.corpus.documents)} only in {listed(lone)}: {what}")
+
+    def table(self, analysis: Callable[[Counts], pd.DataFrame]) -> pd.DataFrame:
+        """What an analysis makes of the counts; n-grams of several sizes are one table, by group, then size."""
+        frames = {n: analysis(counts) for n, counts in self.counted.items()}
+        if len(frames) == 1:
+            return next(iter(frames.values()))
+        for n, frame in frames.items():
+            frame.insert(list(frame.columns).index("term") + 1, "n", n)
+        frame = pd.concat(frames.values(), ignore_index=True)
+        blocks = [name for name in ("group", "target", "reference", "against") if name in frame.columns]
+        if not blocks:
+            return frame
+        in_order = frame.groupby(blocks, sort=False).ngroup()
+        return frame.iloc[np.argsort(in_order.to_numpy(), kind="stable")].reset_index(drop=True)
+
+    def result(self, step: Step, frame: pd.DataFrame, notes: list[str]) -> Result:
+        """The result whose table was made of the counts."""
+        sizes = self._sizes()
+        check_group_names(sizes, words_needed=False)
+        if frame.empty:
+            one = "value" if step.counted.count_field else "term"
+            notes.append(f"no {one} is left to show: the settings leave all of them out")
+        left_out = {rule: tokens for counts in self.counted.values() for rule, tokens in counts.left_out.items()}
+        what = "values" if step.counted.count_field else "terms" if self.counted.keys() == {1} else "ngrams"
+        columns = columns_of_terms(frame.columns, what)
+        return Result(step.command.name, frame, columns, sizes, step.typed, left_out)
+
+    def _sizes(self) -> tuple[GroupSize, ...]:
+        """The sizes in words, with the places of n-grams."""
+        single = self.counted.get(1)
+        if single is not None and single.listed is not None:
+            return single.sizes
+        corpus = self.prepared.corpus
+        found = []
+        for number, size in enumerate(group_sizes(corpus.documents, corpus.tokens, corpus.groups)):
+            places = {str(n): counts.sizes[number].tokens for n, counts in self.counted.items() if n > 1}
+            found.append(replace(size, places=places))
+        return tuple(found)
+
+
+def counted_terms(step: Step, material: Material, notes: list[str]) -> TermCounts:
+    """Prepare the texts of a step and count their terms; what the user should know goes to `notes`."""
+    prepared = prepared_terms(step, material, notes)
+    counted = _counted(step, prepared, material, notes)
+    return TermCounts(prepared, counted, material.lists is None and not step.counted.count_field)
+
+
+def with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Counts | None]:
+    """The counts, and those of the list that they are held against, under the same terms."""
+    of_list = list_to_compare(step)
+    if of_list is None or step.settings.against in counts.groups:
+        return counts, None
+    if isinstance(counts.terms, NgramNames):
+        raise DataError(
+            f"--against {step.settings.against}: a list is held against single terms", "leave --ngram out"
+        )
+    skipped = [
+        name
+        for name in ("lemmas", "phrases")
+        if getattr(of_list.preparation, name) != getattr(step.preparation, name)
+    ]
+    if skipped:
+        notes.append(
+            f"the terms of {step.settings.against} are taken as they stand: "
+            f"{' and '.join(map(option, skipped))} made those of the texts only"
+        )
+    material = material_of_lists(of_list, beside_texts=True)
+    notes += material.provenance.notes
+    counted = _counted(of_list, prepared_terms(of_list, material, notes), material, notes)
+    return aligned(counts, counted[1])
+
+
+def prepared_terms(step: Step, material: Material, notes: list[str]) -> PreparedTerms:
+    """The forms of a step's texts, and what each counts as; what the user should know goes to `notes`."""
+    preparation = step.preparation
+    lists = read_word_lists(preparation)
+    corpus = with_phrases(material.corpus, read_phrases(preparation.phrases, preparation.case), preparation.case)
+    with remembered(lists, material.kept_in) as known:
+        term_map = map_terms(corpus, preparation, known)
+    _note_entries(step, lists, term_map, notes)
+    return PreparedTerms(corpus, lists, term_map)
+
+
+def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: list[str]) -> dict[int, Counts]:
+    """What is counted: single terms under 1, n-grams under their size."""
+    preparation = step.preparation
+    corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
+    if step.counted.count_field:
+        return {1: count_values(corpus, step.counted.count_field)}
+    if material.lists is not None:
+        counts = count(corpus, term_map, preparation.base)
+        return {1: with_listed(counts, corpus, term_map, material.lists)}
+    counted = {}
+    for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
+        counted[n] = (
+            count(corpus, term_map, preparation.base)
+            if n == 1
+            else count_ngrams(corpus, term_map, n, preparation.bridge, lists, preparation.case)
+        )
+        if n > 1:
+            places = listed(f"{size.name} {size.tokens:,}" for size in counted[n].sizes)
+            notes.append(f"rates of {n}-grams are of their places: {places}")
+    stopped: Counter[str] = Counter()
+    for counts in counted.values():
+        stopped.update(counts.left_out_ngrams)
+    notes += [f"stop list {name} left out {numbered(number, 'n-gram')}" for name, number in stopped.items()]
+    return counted
+
+
+def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str]) -> None:
+    notes += [stop_list.note for stop_list in lists.stop if stop_list.note]
+    for stop_list in lists.stop:
+        most = step.preparation.ngram[1]
+        several = [] if step.preparation.phrases or most > 1 else entries_of_several_words(stop_list)
+        if several:
+            notes.append(
+                f"stop list {stop_list.name}: {_entries(len(several))} of several words, such as {several[0]!r}: "
+                "no single word is left out by it"
+            )
+    for name, missing in term_map.idle.items():
+        known = {value for stage in term_map.stages for value in stage.values}
+        near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
+        verb = "fits" if len(missing) == 1 else "fit"
+        notes.append(
+            f"{name}: {_entries(len(missing))} {verb} no word of the texts: {listed(map(repr, missing))}{near}"
+        )
+
+
+def _entries(number: int) -> str:
+    return "1 entry" if number == 1 else f"{number:,} entries"
