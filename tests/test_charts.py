@@ -113,7 +113,7 @@ class Drawing(unittest.TestCase):
 
     def test_the_rule_that_points_pass_by(self):
         result = self.result("keyness")
-        every = dataclasses.replace(result, frame=result.frame[:1], compared=result.frame)
+        every = dataclasses.replace(result, frame=result.frame[:1]).with_table("compared", result.frame)
         for settings, wanted, passes in (
             ({}, "adjusted p (ll) below 0.05", result.frame["p_adjusted"] < 0.05),
             ({"alpha": 0.9}, "below 0.9.", result.frame["p_adjusted"] < 0.9),
@@ -225,7 +225,7 @@ class Drawing(unittest.TestCase):
         table = contrast_core.contrast(contrast_core.Observations(values, group, ("A", "B", "C"), names))
         frame = pd.DataFrame({"document": names, "group": group, "part": np.tile(np.arange(1, 6), 6)}).join(values)
         sizes = tuple(GroupSize(name, 10, 100) for name in "ABC")
-        result = Result("contrast", table, {}, sizes, {"values": ["calm"]}, values=frame)
+        result = Result("contrast", table, {}, sizes, {"values": ["calm"]}).with_table("documents", frame)
         settings = ContrastChartSettings()
         figure = contrast.draw(result, settings)
         self.assertEqual([axes.get_title() for axes in figure.axes], ["loud", "calm"], "by effect; flat has none")
@@ -251,12 +251,12 @@ class Drawing(unittest.TestCase):
         shown = np.asarray(heat.axes[0].images[0].get_array())
         np.testing.assert_allclose(shown.mean(axis=0), 0, atol=1e-12)
         np.testing.assert_allclose(shown.std(axis=0, ddof=1), 1)
-        many = dataclasses.replace(result, values=pd.concat([frame] * 3, ignore_index=True))
+        many = result.with_table("documents", pd.concat([frame] * 3, ignore_index=True))
         rows = contrast.draw_heat(many, settings).axes[0].get_yticklabels()
         self.assertEqual([label.get_text() for label in rows], ["A", "B", "C"])
         for draw in (contrast.draw, contrast.draw_documents, contrast.draw_development, contrast.draw_heat):
             with self.assertRaisesRegex(DataError, "needs the values of the documents"):
-                draw(dataclasses.replace(result, values=None), settings)
+                draw(dataclasses.replace(result, tables={}), settings)
 
     def test_frequency_lists(self):
         frame = frequency_list(counts_of(MINI))
@@ -278,7 +278,7 @@ class Drawing(unittest.TestCase):
         met = {group: rows["types"].tolist() for group, rows in growth.groupby("group")}
         # red red blue red green; blue blue blue green yellow; red blue yellow yellow blue
         self.assertEqual(met, {"A": [0, 1, 1, 2, 2, 3], "B": [0, 1, 1, 1, 2, 3], "C": [0, 1, 2, 3, 3, 3]})
-        result = Result("freq", pd.DataFrame(), {}, (), growth=growth)
+        result = Result("freq", pd.DataFrame(), {}, ()).with_table("growth", growth)
         (axes,) = frequency.draw(result, FrequencyChartSettings(chart_kind="growth")).axes
         self.assertEqual([line.get_ydata().tolist() for line in axes.get_lines()], list(met.values()))
         with self.assertRaisesRegex(DataError, "cannot be drawn from a frequency list"):

@@ -235,12 +235,12 @@ def _unit(result: Result) -> str:
 
 
 def _values(result: Result) -> pd.DataFrame:
-    if result.values is None:
+    if "documents" not in result.tables:
         raise DataError(
             "this figure needs the values of the documents, which a saved table of contrasts has not",
             "draw it with contrast and --chart, or choose --chart-kind effects",
         )
-    return result.values
+    return result.tables["documents"].frame
 
 
 def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tuple[list[str], str]:

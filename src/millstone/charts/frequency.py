@@ -104,7 +104,7 @@ def _curves(result: Result, kind: str) -> Figure:
 
 
 def _growth(result: Result) -> Figure:
-    if result.growth is None:
+    if "growth" not in result.tables:
         raise DataError(
             "the growth of the vocabulary cannot be drawn from a frequency list",
             "draw it from the texts: millstone freq ... --chart growth.png --chart-kind growth",
@@ -113,7 +113,7 @@ def _growth(result: Result) -> Figure:
     axes = figure.subplots()
     look = GroupLook(result.groups)
     axes.grid()
-    for group, rows in result.growth.groupby("group", sort=False):
+    for group, rows in result.tables["growth"].frame.groupby("group", sort=False):
         _line(axes, rows["tokens"].to_numpy(), rows["types"].to_numpy(), str(group), look)
     for axis in (axes.xaxis, axes.yaxis):
         axis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))

@@ -195,7 +195,7 @@ def _between(height: np.ndarray, passes: np.ndarray) -> float | None:
 
 def _with_all(result: Result) -> Result:
     """The result with all terms that were compared, where only some of them are in its table."""
-    return result if result.compared is None else replace(result, frame=result.compared)
+    return replace(result, frame=result.tables["compared"].frame) if "compared" in result.tables else result
 
 
 def _alpha(result: Result) -> float | None:

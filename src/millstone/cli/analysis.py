@@ -19,6 +19,7 @@ from millstone.study.command import Command
 if TYPE_CHECKING:
     import pandas as pd
 
+    from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
     from millstone.study.step import Step
     from millstone.study.workshop import Outcome
@@ -90,8 +91,8 @@ def present(outcome: "Outcome") -> None:
     from millstone.study.outputs import HERE
 
     step = outcome.step
-    if outcome.result.marked and step.settings.marked == HERE:
-        print_marked(outcome.result)
+    if outcome.marked and step.settings.marked == HERE:
+        print_marked(outcome.marked)
     else:
         print_table(outcome.result, outcome.chosen.frame, step.output)
     if not step.output.quiet:
@@ -101,6 +102,8 @@ def present(outcome: "Outcome") -> None:
 
 def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> None:
     """A table on a terminal, TSV into a pipe, there nothing when it was saved to a file."""
+    from millstone.core.describe.matrix import MatrixResult
+
     if sys.stdout.isatty():
         from rich.console import Console
 
@@ -111,7 +114,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
             print("\n".join(legend(result)))
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {listed(hidden)}")
-    elif not output.output and result.matrix is not None:
+    elif not output.output and isinstance(result, MatrixResult):
         from millstone.results.matrix import tsv_parts
 
         tsv_parts(result.matrix)(sys.stdout.write)
@@ -123,7 +126,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
         sys.stdout.flush()
 
 
-def print_marked(result: "Result") -> None:
+def print_marked(marked: "MarkedTexts") -> None:
     """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
     from millstone.results.marked_texts import as_plain
 
@@ -132,7 +135,7 @@ def print_marked(result: "Result") -> None:
 
         from millstone.cli.terminal.marked_texts import show_marked
 
-        show_marked(result.marked, result.categories, Console(highlight=False))
+        show_marked(marked, Console(highlight=False))
     else:
-        for line in as_plain(result.marked, result.categories):
+        for line in as_plain(marked):
             print(line)

@@ -1,16 +1,14 @@
 """What an analysis gives back: a table, and what one must know to read it."""
 
 import datetime
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import pandas as pd
 
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.describe.matrix import DocumentTerms
-from millstone.core.dictionary.marked_text import MarkedText
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
@@ -62,22 +60,11 @@ class Result:
         The settings in force that are not defaults, as they would be typed.
     left_out : mapping
         Rule -> tokens it left out.
-    growth : DataFrame or None
-        Of ``freq``, where it is to be drawn: ``group, tokens, types``, how the vocabulary grows.
-    matrix : DocumentTerms or None
-        Of ``matrix`` the whole table; `frame` then holds only as much as a screen can show.
-    key_terms : mapping
-        Of ``keyness``, where a dictionary is asked for: group -> terms.
-    categories : tuple of str
-        Of ``categories``: those that are shown.
-    values : DataFrame or None
-        Of ``contrast``: the values of the documents that were compared, a row a document.
-    beside : mapping
-        Setting -> a further table, written to the file that the setting names.
-    marked : sequence of MarkedText
-        Of ``categories``, where they are asked for: the texts with what was counted in them.
-    compared : DataFrame or None
-        Of ``keyness``, where every term is to be drawn and `frame` has only some: all that were compared.
+    tables : mapping
+        Name -> a further table. One that bears the name of a setting is written to the file that the setting
+        names; others are for figures, which draw more than the table has.
+    files : mapping
+        Setting -> the content of the file that it names.
     all_rows : mapping
         Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
     """
@@ -88,12 +75,11 @@ class Result:
     groups: tuple[GroupSize, ...]
     settings: Mapping[str, object] = field(default_factory=dict)
     left_out: Mapping[str, int] = field(default_factory=dict)
-    growth: pd.DataFrame | None = None
-    matrix: DocumentTerms | None = None
-    key_terms: Mapping[str, Sequence[str]] = field(default_factory=dict)
-    compared: pd.DataFrame | None = None
+    tables: Mapping[str, "Result"] = field(default_factory=dict)
+    files: Mapping[str, bytes] = field(default_factory=dict)
     all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
-    categories: tuple[str, ...] = ()
-    values: pd.DataFrame | None = None
-    beside: Mapping[str, "Result"] = field(default_factory=dict)
-    marked: Sequence[MarkedText] = ()
+
+    def with_table(self, name: str, frame: pd.DataFrame, columns: Mapping[str, Column] | None = None) -> "Result":
+        """The same with a further table, whose columns mean what `columns` says."""
+        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={})
+        return replace(self, tables={**self.tables, name: made})

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from html import escape
 from string import Template, ascii_uppercase
 
-from millstone.core.dictionary.marked_text import MarkedText
+from millstone.core.dictionary.marked_text import MarkedText, MarkedTexts
 from millstone.core.wording import numbered
 
 TINTS = ("#cfe3f1", "#fbd9c4", "#f6e6ad", "#cdeae2", "#ecccd3", "#e6d3ec", "#dfe5ea", "#e2eebb")
@@ -59,17 +59,16 @@ def letters(names: Sequence[str]) -> dict[str, str]:
     }
 
 
-def as_page(texts: Sequence[MarkedText], names: Sequence[str], title: str, about: str) -> bytes:
+def as_page(marked: MarkedTexts, title: str, about: str) -> bytes:
     """The page in UTF-8.
 
     Parameters
     ----------
-    texts : sequence of MarkedText
-    names : sequence of str
-        The categories, in the order of the places of each text.
+    marked : MarkedTexts
     title, about : str
         The heading, and what was read and how, below it.
     """
+    texts, names = marked.texts, marked.categories
     mark = letters(names)
     totals = [sum(column) for column in zip(*(text.places for text in texts), strict=True)]
     legend = "\n".join(
@@ -121,8 +120,9 @@ def _text(number: int, text: MarkedText, names: Sequence[str], mark: Mapping[str
     )
 
 
-def as_plain(texts: Sequence[MarkedText], names: Sequence[str]) -> Iterator[str]:
+def as_plain(marked: MarkedTexts) -> Iterator[str]:
     """The texts as plain lines: a counted word is followed by the letters of its categories in brackets."""
+    texts, names = marked.texts, marked.categories
     mark = letters(names)
     for text in texts:
         yield f"== {text.name} ({text.group}), {numbered(text.tokens, 'token')}, {_places(text)}"

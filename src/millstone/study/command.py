@@ -3,8 +3,8 @@
 Light on purpose: the help is made from this.
 """
 
-from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -62,6 +62,8 @@ class Command:
         Whether the results are wanted beside all rows and columns of the table that went in.
     tables : tuple of str
         Settings that name files for further tables.
+    files : mapping
+        Other settings that name files to be written -> the ending these have.
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
     of_terms : bool
@@ -86,6 +88,7 @@ class Command:
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     tables: tuple[str, ...] = ()
+    files: Mapping[str, str] = field(default_factory=dict)
     chooses_rows: bool = True
     of_terms: bool = False
     of_plain_words: bool = False

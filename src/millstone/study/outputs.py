@@ -9,9 +9,11 @@ from typing import Any
 import pandas as pd
 
 from millstone.charts.settings import ENDINGS as FIGURES
+from millstone.core.describe.matrix import MatrixResult
+from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
-from millstone.core.settings.analyses import LISTS, CategorySettings, KeynessSettings
+from millstone.core.settings.analyses import LISTS, CategorySettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
@@ -53,12 +55,11 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     for name in step.command.tables:
         if getattr(step.settings, name, ""):
             _claim_table(Path(getattr(step.settings, name)), option(name), outputs)
-    if texts_are_marked(step) and step.settings.marked != HERE:
-        check_ending(Path(step.settings.marked), (".html",), "--marked")
-        outputs.claim(Path(step.settings.marked))
-    if key_dictionary_path(step):
-        check_ending(Path(key_dictionary_path(step)), (".toml",), "--as-dictionary")
-        outputs.claim(Path(key_dictionary_path(step)))
+    for name, ending in step.command.files.items():
+        path = getattr(step.settings, name)
+        if path and path != HERE:
+            check_ending(Path(path), (ending,), option(name))
+            outputs.claim(Path(path))
     if step.chart.chart:
         path = Path(step.chart.chart)
         check_ending(path, FIGURES, "--chart")
@@ -77,11 +78,6 @@ def texts_are_marked(step: Step) -> bool:
     return isinstance(step.settings, CategorySettings) and bool(step.settings.marked)
 
 
-def key_dictionary_path(step: Step) -> str:
-    """The file that key terms are written to as a dictionary, if any."""
-    return step.settings.as_dictionary if isinstance(step.settings, KeynessSettings) else ""
-
-
 def is_folder(output: str) -> bool:
     """Whether an output is a folder, into which each group gets a file of its own."""
     return output.endswith(("/", os.sep)) or Path(output).is_dir()
@@ -89,12 +85,15 @@ def is_folder(output: str) -> bool:
 
 def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
     """The table as the file that was named, or a file a group in the folder that was named; the further tables."""
-    for name, table in result.beside.items():
-        _add_as_it_is(step, table, Path(getattr(step.settings, name)), provenance, outputs)
+    for name in step.command.tables:
+        if name in result.tables:
+            _add_as_it_is(step, result.tables[name], Path(getattr(step.settings, name)), provenance, outputs)
+    for name, content in result.files.items():
+        outputs.add(Path(getattr(step.settings, name)), content)
     if not step.output.output:
         return
     folder = Path(step.output.output)
-    if result.matrix is not None:
+    if isinstance(result, MatrixResult):
         _add_matrix(step, result, folder, provenance, outputs)
         return
     if not is_folder(step.output.output):
@@ -131,8 +130,8 @@ def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance
         outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
 
 
-def _add_matrix(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    if result.matrix is None or is_folder(step.output.output):
+def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+    if is_folder(step.output.output):
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
     comma = step.reading.decimal_comma
     columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
@@ -223,9 +222,9 @@ def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -
     return list(outputs.commit())
 
 
-def add_marked(step: Step, result: Result, outputs: Outputs) -> None:
+def add_marked(step: Step, marked: MarkedTexts, outputs: Outputs) -> None:
     """The marked texts as a page, where a file was named."""
     if step.settings.marked != HERE:
         title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
         about = f"{' '.join(step.inputs.input)}. A word that is counted bears the letter of its category."
-        outputs.add(Path(step.settings.marked), as_page(result.marked, result.categories, title, about))
+        outputs.add(Path(step.settings.marked), as_page(marked, title, about))

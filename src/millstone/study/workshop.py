@@ -7,18 +7,18 @@ from pathlib import Path
 
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.group_names import groups_alike
-from millstone.core.dictionary.marked_text import MarkedText
+from millstone.core.describe.matrix import MatrixResult
+from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.wording import listed, numbered
-from millstone.results.key_dictionary import as_dictionary
 from millstone.results.matrix import dense_size
 from millstone.results.rows import arrange, chosen_columns, first_rows, rows_before
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.study.command import Drawing
-from millstone.study.outputs import add_marked, add_tables, key_dictionary_path, texts_are_marked
+from millstone.study.outputs import add_marked, add_tables, texts_are_marked
 from millstone.study.step import Step
 from millstone.study.texts.aligned_table import with_given_rows
 from millstone.study.texts.dictionary_input import marked_of
@@ -30,7 +30,7 @@ _LARGE = 1_000_000_000
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a step came to: its whole result, the same with the rows chosen, the files written, and notes."""
+    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts."""
 
     step: Step
     material: Material
@@ -38,6 +38,7 @@ class Outcome:
     chosen: Result
     written: tuple[Path, ...]
     notes: tuple[str, ...]
+    marked: MarkedTexts | None = None
 
 
 @dataclass
@@ -81,16 +82,11 @@ class Workshop:
         frame = first_rows(result.frame, step.command.name, step.output.top)
         chosen = replace(result, frame=frame)
         self._warn_of_size(step, result)
-        if key_dictionary_path(step):
-            content, passed_over = as_dictionary(result.key_terms, f"key terms: {' '.join(step.inputs.input)}")
-            outputs.add(Path(key_dictionary_path(step)), content)
-            if passed_over:
-                notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
         chosen = with_given_rows(step, chosen, notes) if step.command.keeps_rows(step) else chosen
         add_tables(step, chosen, material.provenance, outputs)
-        if texts_are_marked(step):
-            result = replace(result, marked=self._marked(step))
-            add_marked(step, result, outputs)
+        marked = self._marked(step) if texts_are_marked(step) else None
+        if marked is not None:
+            add_marked(step, marked, outputs)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
         if step.chart.chart:
@@ -98,7 +94,7 @@ class Workshop:
             from millstone.charts import draw
 
             outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
-        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes))
+        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked)
 
     def _checked(self, step: Step, outputs: Outputs) -> Outcome:
         """A step that checks the texts: what looks wrong is among the notes."""
@@ -115,12 +111,12 @@ class Workshop:
         return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
 
     def _warn_of_size(self, step: Step, result: Result) -> None:
-        if result.matrix is not None and step.output.output.lower().endswith((".csv", ".tsv")):
+        if isinstance(result, MatrixResult) and step.output.output.lower().endswith((".csv", ".tsv")):
             size = dense_size(result.matrix)
             if size > _LARGE:
                 self.warn(f"{step.output.output} will take about {size / 1e9:,.1f} GB; as .mtx it takes far less")
 
-    def _marked(self, step: Step) -> list[MarkedText]:
+    def _marked(self, step: Step) -> MarkedTexts:
         """The texts of a step, read again, with what its dictionary counts in them."""
         documents = [one.whole() for one in documents_of(step, Provenance(), Cleaned())]
         corpus = scan(documents, True, self.texts.progress, step.preparation.tokens, jobs=processors(step))

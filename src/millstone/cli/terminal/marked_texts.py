@@ -1,19 +1,18 @@
 """Marked texts on a terminal."""
 
-from collections.abc import Sequence
-
 from rich.console import Console
 from rich.text import Text
 
-from millstone.core.dictionary.marked_text import MarkedText
+from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.wording import numbered
 from millstone.results.marked_texts import letters
 
 _COLOURS = ("blue", "red", "green", "magenta", "cyan", "yellow")
 
 
-def show_marked(texts: Sequence[MarkedText], names: Sequence[str], console: Console) -> None:
+def show_marked(marked: MarkedTexts, console: Console) -> None:
     """The texts one after the other, each counted word underlined and followed by the letters of its categories."""
+    texts, names = marked.texts, marked.categories
     mark = letters(names)
     colour = {name: _COLOURS[at % len(_COLOURS)] for at, name in enumerate(names)}
     totals = [sum(column) for column in zip(*(text.places for text in texts), strict=True)]

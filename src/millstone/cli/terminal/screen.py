@@ -10,6 +10,7 @@ from rich.text import Text
 
 from millstone.cli.terminal.layout import Fitted, fitted
 from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
+from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 from millstone.results.rows import blocks_of
@@ -77,7 +78,7 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         found.update(one.name for one in columns)
         heading = _heading(blocks, names, result) if blocks else ""
         _show_block(heading, columns, len(every) - len(rows), result, console)
-    if result.matrix is not None:
+    if isinstance(result, MatrixResult):
         return []
     return [str(name) for name in (wanted or result.frame.columns) if name not in found]
 
@@ -144,7 +145,7 @@ def _text(cell: str, column: Fitted) -> Text:
 
 def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
     """The columns that a screen should show, where there is room."""
-    if result.matrix is not None:
+    if isinstance(result, MatrixResult):
         terms = set(result.matrix.names)
         return [name for name in rows.columns if name in result.columns or name in terms]
     if result.command == "freq" and "group" not in rows.columns:

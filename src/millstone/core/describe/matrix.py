@@ -1,13 +1,14 @@
 """The documents x terms table, for other programs."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import pandas as pd
 from scipy import sparse
 
 from millstone.core.columns import renamed
+from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
 from millstone.core.terms.counts import Counts, Part
 
@@ -53,6 +54,13 @@ class DocumentTerms:
             dense = pd.DataFrame(self.values[start : start + size].toarray(), columns=self.names)
             described = self.rows.iloc[start : start + size].reset_index(drop=True)
             yield pd.concat([described, dense], axis=1)
+
+
+@dataclass(frozen=True)
+class MatrixResult(Result):
+    """A result whose table is a matrix; `frame` holds only as much of it as a screen can show."""
+
+    matrix: DocumentTerms = field(kw_only=True)
 
 
 def document_terms(counts: Counts, settings: MatrixSettings | None = None) -> DocumentTerms:

@@ -32,6 +32,14 @@ class MarkedText:
     tokens: int
 
 
+@dataclass(frozen=True)
+class MarkedTexts:
+    """Texts, and the categories in the order of the places of each."""
+
+    texts: Sequence[MarkedText]
+    categories: Sequence[str]
+
+
 def marked_texts(matches: Matches, names: Sequence[str], documents: Sequence[Document]) -> list[MarkedText]:
     """The texts with their places.
 

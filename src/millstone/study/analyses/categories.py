@@ -1,7 +1,6 @@
 """Categories of a dictionary, counted in each document."""
 
 from collections.abc import Collection
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -85,18 +84,15 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     scores = {score.name: score.formula for score in dictionary.shown_scores}
     columns = category_columns(shown, settings.scale, scores)
     columns = {name: column for name, column in columns.items() if name in frame.columns}
-    result = Result("categories", frame, columns, sizes, step.typed, categories=tuple(traced))
-    beside = {}
+    result = Result("categories", frame, columns, sizes, step.typed)
     if settings.by_group:
         table = by_group(matches, dictionary, frame, settings.scale)
-        beside["by_group"] = replace(result, command="by_group", frame=table, columns=group_columns(settings.scale))
+        result = result.with_table("by_group", table, group_columns(settings.scale))
     if settings.words:
-        table = word_table(matches, traced)
-        beside["words"] = replace(result, command="words", frame=table, columns=word_columns(traced))
+        result = result.with_table("words", word_table(matches, traced), word_columns(traced))
     if settings.in_order:
-        table = in_order(matches, traced)
-        beside["in_order"] = replace(result, command="in_order", frame=table, columns=IN_ORDER)
-    return replace(result, beside=beside)
+        result = result.with_table("in_order", in_order(matches, traced), IN_ORDER)
+    return result
 
 
 def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result":
@@ -158,6 +154,7 @@ COMMAND = Command(
     check=check,
     looks_at_order=looks_at_order,
     keeps_rows=lambda step: bool(step.settings.keep_all),
+    files={"marked": ".html"},
     tables=("by_group", "words", "in_order"),
     of_plain_words=True,
 )

@@ -90,26 +90,25 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     settings = step.settings
     frame, values, sizes = values_of(step, material, notes)
     groups = tuple(size.name for size in sizes)
-    kept, beside = frame[columns_kept(frame, values)], dict[str, Result]()
+    kept = frame[columns_kept(frame, values)]
     if settings.trend or (len(groups) == 1 and shows_course(step)):
         check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
-        course = Result("trend", trends(frame, values, groups), TREND, sizes, step.typed, values=kept)
-        if settings.trend:
-            beside["trend"] = course
+        course = trends(frame, values, groups)
         if len(groups) == 1:
             notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
-            return replace(course, beside=beside)
+            result = Result("trend", course, TREND, sizes, step.typed).with_table("documents", kept)
+            return result.with_table("trend", course, TREND) if settings.trend else result
     if len(groups) == 1 and "part_of" in frame.columns:
         raise _one_group(groups[0])
     if step.reading.groups_are_parts:
         notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
     seen = observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
     table = contrast(seen, settings, notes.append)
-    result = Result("contrast", table, CONTRAST, sizes, step.typed, values=kept)
+    result = Result("contrast", table, CONTRAST, sizes, step.typed).with_table("documents", kept)
     if settings.omnibus:
         _check_omnibus(step, groups)
-        beside["omnibus"] = replace(result, command="omnibus", frame=omnibus(seen), columns=OMNIBUS)
-    return replace(result, beside=beside)
+        result = result.with_table("omnibus", omnibus(seen), OMNIBUS)
+    return result.with_table("trend", course, TREND) if settings.trend else result
 
 
 def shows_course(step: "Step") -> bool:

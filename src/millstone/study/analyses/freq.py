@@ -1,6 +1,5 @@
 """Frequency lists."""
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import FrequencyChartSettings
@@ -26,7 +25,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     result = terms.result(step, terms.table(lambda counts: list_of(counts, step.settings)), notes)
     if not step.shows_growth:
         return result
-    return replace(result, growth=vocabulary_growth(terms.prepared.corpus, terms.prepared.term_map))
+    return result.with_table("growth", vocabulary_growth(terms.prepared.corpus, terms.prepared.term_map))
 
 
 COMMAND = Command(

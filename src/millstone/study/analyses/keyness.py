@@ -42,6 +42,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.compare.keyness import keyness
     from millstone.core.compare.pairs import ALPHA
     from millstone.core.compare.side_by_side import comparisons_beside, key_terms
+    from millstone.core.wording import numbered
+    from millstone.results.key_dictionary import as_dictionary
     from millstone.study.texts.list_material import background_list
     from millstone.study.texts.term_counts import counted_terms, with_list
 
@@ -58,10 +60,16 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         return terms.table(of_counts)
 
     frame = table(settings, notes)
-    keys = key_terms(frame, material.corpus.groups, settings.alpha or ALPHA) if settings.as_dictionary else {}
     result = terms.result(step, comparisons_beside(frame) if settings.wide else frame, notes)
-    compared = table(settings.in_full, []) if step.shows_all_compared else None
-    return replace(result, key_terms=keys, compared=compared)
+    if step.shows_all_compared:
+        result = result.with_table("compared", table(settings.in_full, []))
+    if settings.as_dictionary:
+        keys = key_terms(frame, material.corpus.groups, settings.alpha or ALPHA)
+        content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
+        if passed_over:
+            notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
+        result = replace(result, files={"as_dictionary": content})
+    return result
 
 
 COMMAND = Command(
@@ -80,6 +88,7 @@ COMMAND = Command(
     ),
     analyse,
     check=check,
+    files={"as_dictionary": ".toml"},
     check_groups=check_groups,
     of_terms=True,
 )

@@ -25,8 +25,7 @@ def settle(step: "Step") -> "Step":
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The table whole, and as much of it as a screen can show."""
     from millstone.core.columns import COLUMNS, PART_COLUMNS
-    from millstone.core.describe.matrix import document_terms
-    from millstone.core.result import Result
+    from millstone.core.describe.matrix import MatrixResult, document_terms
     from millstone.core.wording import numbered
     from millstone.study.texts.term_counts import counted_terms
 
@@ -39,7 +38,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         f"{100 * table.filled:.1f} % of the cells are not 0"
     )
     fixed = {name: COLUMNS[name] for name in ("document", "group", "term", *PART_COLUMNS) if name in table.rows}
-    return Result("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, matrix=table)
+    return MatrixResult("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, matrix=table)
 
 
 COMMAND = Command(

@@ -7,7 +7,7 @@ from pathlib import Path
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.dictionary.check import nearest_words
 from millstone.core.dictionary.dictionary import Dictionary
-from millstone.core.dictionary.marked_text import MarkedText, marked_texts
+from millstone.core.dictionary.marked_text import MarkedTexts, marked_texts
 from millstone.core.dictionary.matches import Matches, find_matches, needs_order
 from millstone.core.settings.analyses import CategorySettings, DictionarySettings
 from millstone.core.settings.declare import declared, option
@@ -80,7 +80,8 @@ def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> N
         )
 
 
-def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> list[MarkedText]:
+def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> MarkedTexts:
     """The texts with what the step's dictionary counts in them; `corpus` is an ordered scan of them."""
     dictionary = dictionary_of(step)
-    return marked_texts(find_matches(corpus, dictionary), dictionary.traced_categories, documents)
+    names = tuple(dictionary.traced_categories)
+    return MarkedTexts(marked_texts(find_matches(corpus, dictionary), names, documents), names)
