@@ -2,7 +2,7 @@
 
     python benchmarks/keyness.py [TERMS]
 
-Prints seconds, ratios and the goals for them: two lists of TERMS different terms (default: 1,000,000), twenty groups
+Prints seconds, ratios and the limits wanted: two lists of TERMS different terms (default: 1,000,000), twenty groups
 of 50,000 terms each against the rest, and a permutation test on 5,000 documents.
 """
 

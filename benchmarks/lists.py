@@ -2,7 +2,7 @@
 
     python benchmarks/lists.py [MEGABYTES] [RUNS]
 
-Each line: seconds (median of the runs, start-up included), what it is a ratio of, the ratio and the goal for it, and
+Each line: seconds (median of the runs, start-up included), what it is a ratio of, the ratio, the limit wanted, and
 the peak memory of the largest process. All programs run in turn, so that a slow machine is slow for all of them.
 Scans that the program keeps lie in a temporary folder.
 """
@@ -41,8 +41,8 @@ PROGRAMS = {
     "--version": (MILLSTONE, "--version"),
 }
 COLD = "freq, nothing kept"
-# program, what it is held against, the goal for the ratio
-GOALS = (
+# program, what it is held against, the limit wanted for the ratio
+LIMITS = (
     ("regular-expression counter", COLD, "5 or more"),
     ("tr | tr | sort | uniq -c | sort", COLD, "4 or more"),
     (COLD, "wc -w", "3 at most"),
@@ -94,8 +94,8 @@ def main(megabytes: float, runs: int) -> None:
     for program, (seconds, size) in times.items():
         print(f"{program:34}{seconds:9.2f} s{size:8.0f} MB")
     print()
-    for program, against, goal in GOALS:
-        print(f"{program:34} / {against:22}{times[program][0] / times[against][0]:8.2f}   {goal}")
+    for program, against, limit in LIMITS:
+        print(f"{program:34} / {against:22}{times[program][0] / times[against][0]:8.2f}   {limit}")
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 import ast
 import json
+import re
 import shlex
 import subprocess
 import sys
@@ -67,6 +68,16 @@ class Layers(unittest.TestCase):
         folders = {path.name for path in SOURCE.iterdir() if path.is_dir() and path.name != "__pycache__"}
         self.assertEqual(folders, set(MAY_IMPORT))
 
+    def test_the_architecture_names_what_exists(self):
+        page = (ROOT / "docs" / "architecture.md").read_text("utf-8")
+        paths = re.findall(r"`([a-z_/.]+(?:\.py|/))`", page)
+        paths = [path for path in paths if "/" in path]
+        self.assertGreater(len(paths), 50)
+        for path in paths:
+            self.assertTrue((SOURCE / path).exists() or (ROOT / path).exists(), path)
+        for room in {path.parent for path, _ in modules()} - {SOURCE}:
+            self.assertIn(f"`{room.relative_to(SOURCE)}/`", page)
+
     def test_functions_and_modules_stay_short_and_public_ones_are_explained(self):
         for path, tree in modules():
             self.assertLessEqual(len(path.read_text("utf-8").splitlines()), 400, path.name)
@@ -110,10 +121,13 @@ class Settings(unittest.TestCase):
             for part in command.parts():
                 for name, field in declared(part).items():
                     self.assertTrue(field.metadata["help"], name)
+                    self.assertEqual(bool(field.metadata["off"]), field.default is True, name)
 
     def test_version_and_citation_agree(self):
         citation = (ROOT / "CITATION.cff").read_text("utf-8")
         self.assertIn(f"version: {millstone.__version__}\n", citation)
+        first_study = (ROOT / "docs" / "first-study.md").read_text("utf-8")
+        self.assertIn(f"computed with millstone {millstone.__version__} ", first_study)
         self.assertIn(f"## {millstone.__version__}", (ROOT / "CHANGELOG.md").read_text("utf-8"))
         project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
         self.assertEqual(project["dynamic"], ["version"])

@@ -222,7 +222,7 @@ class BadInput(ProgramTest):
         table = [
             (1, "no file or folder hutz; did you mean 'huts'?", "check the spelling", "freq", "hutz"),
             (1, "no file or folder nowhere/x.txt", "folder nowhere is missing", "freq", "nowhere/x.txt"),
-            (1, "no texts in the folder empty: no files at all", ".txt .md .csv", "freq", "empty"),
+            (1, "no texts in the folder empty: no files at all", ".txt .text .md", "freq", "empty"),
             (1, "only files of other kinds, such as a.jpg", "--text names its column", "freq", "pictures"),
             (1, "slides.pptx is of a kind that is not read", ".txt", "freq", "slides.pptx"),
             (1, "has no column 'entri'; did you mean 'entry'? (its columns: id, hut, entry", "--text", "freq", "book.csv", "--text", "entri"),

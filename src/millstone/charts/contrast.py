@@ -14,6 +14,7 @@ from millstone.charts.categories import draw_means
 from millstone.charts.settings import ContrastChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.columns import scale_unit
+from millstone.core.compare.pairs import ALPHA
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.statistics.means import group_means
@@ -112,7 +113,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
         axes.axvline(0, color=theme.INK, linewidth=1)
         for row, one in rows.iterrows():
             side = one["higher_in"] or first
-            sure = one["p_adjusted"] < 0.05
+            sure = one["p_adjusted"] < ALPHA
             theme.dots_with_intervals(
                 axes,
                 [int(str(row))],
@@ -133,7 +134,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
         figure,
         [
             "Hedges' g with its 95 % interval, on the side of the group with the higher mean; filled where the "
-            f"adjusted p of Welch's test is below 0.05. The largest first.{hidden}{more}",
+            f"adjusted p of Welch's test is below {ALPHA:g}. The largest first.{hidden}{more}",
             theme.sizes_line(result.groups),
         ],
     )

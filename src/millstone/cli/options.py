@@ -120,7 +120,8 @@ def _shown_name(name: str, one: Field[Any]) -> str:
 
 def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
     kind: Kind = one.metadata["kind"]
-    explained = argparse.SUPPRESS if hidden else (one.metadata["help"] + _default(kind, one)).replace("%", "%%")
+    said = one.metadata["off"] or one.metadata["help"] + _default(kind, one)
+    explained = argparse.SUPPRESS if hidden else said.replace("%", "%%")
     names = [letter for letter in (one.metadata["letter"],) if letter] + [option(name)]
     if kind.switch:
         # the form that changes something is shown, its opposite is understood

@@ -97,8 +97,18 @@ class Reading:
     decimal_comma: bool = setting(
         switch(), False, "tables are read and written with ; between fields and a comma in numbers"
     )
-    recursive: bool = setting(switch(), True, "do not go into folders below those of the groups")
-    navigation: bool = setting(switch(), True, "leave out nav, header, footer and aside of HTML")
+    recursive: bool = setting(
+        switch(),
+        True,
+        "go into all folders below those of the groups",
+        off="do not go into folders below those of the groups",
+    )
+    navigation: bool = setting(
+        switch(),
+        True,
+        "read nav, header, footer and aside of HTML like the rest",
+        off="leave out nav, header, footer and aside of HTML",
+    )
     xml_element: str = setting(
         free_text("NAME"), "", "the XML element whose text is read (default: body in TEI, else the root)"
     )

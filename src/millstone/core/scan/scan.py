@@ -41,7 +41,7 @@ def scan(
     progress : callable
         Told the bytes of each block that was read, and how many tokens were counted meanwhile.
     rule : str
-        The token rule, as in `tokenrules.cutter`.
+        The token rule, as in `token_rules.cutter`.
     marks : bool
         Marks of punctuation are counted too; they are no part of ``tokens``.
     jobs : int

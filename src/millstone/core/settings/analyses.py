@@ -53,7 +53,12 @@ class ProfileSettings:
     )
     segment: int = setting(whole("N", 1), 1000, "msttr: tokens of a segment")
     window: int = setting(whole("N", 1), 500, "mattr: tokens of a window")
-    mtld: bool = setting(switch(), True, "leave mtld out, which takes longest on large corpora")
+    mtld: bool = setting(
+        switch(),
+        True,
+        "compute mtld, which takes longest on large corpora",
+        off="leave mtld out, which takes longest on large corpora",
+    )
 
 
 @dataclass(frozen=True)

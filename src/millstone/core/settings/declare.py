@@ -11,9 +11,13 @@ from typing import Any
 from millstone.core.settings.kinds import Kind
 
 
-def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False) -> Any:
-    """Declare one setting as a dataclass field; a `rare` one is explained by the whole help only."""
-    return field(default=default, metadata={"kind": kind, "help": explained, "letter": letter, "rare": rare})
+def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False, off: str = "") -> Any:
+    """Declare one setting as a dataclass field; a `rare` one is explained by the whole help only.
+
+    `off` says what a switch that is on by default does when it is switched off.
+    """
+    said = {"kind": kind, "help": explained, "letter": letter, "rare": rare, "off": off}
+    return field(default=default, metadata=said)
 
 
 def declared(settings: type) -> Mapping[str, Field[Any]]:

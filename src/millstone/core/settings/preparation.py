@@ -114,7 +114,12 @@ class Work:
     jobs: int = setting(
         whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
     )
-    cache: bool = setting(switch(), True, "read all texts anew, and keep nothing in the cache folder")
+    cache: bool = setting(
+        switch(),
+        True,
+        "keep scans in the cache folder, and use those that are kept",
+        off="read all texts anew, and keep nothing in the cache folder",
+    )
     strict: bool = setting(
         switch(),
         False,

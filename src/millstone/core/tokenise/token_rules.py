@@ -17,7 +17,6 @@ from millstone.core.tokenise.words import (
 )
 
 PATTERN = "pattern:"
-RULES = ("words", "spaces", "characters")
 
 Cutter = Callable[[str], list[str | None]]
 

@@ -60,10 +60,7 @@ PACKED = (
 )
 """The endings that may be followed by .gz."""
 
-READ = (
-    "millstone reads .txt .md .csv .tsv .xlsx .jsonl .json .parquet .pdf .docx .odt .html .xml .conllu, also packed "
-    "as .gz where it is text"
-)
+READ = f"millstone reads {' '.join((*TEXTS, *TABLES))}, also packed as .gz where it is text"
 
 
 def is_read(path: Path, ending: str) -> bool:

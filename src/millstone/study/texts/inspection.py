@@ -27,7 +27,6 @@ class Checked:
 
     result: Result
     findings: tuple[Finding, ...]
-    inspector: Inspector
     provenance: Provenance
     cleaned: Cleaned
     too_short: int
@@ -55,7 +54,7 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     if step.languages_of_lemmas:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}
         found += odd_lemmas(corpus, lists, stages["lemma"].values)
-    return Checked(result, tuple(found), inspector, provenance, cleaned, too_short)
+    return Checked(result, tuple(found), provenance, cleaned, too_short)
 
 
 def _function_words(corpus: Corpus, lists: WordLists) -> dict[str, str]:
