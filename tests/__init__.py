@@ -1,0 +1,13 @@
+"""The tests; found as a whole, their classes run side by side."""
+
+import unittest
+from pathlib import Path
+
+
+def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:
+    """What discovery runs: all tests below this folder."""
+    # a module of this package may be run as a program, and must not be imported before
+    from tests.side_by_side import SideBySide
+
+    here = Path(__file__).parent
+    return SideBySide(loader.discover(str(here), pattern or "test*.py", str(here.parent)))
