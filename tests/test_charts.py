@@ -237,7 +237,7 @@ class Drawing(unittest.TestCase):
         dots = contrast.draw_documents(result, settings).axes[0]
         self.assertEqual(sum(len(one.get_offsets()) for one in dots.collections if hasattr(one, "get_sizes")), 30)
         effects = contrast.draw_effects(result, settings)
-        self.assertEqual(len(effects.axes), 3, "a panel a pair")
+        self.assertEqual(len(effects.axes), 3, "one panel per pair")
         wanted = table.set_index(["group_a", "group_b", "value"])[["hedges_g_low", "hedges_g_high"]]
         order = [(a, b, value) for a, b in (("A", "B"), ("A", "C"), ("B", "C")) for value in ("loud", "calm")]
         np.testing.assert_allclose(intervals_of(effects), wanted.loc[order].to_numpy())

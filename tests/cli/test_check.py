@@ -42,9 +42,9 @@ class Check(ProgramTest):
         ):
             with self.subTest(what):
                 self.assertRegex(
-                    run.err, rf"looks wrong: {_literal(what)}[^\n]*\n  to mend it: [^\n]*{_literal(remedy)}"
+                    run.err, rf"looks wrong: {_literal(what)}[^\n]*\n  to fix it: [^\n]*{_literal(remedy)}"
                 )
-        self.assertIn("skipped 1 file (of a kind that is not read): Haskgate/cover.jpg", run.err)
+        self.assertIn("skipped 1 file (unsupported file type): Haskgate/cover.jpg", run.err)
         mended = (
             "--min-tokens=1",
             "--drop-repeats",
@@ -63,7 +63,7 @@ class Check(ProgramTest):
             "--mend hyphens",
             "nearly every",
         ):
-            self.assertNotIn(f"to mend it: {word}", run.err)
+            self.assertNotIn(f"to fix it: {word}", run.err)
         self.assertIn("left out 1 document with a text that occurred before: Ostrel/again.txt", run.err)
         self.assertIn("dropped 55 running lines", run.err)
         self.assertIn("  5 times: Hut book page #", run.err)
@@ -73,7 +73,7 @@ class Check(ProgramTest):
         self.assertIn("nothing looks wrong", self.succeeds("check", "huts", "--strict").err)
         self.write("huts/Fallowmere/2.txt", "see <b>this</b>")
         run = self.millstone("check", "huts", "--strict")
-        self.assertEqual((run.code, run.err.splitlines()[-2:]), (1, ["millstone check: error: 1 thing looks wrong", "  what to do: mend them as the lines above say"]))  # fmt: skip
+        self.assertEqual((run.code, run.err.splitlines()[-2:]), (1, ["millstone check: error: 1 thing looks wrong", "  what to do: fix them as the lines above say"]))  # fmt: skip
 
     def test_an_id_column_taken_for_the_text(self):
         self.write("t.csv", "id,entry\n" + "".join(f"x{n}y,the hut\n" for n in range(50)))
@@ -278,7 +278,7 @@ class WordLists(ProgramTest):
             (1, "same.csv: 'saw' becomes 'see' in row 2 and 'saw' in row 3", "one of the rows", "--lemmas=same.csv"),
             (1, "gap.csv, row 2: lemma is empty", "fill it in", "--lemmas=gap.csv"),
             (1, "other.csv has no columns 'term' and 'as' (its columns: a, b)", "write term,as", "--merge=other.csv"),
-            (1, "other.csv has no column 'term'", "a word a line", "--only=other.csv"),
+            (1, "other.csv has no column 'term'", "one word per line", "--only=other.csv"),
             (1, "single.txt, line 1: 'snow' is a single word", "several words", "--phrases=single.txt"),
             (1, "there is no list of phrases gone.txt", "spelling", "--phrases=gone.txt"),
             (1, "no lemmas for 'xx'", "./xx", "--lemmas=xx"),

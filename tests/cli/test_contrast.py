@@ -150,7 +150,7 @@ class Contrasts(ProgramTest):
                 (2, "--table and an input", "leave one", "contrast", "huts", "--table", "t.csv", "--values", "v"),
                 (2, "--select chooses categories", "leave it", "contrast", "huts", "--values", "ttr", "--select", "a"),
                 (1, "which columns are the values?", "--values", "contrast", "--table", "t.csv"),
-                (1, "row 3: v has 'many', which is no number", "--values", "contrast", "--table", "t.csv", "--values", "v"),
+                (1, "row 3: v has 'many', which is not a number", "--values", "contrast", "--table", "t.csv", "--values", "v"),
                 (1, "has no column 'x'", "--values", "contrast", "--table", "t.csv", "--values", "x"),
                 (1, "has no column 'hut'", "--group", "contrast", "--table", "t.csv", "--values", "w", "--group", "hut"),
                 (1, "there is no table no.csv", "spelling", "contrast", "--table", "no.csv", "--values", "w"),

@@ -239,7 +239,7 @@ otherwise = "other"
                 found = [years[int(row["term"][1:])] for row in run.rows()] if run.code == 0 else []
                 self.assertEqual(sorted(found), sorted(kept), run.err)
                 if condition == "year >= 2018":
-                    self.assertIn("left out 6 documents whose year is no number, such as 'n.d.'", run.err)
+                    self.assertIn("left out 6 documents whose year is not a number, such as 'n.d.'", run.err)
                 if "==" in condition:
                     self.assertIn("== is taken for =", run.err)
         self.fails(
@@ -305,24 +305,24 @@ otherwise = "other"
         table = [
             ("bomb.txt.gz unpacks to more than 200 times its", "unpack it yourself", "bomb.txt.gz"),
             ("cut.txt.gz ends in the middle", "pack it again", "cut.txt.gz"),
-            ("plain.txt.gz is no gzip file", ".gz off its name", "plain.txt.gz"),
-            ("old.docx is no DOCX file", "save it again as DOCX", "old.docx"),
-            ("empty.odt is no ODT file: its part content.xml", "save it again as ODT", "empty.odt"),
+            ("plain.txt.gz is not a gzip file", ".gz off its name", "plain.txt.gz"),
+            ("old.docx is not a valid DOCX file", "save it again as DOCX", "old.docx"),
+            ("empty.odt is not a valid ODT file: its part content.xml", "save it again as ODT", "empty.odt"),
             ("bomb.docx unpacks to more than 200 times", "if you trust it", "bomb.docx"),
-            ("cut.pdf is no PDF that can be read", "print it anew", "cut.pdf"),
+            ("cut.pdf is not a PDF that can be read", "print it anew", "cut.pdf"),
             ("laugh.xml, line 2: the entity &c; is not expanded", "replace it by its text", "laugh.xml"),
             ("file.xml, line 1: the entity &f; is not expanded", "replace it by its text", "file.xml"),
-            ("open.xml, line 2, column 8: opening and ending tag mismatch", "mend the XML", "open.xml"),
+            ("open.xml, line 2, column 8: opening and ending tag mismatch", "fix the XML", "open.xml"),
             ("xml has no element 'w'", "name one of its elements: ", "xml/Ostrel/one.xml", "--xml-element=w"),
             ("bad.jsonl, line 2: expecting value", "one JSON object", "bad.jsonl", "--text=entry"),
             ("list.jsonl, line 1: no object, but list", "one JSON object", "list.jsonl", "--text=entry"),
-            ("bad.parquet is no Parquet file", "as .csv", "bad.parquet", "--text=entry"),
-            ("bad.xlsx is no XLSX file", "save it again as XLSX", "bad.xlsx", "--text=entry"),
+            ("bad.parquet is not a Parquet file", "as .csv", "bad.parquet", "--text=entry"),
+            ("bad.xlsx is not a valid XLSX file", "save it again as XLSX", "bad.xlsx", "--text=entry"),
             ("b.xlsx has no sheet 'entrys'; did you mean 'entries'?", "cover, entries", "b.xlsx", "--sheet=entrys", "--text=A"),
             ("b.xlsx has no column 'Z'", "--text", "b.xlsx", "--text=Z"),
             ("bad.conllu, line 1: 3 columns, where CoNLL-U has 10", "tabs", "bad.conllu"),
             ("late.csv is not UTF-8: byte 0xFC at offset 140,011, line 70,003", "--encoding cp1252", "late.csv", "--text=entry"),
-            ("wide.csv is no plain text: there is a zero", "utf-16-le", "wide.csv", "--text=entry"),
+            ("wide.csv is not plain text: there is a zero", "utf-16-le", "wide.csv", "--text=entry"),
             ("two.csv, row 3: 'one' stands in the column 'file' twice", "one row", "txt", "--metadata=two.csv"),
             ("none.csv: its column 'file' names no document", "--id", "txt", "--metadata=none.csv"),
             ("--path-pattern (?P<y>zzz): no path of the input fits it", "/ between", "txt", "--path-pattern=(?P<y>zzz)"),

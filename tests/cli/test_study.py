@@ -62,9 +62,9 @@ class Study(ProgramTest):
             (("stop = []", "stopp = []"), "line 20, column 1, step 2 (keyness): unknown key 'stopp'; did you mean 'stop'?", "against, min_freq"),
             (('"freq"', '"frequency"'), "line 14, column 1: command is 'frequency'; did you mean 'freq'?", "keyness"),
             (('command = "freq"\n', ""), "line 13, column 1: the step has no command", "keyness"),
-            (('against = "pairs"', "zeros = 3"), "line 19, column 1, step 2 (keyness): zeros must be one of add, smooth, skip, not '3'", "mend"),
-            (("order =", "encoding = true #"), "line 8, column 1, [corpus]: encoding must be text or a number, not True", "mend"),
-            (("[[step]]\n", "[[step]\n"), "study.toml, line 13, column", "mend the TOML"),
+            (('against = "pairs"', "zeros = 3"), "line 19, column 1, step 2 (keyness): zeros must be one of add, smooth, skip, not '3'", "fix"),
+            (("order =", "encoding = true #"), "line 8, column 1, [corpus]: encoding must be text or a number, not True", "fix"),
+            (("[[step]]\n", "[[step]\n"), "study.toml, line 13, column", "fix the TOML"),
             (('output = "k.csv"', 'output = "f.csv"'), "line 17, column 1 (keyness): two outputs are the same file", "its own name"),
             (('output = "f.csv"', 'output = "f.doc"'), "line 13, column 1 (freq): -o: the ending of 'f.doc'", ".csv"),
             (('"stop.txt"', '"stopp.txt"'), "line 13, column 1 (freq): there is no stop list stopp.txt; did you mean 'stop.txt'?", "spelling"),
@@ -72,8 +72,8 @@ class Study(ProgramTest):
             (('against = "pairs"', 'against = "Ostrell"'), "line 17, column 1 (keyness): --against: there is no group 'Ostrell'; did you mean 'Ostrel'?", "name one of"),
             (('order = ["Ostrel"', 'order = ["Nowhere"'), "--order names no group of the texts: Nowhere", "the groups are"),
             (('stop = ["stop.txt"]', 'stem = "en"\nlemmas = ["en"]'), "--stem and --lemmas cannot both", "choose one"),
-            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrules = [{ match = "*" }]\n[prepare]'), "line 10, column 1, [corpus]: fields kind: each rule must be written", "mend"),
-            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrulez = 3\n[prepare]'), "fields kind: unknown key 'rulez'; did you mean 'rules'?", "mend"),
+            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrules = [{ match = "*" }]\n[prepare]'), "line 10, column 1, [corpus]: fields kind: each rule must be written", "fix"),
+            (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrulez = 3\n[prepare]'), "fields kind: unknown key 'rulez'; did you mean 'rules'?", "fix"),
             (("[prepare]", '[corpus.fields.kind]\nsource = "x"\nrules = [{ match = "*", value = "y" }]\n[prepare]'), "the field 'kind' is made from 'x', which no document has", "fields are"),
         ]  # fmt: skip
         for (old, new), what, remedy in table:
@@ -203,7 +203,7 @@ class Demo(ProgramTest):
         self.write("s.toml", '[corpus]\ninput = ["huts"]\n' + step.format("check") + step.format("freq"))
         run = self.succeeds("run", "s.toml")
         self.assertIn(
-            "note: looks wrong: 2 pieces of markup in 1 document: Ostrel/1.txt (to mend it: --cut markup)", run.err
+            "note: looks wrong: 2 pieces of markup in 1 document: Ostrel/1.txt (to fix it: --cut markup)", run.err
         )
         self.assertEqual(self.table("check.csv")[0]["group"], "Ostrel")
         self.assertIn("1. freq", self.succeeds("run", "s.toml", "--step", "freq").err)
@@ -275,7 +275,7 @@ class Demo(ProgramTest):
         self.succeeds("matrix", "huts/journals", "-o", "matrix.csv")
         table = [
             (1, "there is no table gone.csv", "-o", "chart", "gone.csv"),
-            (1, "other.csv is no result of millstone: its columns are a, b", "saved", "chart", "other.csv"),
+            (1, "other.csv is not a result of millstone: its columns are a, b", "saved", "chart", "other.csv"),
             (1, "there is no chart of matrix", "freq, profile, keyness", "chart", "matrix.csv"),
             (2, "chart takes one table", "millstone chart", "chart"),
             (2, "the ending of 'x.gif'", ".png", "chart", "huts/results/keyness.csv", "--chart=x.gif"),

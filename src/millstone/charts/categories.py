@@ -15,7 +15,7 @@ from millstone.core.statistics.means import group_means
 
 
 def draw(result: Result, settings: ChartSettings) -> Figure:
-    """Categories from the commonest down; a dot a group."""
+    """Categories from the commonest down; one dot per group."""
     names = [name for name in result.columns if name not in FIXED_COLUMNS]
     groups = [size.name for size in result.groups]
     means = group_means(result.frame, names, groups)
@@ -30,7 +30,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
 def draw_means(
     frame: pd.DataFrame, shown: Sequence[str], result: Result, unit: str, more: str, heading: str
 ) -> Figure:
-    """The means of some values, a row a value, a dot a group; `frame` has a row a document."""
+    """The means of some values, one row per value, one dot per group; `frame` has one row per document."""
     groups = [size.name for size in result.groups]
     means = group_means(frame, shown, groups)
     figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.13 * len(groups) + 0.15) + 1.6))

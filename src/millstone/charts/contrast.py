@@ -61,7 +61,7 @@ def draw(result: Result, settings: ContrastChartSettings) -> Figure:
 
 
 def draw_documents(result: Result, settings: ContrastChartSettings) -> Figure:
-    """Every document a dot, a panel a value; the mean of each group with its interval beside it."""
+    """Every document a dot, one panel per value; the mean of each group with its interval beside it."""
     names, hidden = _shown(result, settings, MOST_PANELS)
     frame, look = _values(result), GroupLook(result.groups)
     groups = [size.name for size in result.groups]
@@ -94,7 +94,7 @@ def draw_documents(result: Result, settings: ContrastChartSettings) -> Figure:
 
 
 def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
-    """Hedges' g of each value with its interval, a panel a pair of groups."""
+    """Hedges' g of each value with its interval, one panel per pair of groups."""
     frame = result.frame[result.frame["hedges_g"].notna()]
     if frame.empty:
         raise DataError(
@@ -142,7 +142,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
 
 
 def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
-    """The mean of each group at each part of the texts, with its interval as a band; a panel a value."""
+    """The mean of each group at each part of the texts, with its interval as a band; one panel per value."""
     names, hidden = _shown(result, settings, MOST_PANELS)
     frame = _values(result)
     if "part" not in frame.columns:

@@ -16,7 +16,7 @@ MOST_PANELS = 12
 
 
 def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
-    """A panel a group with its highest terms, or a panel a term with its groups."""
+    """One panel per group with its highest terms, or one panel per term with its groups."""
     frame = result.frame[result.frame["z"].notna()]
     lists = frame.groupby(["group", "against"], sort=False)
     # by group where that takes fewer panels, and no more than can be drawn

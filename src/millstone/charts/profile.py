@@ -18,7 +18,7 @@ _COLUMNS_OF_PANELS = 3
 
 
 def draw(result: Result, settings: ProfileChartSettings) -> Figure:
-    """A panel a measure, a row a group; with a row a document also the documents and the mean.
+    """One panel per measure, one row per group; with one row per document also the documents and the mean.
 
     Raises
     ------
@@ -65,7 +65,7 @@ def _can_draw(frame: pd.DataFrame, name: str, settings: ProfileChartSettings) ->
 
 
 def draw_measure(axes: Axes, frame: pd.DataFrame, name: str, groups: list[str], look: GroupLook) -> Axes:
-    """One measure, a row a group."""
+    """One measure, one row per group."""
     axes.grid(axis="x")
     by_document = "document" in frame.columns
     means = group_means(frame, [name], groups).set_index("group") if by_document else None

@@ -37,7 +37,7 @@ class LogOddsChartSettings(ChartSettings):
     panels: str = setting(
         choice("auto", "group", "term"),
         "auto",
-        "a panel a group, or one a term (auto: the fewer)",
+        "one panel per group, or one per term (auto: the fewer)",
     )
 
 

@@ -174,7 +174,9 @@ def columns_of_terms(names: Iterable[str], what: str = "terms") -> dict[str, Col
 
 
 def _of_group(name: str) -> Column:
-    own = max((one for one in COLUMNS if name.startswith(f"{one}_")), key=len)
+    own = max((one for one in COLUMNS if name.startswith(f"{one}_")), key=len, default="")
+    if not own:
+        raise KeyError(f"nothing is said of the column {name!r}: declare it in COLUMNS")
     group = name.removeprefix(f"{own}_")
     return replace(COLUMNS[own], title=f"{COLUMNS[own].title} {group}", meaning=f"{COLUMNS[own].meaning}: {group}")
 

@@ -1,8 +1,8 @@
-"""What a user can mend, told in two lines: what is wrong and where, then what to do."""
+"""What a user can fix, told in two lines: what is wrong and where, then what to do."""
 
 
 class MillstoneError(Exception):
-    """Base of every error that the user can mend.
+    """Base of every error that the user can fix.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""Key terms written as a dictionary, a category a group."""
+"""Key terms written as a dictionary, one category per group."""
 
 from collections.abc import Mapping, Sequence
 

@@ -132,7 +132,7 @@ def _kind(frame: pd.DataFrame, path: Path) -> str:
         if set(marks) <= set(frame.columns):
             return command
     raise DataError(
-        f"{path} is no result of millstone: its columns are {listed(frame.columns)}",
+        f"{path} is not a result of millstone: its columns are {listed(frame.columns)}",
         "give a table that freq, keyness, logodds or categories saved",
     )
 

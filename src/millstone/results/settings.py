@@ -13,7 +13,7 @@ class Output:
     output: str = setting(
         result("FILE|FOLDER/"),
         "",
-        "save the whole table: .csv .tsv .xlsx .json .jsonl .md .html .parquet; into a folder a file a group",
+        "save the whole table: .csv .tsv .xlsx .json .jsonl .md .html .parquet; into a folder one file per group",
         letter="-o",
     )
     match: tuple[str, ...] = setting(

@@ -1,4 +1,4 @@
-"""A result table as a workbook (XLSX): a sheet a group or comparison, and one that explains the columns."""
+"""A result table as a workbook (XLSX): one sheet per group or comparison, and one that explains the columns."""
 
 import io
 import re

@@ -128,7 +128,7 @@ def zero_in(path: Path, place: str, encoding: str) -> DataError:
     remedy = "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first"
     if encoding:
         remedy = f"check --encoding {encoding}; a file that is damaged must be got anew"
-    return DataError(f"{path} is no plain text: there is a zero character at {place}", remedy)
+    return DataError(f"{path} is not plain text: there is a zero character at {place}", remedy)
 
 
 def _wrong_bytes(data: bytes, path: Path, encoding: str, error: UnicodeDecodeError) -> DataError:

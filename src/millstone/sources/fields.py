@@ -125,7 +125,7 @@ class Describer:
         if RESERVED.isdisjoint(fields):
             return fields
         for name in sorted(fields.keys() & RESERVED):
-            self._provenance.note(f"the column {name!r} comes out as {name + '_given'!r}")
+            self._provenance.note(f"the column {name!r} was renamed to {name + '_given'!r}")
         return {f"{name}_given" if name in RESERVED else name: value for name, value in fields.items()}
 
     def finish(self) -> None:
@@ -162,7 +162,7 @@ class Describer:
         for condition, found in self._incomparable.items():
             provenance, number = self._provenance, numbered(len(found), "document")
             provenance.note(
-                f"--where {condition}: left out {number} whose {condition.field} is no {condition.kind}, "
+                f"--where {condition}: left out {number} whose {condition.field} is not a {condition.kind}, "
                 f"such as {found[0]!r}"
             )
         if self._joined:
@@ -217,7 +217,7 @@ class _Joined:
             found = dict.fromkeys(self._columns, "")
         for field in found:
             if field in own:
-                self._provenance.note(f"{field!r} of {self._name} comes out as {field + '_joined'!r}")
+                self._provenance.note(f"{field!r} of {self._name} was renamed to {field + '_joined'!r}")
         return {f"{field}_joined" if field in own else field: value for field, value in found.items()}
 
     def finish(self) -> None:

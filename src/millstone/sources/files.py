@@ -169,7 +169,7 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
             archive = zipfile.ZipFile(path)
         except zipfile.BadZipFile as error:
             raise DataError(
-                f"{path} is no {kind} file: it is damaged, encrypted, or something else under that name",
+                f"{path} is not a valid {kind} file: it is damaged, encrypted, or something else under that name",
                 f"open it in the program that made it and save it again as {kind}",
             ) from error
     _check_expansion(path, path.stat().st_size, sum(one.file_size for one in archive.infolist()))
@@ -197,11 +197,13 @@ def _was_changed(path: Path) -> DataError:
 
 @contextmanager
 def _told(path: Path) -> Iterator[None]:
-    """Faults of reading, told as the user can mend them."""
+    """Faults of reading, told as the user can fix them."""
     try:
         yield
     except gzip.BadGzipFile as error:
-        raise DataError(f"{path} is no gzip file: {error}", "pack it again, or take the .gz off its name") from error
+        raise DataError(
+            f"{path} is not a gzip file: {error}", "pack it again, or take the .gz off its name"
+        ) from error
     except EOFError as error:
         raise DataError(f"{path} ends in the middle: it was not packed to its end", "pack it again") from error
     except OSError as error:

@@ -55,7 +55,7 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     Raises
     ------
     DataError
-        For a path that does not exist, a folder without texts, a file of a kind that is not read.
+        For a path that does not exist, a folder without texts, a file of an unsupported type.
     """
     describer = Describer(reading, provenance)
     places = [place for typed in inputs for place in _places(typed)]
@@ -199,7 +199,7 @@ def _files_of(place: _Place, reading: Reading, provenance: Provenance, several: 
     elif path.is_dir():
         yield from _folder(place, reading, provenance, several)
     elif not is_read(path, ending_of(path)):
-        raise DataError(f"{path} is of a kind that is not read", READ)
+        raise DataError(f"{path}: unsupported file type", READ)
     else:
         by_folder = path.resolve().parent.name if reading.group == "folder" else stem_of(path)
         yield _Found(path, path.name, place.name or by_folder, named)
@@ -244,7 +244,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[Path], list[tuple[
         elif path.name in results_in(path.parent) or path.name.endswith(COMPANION):
             pass_over(path, "written by millstone")
         elif not is_read(path, ending):
-            pass_over(path, "of a kind that is not read")
+            pass_over(path, "unsupported file type")
         elif ending in TABLES and not reading.text:
             pass_over(path, "a table, and no --text names its column")
         else:

@@ -34,5 +34,5 @@ def read_toml(path: Path) -> dict[str, Any]:
         where = f", {place.rstrip(')')}" if place else ""
         raise DataError(
             f"{path}{where}: {reason[0].lower()}{reason[1:]}",
-            'mend the TOML there: text stands in "quotes", lists in [brackets] with commas, no key twice',
+            'fix the TOML there: text stands in "quotes", lists in [brackets] with commas, no key twice',
         ) from error

@@ -84,7 +84,7 @@ def is_folder(output: str) -> bool:
 
 
 def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
-    """The table as the file that was named, or a file a group in the folder that was named; the further tables."""
+    """The table as the file that was named, or one file per group in the folder named; the further tables."""
     for name in step.command.tables:
         if name in result.tables:
             _add_as_it_is(step, result.tables[name], Path(getattr(step.settings, name)), provenance, outputs)

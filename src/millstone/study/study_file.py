@@ -70,7 +70,7 @@ class _File:
     def table(self, name: str) -> Mapping[str, Any]:
         found = self.content.get(name, {})
         if not isinstance(found, Mapping):
-            raise DataError(f"{self.where(name)}: {name} is no table", f"write [{name}] and its keys below")
+            raise DataError(f"{self.where(name)}: {name} is not a table", f"write [{name}] and its keys below")
         return found
 
     def inside(self, key: Key) -> str:
@@ -100,7 +100,7 @@ class _File:
                 found[name] = kinds[name].accept(value)
             except ValueError as error:
                 what = f"{self.where(*key, name)}{self.inside(key)}: {name} {error}"
-                raise DataError(what, f"mend the value of {name}") from error
+                raise DataError(what, f"fix the value of {name}") from error
         return found
 
     def step(

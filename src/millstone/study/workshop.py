@@ -106,7 +106,7 @@ class Workshop:
             raise DataError(f"{numbered(len(checked.findings), 'thing')} wrong: {first.what}", first.remedy)
         material = Material(scan([]), checked.provenance, checked.cleaned, checked.too_short)
         notes = [*checked.provenance.notes]
-        notes += [f"looks wrong: {one.what} (to mend it: {one.remedy})" for one in checked.findings]
+        notes += [f"looks wrong: {one.what} (to fix it: {one.remedy})" for one in checked.findings]
         add_tables(step, checked.result, checked.provenance, outputs)
         return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
 

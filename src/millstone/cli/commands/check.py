@@ -55,7 +55,7 @@ def run(arguments: Sequence[str]) -> None:
     if checked.findings and step.work.strict:
         number = len(checked.findings)
         raise DataError(
-            f"{number} {'thing looks' if number == 1 else 'things look'} wrong", "mend them as the lines above say"
+            f"{number} {'thing looks' if number == 1 else 'things look'} wrong", "fix them as the lines above say"
         )
 
 
@@ -77,7 +77,7 @@ def _present(step: "Step", checked: "Checked") -> None:
             say(f"note: {note}")
         say("")
         for finding in checked.findings:
-            say(f"looks wrong: {finding.what}\n  to mend it: {finding.remedy}")
+            say(f"looks wrong: {finding.what}\n  to fix it: {finding.remedy}")
         if not checked.findings:
             say("nothing looks wrong")
 

@@ -89,7 +89,7 @@ def how_to_save(result: Result) -> str:
 
 
 def legend(result: Result) -> list[str]:
-    """What each column of a result means, a line a column."""
+    """What each column of a result means, one line per column."""
     lines = ["columns:"]
     for name, column in result.columns.items():
         unit = f" ({column.unit})" if column.unit and column.unit not in column.meaning else ""
@@ -154,7 +154,9 @@ def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
         return list(rows.columns)
     if result.command in SHOWN:
         return [name for name in SHOWN[result.command] if name in rows.columns]
-    return [name for name in result.frame.columns if name in result.columns]
+    # what stands in the heading of a block is not repeated in its rows
+    told = blocks_of(result.frame, result.command)
+    return [name for name in result.frame.columns if name in result.columns and name not in told]
 
 
 def _title(name: str, result: Result, rows: pd.DataFrame) -> str:

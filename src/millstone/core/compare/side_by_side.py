@@ -1,4 +1,4 @@
-"""The comparisons of a table side by side: a row a term."""
+"""The comparisons of a table side by side: one row per term."""
 
 from collections.abc import Mapping
 
@@ -8,7 +8,7 @@ _LEFT_OUT = ("target", "reference", "rank_target", "rank_reference")
 
 
 def comparisons_beside(frame: pd.DataFrame) -> pd.DataFrame:
-    """A row a term, the comparisons side by side.
+    """One row per term, the comparisons side by side.
 
     Parameters
     ----------

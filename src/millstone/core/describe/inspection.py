@@ -40,7 +40,7 @@ _MISREAD = re.compile("[ÃÂÐÑ][\u0080-\u00bf‚ƒ„…†‡ˆ‰Š‹ŒŽ�
 
 @dataclass(frozen=True)
 class Finding:
-    """Something that looks wrong, and the option that would mend it."""
+    """Something that looks wrong, and the option that would fix it."""
 
     what: str
     remedy: str
@@ -153,7 +153,7 @@ def overview(corpus: Corpus, inspector: Inspector) -> pd.DataFrame:
 
 
 def findings(corpus: Corpus, inspector: Inspector, function_words: Mapping[str, str] | None = None) -> list[Finding]:
-    """What looks wrong, each with the option that would mend it, the gravest first.
+    """What looks wrong, each with the option that would fix it, the gravest first.
 
     `function_words` holds word -> what takes it for one; then the scan must be ordered.
     """

@@ -18,7 +18,7 @@ _SHOWN = 20
 
 @dataclass(frozen=True)
 class DocumentTerms:
-    """A table with a row a document or group, or a row a term.
+    """A table with one row per document or group, or one row per term.
 
     Attributes
     ----------
@@ -77,7 +77,7 @@ def document_terms(counts: Counts, settings: MatrixSettings | None = None) -> Do
     Returns
     -------
     DocumentTerms
-        Metadata with the name of a column come out as ``NAME_given``.
+        Metadata with the name of a column are renamed to ``NAME_given``.
     """
     settings = settings or MatrixSettings()
     whole = counts.part(counts.groups)

@@ -48,7 +48,7 @@ def profile(
     Returns
     -------
     DataFrame
-        ``group, documents``, the measures, ``repeated_documents``; with ``per_document`` a row a document
+        ``group, documents``, the measures, ``repeated_documents``; with ``per_document`` one row per document
         instead: ``document, group``, the metadata, the measures. What needs more tokens than there are is
         empty.
     """

@@ -29,7 +29,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
     Returns
     -------
     DataFrame
-        D rows: ``document, group``, the metadata, ``tokens, matched_percent``, a column a category.
+        D rows: ``document, group``, the metadata, ``tokens, matched_percent``, one column per category.
         Rates of a document without tokens are NaN, and so is a mean weight without a place.
 
     Raises

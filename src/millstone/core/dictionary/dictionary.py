@@ -197,7 +197,7 @@ def dictionary_from(
     scores = content.get("scores", {})
     if not isinstance(scores, Mapping):
         raise DataError(
-            f"{place('scores')}: scores is no table", 'write [scores], and below it strain = "{fear} / 2"'
+            f"{place('scores')}: scores is not a table", 'write [scores], and below it strain = "{fear} / 2"'
         )
     dictionary = Dictionary(found, {}, places)
     names = dictionary.names()
@@ -242,7 +242,8 @@ def entry_from(given: Any, category: str, place: str) -> Entry:
     fields = {"entry": given} if isinstance(given, str) else given
     if not isinstance(fields, Mapping) or not isinstance(fields.get("entry"), str):
         raise DataError(
-            f"{place}: category {category!r}: {given!r} is no entry", 'write "word" or { entry = "word", weight = 2 }'
+            f"{place}: category {category!r}: {given!r} is not an entry",
+            'write "word" or { entry = "word", weight = 2 }',
         )
     text = fields["entry"].strip()
     place = f"{place}: category {category!r}, entry {text!r}"

@@ -69,7 +69,7 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     here = f"{place}: score {name!r}"
     remedy = 'write numbers, {category}, + - * / and brackets, such as "{weather} + 2 * {fear}"'
     if not isinstance(formula, str):
-        raise DataError(f"{here} is {formula!r}, which is no formula", remedy)
+        raise DataError(f"{here} is {formula!r}, which is not a formula", remedy)
     if name in known:
         raise DataError(f"{here} bears the name of a category", "give it another name")
     names = [" ".join(one.split()) for one in _NAME.findall(formula)]
@@ -88,7 +88,7 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
         tree = ast.parse(plain.strip(), mode="eval").body
         _check(tree)
     except (SyntaxError, ValueError) as error:
-        raise DataError(f"{here}: {formula!r} is no formula", remedy) from error
+        raise DataError(f"{here}: {formula!r} is not a formula", remedy) from error
     return Score(name, formula, categories, tree, place)
 
 

@@ -38,16 +38,16 @@ class FrequencySettings:
     max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group; 1: the hapaxes")
     min_docs: int = setting(whole("N"), 0, "leave out terms that stand in fewer than N documents of a group")
     min_log_dice: float | None = setting(
-        number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, 14 at the most"
+        number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, at most 14"
     )
-    wide: bool = setting(switch(), False, "a row a term, with the groups side by side and their total")
+    wide: bool = setting(switch(), False, "one row per term, with the groups side by side and their total")
 
 
 @dataclass(frozen=True)
 class ProfileSettings:
     """What ``profile`` can be asked."""
 
-    per_document: bool = setting(switch(), False, "a row a document instead of a row a group")
+    per_document: bool = setting(switch(), False, "one row per document instead of one row per group")
     keep_all: bool = setting(
         switch(), False, "of a table: all its rows and columns as they are, the measures at their right"
     )
@@ -65,8 +65,8 @@ class ProfileSettings:
 class MatrixSettings:
     """What ``matrix`` can be asked."""
 
-    by: str = setting(choice("document", "group"), "document", "a row a document, or a row a group")
-    transpose: bool = setting(switch(), False, "a row a term, a column a document or group")
+    by: str = setting(choice("document", "group"), "document", "one row per document, or one row per group")
+    transpose: bool = setting(switch(), False, "one row per term, one column per document or group")
     weight: str = setting(
         choice("count", "relative", "binary", "tfidf"),
         "count",
@@ -163,7 +163,7 @@ class KeynessSettings(ComparisonSettings):
         "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
         rare=True,
     )
-    wide: bool = setting(switch(), False, "a row a term, with the comparisons side by side", rare=True)
+    wide: bool = setting(switch(), False, "one row per term, with the comparisons side by side", rare=True)
     as_dictionary: str = setting(
         result("FILE"), "", "write the key terms of each group as a dictionary for millstone categories", rare=True
     )

@@ -219,7 +219,7 @@ def number(metavar: str, above: float = float("-inf")) -> Kind:
 
 
 def share(metavar: str) -> Kind:
-    """A share: a number above 0, 1 at the most."""
+    """A share: a number above 0, at most 1."""
 
     def read(typed: str) -> float:
         value = number(metavar, above=0).read(typed)

@@ -89,7 +89,7 @@ class Preparation:
         span("MIN..MAX"), (0, None), "keep terms of so many characters: 4..12, 4.. or ..12"
     )
     only: tuple[str, ...] = setting(
-        words_or_paths("LIST"), (), "count only these words: with commas, or a file with a word a line"
+        words_or_paths("LIST"), (), "count only these words: with commas, or a file with one word per line"
     )
     ngram: tuple[int, int] = setting(
         sizes("N|MIN..MAX", MOST_WORDS),

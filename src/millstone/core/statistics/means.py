@@ -13,7 +13,7 @@ def group_means(frame: pd.DataFrame, values: Sequence[str], groups: Sequence[str
     Parameters
     ----------
     frame : DataFrame
-        A row a document, with a column ``group`` and the columns `values`.
+        One row per document, with a column ``group`` and the columns `values`.
     values, groups : sequence of str
 
     Returns

@@ -74,7 +74,7 @@ class _Gathered:
             return
         if not _WORD.fullmatch(cells[0]):
             raise DataError(
-                f"{path}, line {number}, column 1: {cells[0]!r} is no number of a word",
+                f"{path}, line {number}, column 1: {cells[0]!r} is not the number of a word",
                 "CoNLL-U numbers the words of a sentence 1, 2, 3",
             )
         self.tokens.append(Token(*("" if cell == "_" and cells[1] != "_" else cell for cell in cells[1:4])))

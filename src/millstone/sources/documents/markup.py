@@ -172,5 +172,5 @@ def parse_xml(data: bytes, path: Path) -> Any:
         reason = (error.msg or "no XML").split(", line")[0]
         raise DataError(
             f"{path}, line {line}, column {column}: {reason[0].lower()}{reason[1:]}",
-            "mend the XML there; as a plain text it would be read under the ending .txt",
+            "fix the XML there; as a plain text it would be read under the ending .txt",
         ) from error

@@ -82,7 +82,7 @@ def _part(archive: zipfile.ZipFile, part: str, path: Path, kind: str) -> Any:
         return parse_xml(archive.read(part), path)
     except (KeyError, RuntimeError, zipfile.BadZipFile, EOFError) as error:
         raise DataError(
-            f"{path} is no {kind} file: its part {part} is missing, damaged or encrypted",
+            f"{path} is not a valid {kind} file: its part {part} is missing, damaged or encrypted",
             f"open it in the program that made it and save it again as {kind}",
         ) from error
 

@@ -29,7 +29,7 @@ def read_pdf(path: Path, name: str, reading: Reading, provenance: Provenance) ->
             book = pypdfium2.PdfDocument(path)
         except pypdfium2.PdfiumError as error:
             locked = "password" in str(error).lower()
-            what = "is locked by a password" if locked else "is no PDF that can be read: it is damaged"
+            what = "is locked by a password" if locked else "is not a PDF that can be read: it is damaged"
             raise DataError(
                 f"{path} {what}", "save it without a password" if locked else "open it in a viewer and print it anew"
             ) from error

@@ -107,7 +107,7 @@ def _of_table(path: Path) -> Dictionary:
             )
     for name in names.keys() - set(_COLUMNS):
         if near := nearest(name, [one for one in _COLUMNS if one not in names]):
-            raise DataError(f"{path} has a column {names[name]!r}{near}", "mend its name, or take the column out")
+            raise DataError(f"{path} has a column {names[name]!r}{near}", "fix its name, or take the column out")
     found: dict[str, tuple[Entry, ...]] = {}
     places: dict[str, str] = {}
     for number, cells in table.rows:

@@ -244,7 +244,7 @@ def _is_whole(cell: str) -> bool:
 def _whole(cell: str, path: Path, row: int, column: str) -> int:
     if not (cell.isascii() and cell.isdecimal()) and (not _is_whole(cell) or float(cell) < 0):
         raise DataError(
-            f"{path}, row {row}: {column} is {cell!r}, which is no whole number",
+            f"{path}, row {row}: {column} is {cell!r}, which is not a whole number",
             "frequencies are counts of occurrences; name their column with --freq COLUMN",
         )
     number = int(cell) if cell.isdecimal() else int(float(cell))

@@ -147,7 +147,7 @@ def _entries(path: Path, what: str) -> list[tuple[str, int]]:
         if "term" not in table.header:
             raise DataError(
                 f"{path} has no column 'term' (its columns: {nearest_names('term', table.header)})",
-                "give a table that millstone saved, or a text file with a word a line",
+                "give a table that millstone saved, or a text file with one word per line",
             )
         entries = [(cells.get("term", "").strip(), number) for number, cells in table.rows]
     else:
@@ -155,7 +155,7 @@ def _entries(path: Path, what: str) -> list[tuple[str, int]]:
         entries = [(line.partition("#")[0].strip(), number) for number, line in enumerate(lines, 1)]
     entries = [(entry, number) for entry, number in entries if entry]
     if not entries:
-        raise DataError(f"{path} has no entries", "write a word a line; what follows a # is a comment")
+        raise DataError(f"{path} has no entries", "write one word per line; what follows a # is a comment")
     return entries
 
 

@@ -76,7 +76,7 @@ def _opened(path: Path) -> Iterator[Any]:
         book = openpyxl.load_workbook(path, read_only=True, data_only=True)
     except Exception as error:
         raise DataError(
-            f"{path} is no workbook that can be read: {error or type(error).__name__}",
+            f"{path} is not a workbook that can be read: {error or type(error).__name__}",
             "open it in a spreadsheet program and save it again as .xlsx, or as .csv in UTF-8",
         ) from error
     try:

@@ -74,7 +74,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     check_names(dictionary)
     taken = taken_names(dictionary)
     for given, name in renamed(corpus.documents.columns, () if settings.keep_all else taken).items():
-        notes.append(f"the column {given!r} of the texts comes out as {name!r}")
+        notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)
     matches = find_matches(corpus, dictionary)
@@ -127,7 +127,7 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
         raise DataError(
             f"{first['where']}: {first['entry'] or first['category']}: {first['finding']}"
             + (f" ({odd - 1} more)" if odd > 1 else ""),
-            "mend the dictionary, or leave --strict out",
+            "fix the dictionary, or leave --strict out",
         )
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     columns = {name: VALIDATION[name] for name in frame.columns}

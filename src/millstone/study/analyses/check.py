@@ -10,7 +10,7 @@ COMMAND = Command(
     CheckSettings,
     None,
     "Nothing is analysed. Each group's documents and tokens are counted, and what often goes wrong is looked\n"
-    "for; each finding comes with the option that would mend it. The same options as for an analysis can be\n"
+    "for; each finding comes with the option that would fix it. The same options as for an analysis can be\n"
     "tried here first.",
     (
         "check guestbook.csv --text entry --group hut",

@@ -47,7 +47,7 @@ COMMAND = Command(
     "the documents x terms table, for other programs",
     MatrixSettings,
     None,
-    "A row a document, its group and metadata first, then a column a term. As .mtx only what is not 0 is\n"
+    "One row per document, its group and metadata first, then one column per term. As .mtx only what is not 0 is\n"
     "written, with the names of rows and columns in two files beside it; .csv, .tsv, .xlsx and .parquet\n"
     "have every cell. relative is of all word tokens of the row, left-out ones too.",
     (

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def settle(step: "Step") -> "Step":
-    """With ``--keep-all`` the rows of one table are kept, a row a document."""
+    """With ``--keep-all`` the rows of one table are kept, one row per document."""
     if step.settings.keep_all:
         from millstone.study.texts.aligned_table import by_row
 
@@ -44,7 +44,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     frame = profile(corpus, term_map, settings, material.repeats.in_group)
     if settings.per_document and not settings.keep_all:
         for given, name in renamed(corpus.documents.columns, MEASURES).items():
-            notes.append(f"the column {given!r} of the texts comes out as {name!r}")
+            notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
     for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
         short = int(frame[name].isna().sum())
         if short:

@@ -29,7 +29,7 @@ _TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
 def values_of(
     step: Step, material: Material, notes: list[str]
 ) -> tuple[pd.DataFrame, list[str], tuple[GroupSize, ...]]:
-    """The values of a step's documents, a row a document; the names of their columns; the groups.
+    """The values of a step's documents, one row per document; the names of their columns; the groups.
 
     Raises
     ------
@@ -110,7 +110,9 @@ def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
         except ValueError:
             found[row] = np.inf
         if not np.isfinite(found[row]):
-            raise DataError(f"{place(row)} has {cell!r}, which is no number", "name fields of numbers with --values")
+            raise DataError(
+                f"{place(row)} has {cell!r}, which is not a number", "name fields of numbers with --values"
+            )
     return found
 
 
