@@ -76,7 +76,7 @@ class Contrast(unittest.TestCase):
     def test_small_and_constant_groups(self) -> None:
         told: list[str] = []
         values = {"one": ([1.0], [2.0, 4.0]), "flat": ([3.0], [3.0, 3.0]), "none": ([np.nan], [1.0, 2.0])}
-        frame = contrast(observed(values), tell=told.append).set_index("value")
+        frame = contrast(observed(values), note=told.append).set_index("value")
         empty = ["ci_low", "ci_high", "hedges_g", "t", "df", "p"]
         self.assertTrue(frame[empty].isna().all().all())
         self.assertEqual(

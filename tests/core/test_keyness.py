@@ -312,7 +312,7 @@ class LogOdds(unittest.TestCase):
             ({"prior": "uniform", "prior_count": 26.0}, ["as much as 104 counts", "--prior-count makes it lighter"]),
         ):
             told: list[str] = []
-            log_odds(counts_of(MINI), LogOddsSettings(**settings), tell=told.append)
+            log_odds(counts_of(MINI), LogOddsSettings(**settings), note=told.append)
             with self.subTest(settings):
                 self.assertEqual(len(told), bool(wanted))
                 for text in wanted:

@@ -33,7 +33,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
         [
             f"The {settings.chart_top} terms of each group with the largest log ratio whose 95 % interval lies above "
             "0, from top to bottom in the order of the log ratio. Size: the lower limit of the interval, that is "
-            "how much more frequent the term is at the least.",
+            "how much more frequent the term is at least.",
             theme.sizes_line(result.groups),
         ],
     )

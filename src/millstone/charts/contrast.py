@@ -250,18 +250,18 @@ def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tu
         every, values = list(dict.fromkeys(result.frame["value"])), _values(result)
         names = [name for name in every if values[name].nunique() > 1] or every
         limit = min(settings.chart_top, most) if most else settings.chart_top
-        told = [numbered(len(names) - limit, "more value")] if len(names) > limit else []
-        told += [numbered(len(every) - len(names), "constant value")] if len(names) < len(every) else []
-        return names[:limit], f" Not drawn: {', '.join(told)}." if told else ""
+        said = [numbered(len(names) - limit, "more value")] if len(names) > limit else []
+        said += [numbered(len(every) - len(names), "constant value")] if len(names) < len(every) else []
+        return names[:limit], f" Not drawn: {', '.join(said)}." if said else ""
     size = result.frame.assign(size=result.frame["hedges_g"].abs()).groupby("value", sort=False)["size"].max()
     order = size.dropna().sort_values(ascending=False, kind="stable").index.tolist()
     # where nothing has an effect size, as with one document a group, everything is drawn
     order = order or size.index.tolist()
     limit = min(settings.chart_top, most) if most else settings.chart_top
     smaller, none = max(len(order) - limit, 0), len(size) - len(order)
-    told = [f"{smaller} values with smaller effects"] if smaller else []
-    told += [f"{none} without an effect size"] if none else []
-    return order[:limit], f" Not drawn: {', '.join(told)}." if told else ""
+    said = [f"{smaller} values with smaller effects"] if smaller else []
+    said += [f"{none} without an effect size"] if none else []
+    return order[:limit], f" Not drawn: {', '.join(said)}." if said else ""
 
 
 def _panels(number: int, height: float) -> tuple[Figure, Sequence[Axes]]:

@@ -91,15 +91,15 @@ def _curves(result: Result, kind: str) -> Figure:
         theme.logarithmic(axes, "y")
         axes.set_ylabel(_rate(result))
         theme.heading(figure, "Rank and frequency")
-        told = "Each term by its rank in the list and its rate, both on logarithmic axes."
+        said = "Each term by its rank in the list and its rate, both on logarithmic axes."
     else:
         axes.set_ylim(0, None)
         axes.set_ylabel("share of all tokens of the group, in percent")
         theme.heading(figure, "Share of the text that the commonest terms make up")
-        told = "Terms from the commonest on, their occurrences added up."
+        said = "Terms from the commonest on, their occurrences added up."
     _name_lines(figure, axes)
     left_out = " Words that were left out are not among them." if result.left_out else ""
-    theme.caption(figure, [told + left_out, theme.sizes_line(result.groups)])
+    theme.caption(figure, [said + left_out, theme.sizes_line(result.groups)])
     return figure
 
 
@@ -123,8 +123,8 @@ def _growth(result: Result) -> Figure:
     axes.set_ylabel("different terms met")
     theme.heading(figure, "Growth of the vocabulary")
     _name_lines(figure, axes)
-    told = "Different terms met so far, the documents of a group read in their order; the order matters."
-    theme.caption(figure, [told, theme.sizes_line(result.groups)])
+    said = "Different terms met so far, the documents of a group read in their order; the order matters."
+    theme.caption(figure, [said, theme.sizes_line(result.groups)])
     return figure
 
 

@@ -46,9 +46,9 @@ def draw(result: Result, settings: ProfileChartSettings) -> Figure:
     for axes in grid[len(measures) :]:
         axes.remove()
     theme.heading(figure, "Profile: how the groups differ")
-    told = "; ".join(f"{result.columns[name].title}: {result.columns[name].meaning}" for name in measures)
+    said = "; ".join(f"{result.columns[name].title}: {result.columns[name].meaning}" for name in measures)
     how = " Strokes: documents; dots: their mean with its 95 % interval (Student's t)." if by_document else ""
-    theme.caption(figure, [f"{told}.{how} The axes do not begin at 0.", theme.sizes_line(result.groups)])
+    theme.caption(figure, [f"{said}.{how} The axes do not begin at 0.", theme.sizes_line(result.groups)])
     return figure
 
 

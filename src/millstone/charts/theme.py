@@ -72,7 +72,7 @@ class GroupLook:
         self._number = {size.name: number for number, size in enumerate(groups)}
 
     def colour(self, group: str) -> str:
-        """A colour; grey for what is no group, such as rest."""
+        """A colour; grey for what is not a group, such as rest."""
         return _COLOURS[self._number[group] % len(_COLOURS)] if group in self._number else SOFT
 
     def text_colour(self, group: str) -> str:
@@ -83,7 +83,7 @@ class GroupLook:
         return to_hex((red, green, blue))
 
     def mark(self, group: str) -> str:
-        """A mark that tells groups apart without colour."""
+        """A mark that distinguishes groups without colour."""
         number = self._number.get(group, 0)
         # where the colours begin anew the marks are shifted, so that no two of 64 groups look alike
         return _MARKS[(number + number // len(_COLOURS)) % len(_MARKS)]

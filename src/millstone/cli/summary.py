@@ -72,9 +72,9 @@ def _left_out(outcome: Outcome) -> list[str]:
     lines = []
     if outcome.result.left_out:
         lines.append(f"left out {_tokens_left_out(outcome.result.left_out, outcome.result.groups)}")
-    told = [f"{numbered(number, noun)} {why}" for number, noun, why in documents if number]
-    if told:
-        lines.append(f"left out {'; '.join(told)}")
+    noted = [f"{numbered(number, noun)} {why}" for number, noun, why in documents if number]
+    if noted:
+        lines.append(f"left out {'; '.join(noted)}")
     lines += cleaned_lines(material.cleaned)
     if material.provenance.skipped:
         lines.append(_skipped(material.provenance.skipped))
@@ -83,14 +83,14 @@ def _left_out(outcome: Outcome) -> list[str]:
 
 def cleaned_lines(cleaned: Cleaned) -> list[str]:
     """What cleaning took out of the texts, in a line or two."""
-    told = []
+    noted = []
     if cleaned.running:
-        told.append(f"dropped {numbered(cleaned.running.total(), 'running line')}")
-    told += [f"cut {number:,} {one_of(what, number)}" for what, number in cleaned.cut.items() if number]
-    told += [f"mended {number:,} {one_of(what, number)}" for what, number in cleaned.mended.items() if number]
+        noted.append(f"dropped {numbered(cleaned.running.total(), 'running line')}")
+    noted += [f"cut {number:,} {one_of(what, number)}" for what, number in cleaned.cut.items() if number]
+    noted += [f"fixed {number:,} {one_of(what, number)}" for what, number in cleaned.mended.items() if number]
     across = len(cleaned.repeats_across)
     same = f"{numbered(across, 'document')} kept whose text stands in another group too"
-    return [*(["; ".join(told)] if told else []), *([f"note: {same}"] if across else [])]
+    return [*(["; ".join(noted)] if noted else []), *([f"note: {same}"] if across else [])]
 
 
 def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -> str:

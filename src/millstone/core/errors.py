@@ -1,4 +1,4 @@
-"""What a user can fix, told in two lines: what is wrong and where, then what to do."""
+"""What a user can fix, reported in two lines: what is wrong and where, then what to do."""
 
 
 class MillstoneError(Exception):

@@ -9,7 +9,7 @@ def numbered(number: int, noun: str, plural: str = "") -> str:
 
 
 NAMED = 5
-"""So many things of a kind are named in a message; of the rest it says how many they are."""
+"""How many names a message lists; of the rest it gives the number."""
 
 
 def listed(names: Iterable[object], most: int = NAMED, between: str = ", ") -> str:
@@ -22,7 +22,7 @@ def listed(names: Iterable[object], most: int = NAMED, between: str = ", ") -> s
     """
     every = list(map(str, names))
     rest = len(every) - most
-    # one more is no longer than its name
+    # one more name takes no more room than the number would
     return between.join(every) if rest < 2 else f"{between.join(every[:most])} and {rest:,} more"
 
 

@@ -106,10 +106,10 @@ def _text(number: int, text: MarkedText, names: Sequence[str], mark: Mapping[str
     parts = []
     for piece, categories in text.pieces:
         if categories:
-            told = escape("; ".join(categories), quote=True)
+            said = escape("; ".join(categories), quote=True)
             label = " ".join(mark[name] for name in categories)
             style = _style(names, categories[0])
-            parts.append(f'<mark class="{style}" title="{told}">{escape(piece)}<sub>{label}</sub></mark>')
+            parts.append(f'<mark class="{style}" title="{said}">{escape(piece)}<sub>{label}</sub></mark>')
         else:
             parts.append(escape(piece))
     group = f" ({escape(text.group)})" if text.group else ""

@@ -102,7 +102,7 @@ def _matrix_market(table: DocumentTerms, file: BinaryIO) -> None:
     from scipy.io import mmwrite
 
     kind = "integer" if table.values.dtype.kind == "i" else "real"
-    # 17 digits tell any two numbers apart
+    # 17 digits distinguish any two numbers
     mmwrite(file, table.values.tocoo(), field=kind, precision=17, symmetry="general")
 
 

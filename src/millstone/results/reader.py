@@ -55,7 +55,7 @@ def read_result(path: Path) -> Result:
     Raises
     ------
     DataError
-        When the file is missing, cannot be read, or is no result of millstone.
+        When the file is missing, cannot be read, or is not a result of millstone.
     """
     if not path.is_file():
         raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")

@@ -12,7 +12,7 @@ def toml_string(text: str) -> str:
     >>> print(toml_string('a"b' + chr(10) + "[[step]]"))
     "a\\"b\\n[[step]]"
     """
-    # the escapes of JSON are among those of TOML, which escapes one sign more; half a pair of surrogates is no sign
+    # the escapes of JSON are among those of TOML, which escapes one sign more; half a surrogate pair is replaced
     whole = text.encode("utf-8", "replace").decode("utf-8")
     return json.dumps(whole, ensure_ascii=False).replace("\x7f", "\\u007f")
 

@@ -168,22 +168,22 @@ def sheets_of(path: Path) -> list[pd.DataFrame]:
 
 def _notes_of(rows: Sequence[Sequence[Any]]) -> dict[str, Any]:
     notes: dict[str, Any] = {"settings": {}, "groups": [], "left_out": {}, "inputs": []}
-    for what, name, told, documents, tokens, size, texts in rows:
+    for what, name, said, documents, tokens, size, texts in rows:
         if what == "command":
-            notes |= {"command": name, "millstone": str(told).removeprefix("millstone ")}
+            notes |= {"command": name, "millstone": str(said).removeprefix("millstone ")}
         elif what == "setting":
-            notes["settings"][name] = told or ""
+            notes["settings"][name] = said or ""
         elif what == _SEVERAL:
-            notes["settings"].setdefault(name, []).append(told or "")
+            notes["settings"].setdefault(name, []).append(said or "")
         elif what == "group":
             sizes = {"documents": int(documents), "tokens": int(tokens), "texts": int(texts or 0)}
             notes["groups"].append({"name": str(name), **sizes})
         elif what == "n-gram places":
-            notes["groups"][-1].setdefault("places", {})[str(told).split()[0]] = int(tokens)
+            notes["groups"][-1].setdefault("places", {})[str(said).split()[0]] = int(tokens)
         elif what == "left out":
             notes["left_out"][name] = int(tokens)
         elif what == "input":
-            notes["inputs"].append({"path": name, "size": size, "sha256": str(told).removeprefix("SHA-256 ")})
+            notes["inputs"].append({"path": name, "size": size, "sha256": str(said).removeprefix("SHA-256 ")})
     return notes
 
 

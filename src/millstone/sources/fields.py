@@ -116,10 +116,10 @@ class Describer:
             )
         return group
 
-    def _values_told(self) -> str:
+    def _values_seen(self) -> str:
         """The values that the fields of the conditions have."""
-        told = [f"{field} is {listed(values)}" for field, values in self._values.items() if values]
-        return "; ".join(told) or "none of the documents has a value there"
+        noted = [f"{field} is {listed(values)}" for field, values in self._values.items() if values]
+        return "; ".join(noted) or "none of the documents has a value there"
 
     def _renamed(self, fields: dict[str, str]) -> dict[str, str]:
         if RESERVED.isdisjoint(fields):
@@ -157,7 +157,7 @@ class Describer:
         if self._provenance.filtered and not self._kept:
             raise DataError(
                 f"--where leaves no document of {numbered(self._provenance.filtered, 'document')}",
-                f"loosen the condition: {self._values_told()}",
+                f"loosen the condition: {self._values_seen()}",
             )
         for condition, found in self._incomparable.items():
             provenance, number = self._provenance, numbered(len(found), "document")
@@ -231,7 +231,7 @@ class _Joined:
         for key, files in list(shared.items())[:NAMED]:
             self._provenance.note(
                 f"the row {key!r} of {self._name} joins files of several folders: {listed(files)}; "
-                "write their paths into the table to tell them apart"
+                "write their paths into the table to distinguish them"
             )
         if len(shared) > NAMED:
             self._provenance.note(f"{len(shared) - NAMED} more rows of {self._name} join files of several folders")

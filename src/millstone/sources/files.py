@@ -21,24 +21,24 @@ from millstone.sources.provenance import Provenance, SourceFile
 GZ = ".gz"
 _CHUNK = 1 << 20
 _LONG = 4 << 20
-# what unpacks to more than this, and to more than so many times its size, is no honest text
+# what unpacks to more than this, and to more than so many times its size, is not taken for a text
 _LARGE = 64 << 20
 _RATIO = 200
 
 
 def ending_of(path: Path) -> str:
-    """The ending that tells the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
+    """The ending that gives the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
     return Path(path.stem if path.suffix.lower() == GZ else path.name).suffix.lower()
 
 
 def stem_of(path: Path) -> str:
-    """The name without the ending that tells the format."""
+    """The name without the ending that gives the format."""
     return Path(path.stem).stem if path.suffix.lower() == GZ else path.stem
 
 
 def is_long(path: Path) -> bool:
     """Whether a text should not be read in one piece."""
-    with _told(path):
+    with _faults_of(path):
         return path.suffix.lower() != GZ and path.stat().st_size > _LONG
 
 
@@ -49,7 +49,7 @@ def read_bytes(path: Path) -> bytes:
     ------
     DataError
     """
-    with _told(path):
+    with _faults_of(path):
         return path.read_bytes()
 
 
@@ -62,7 +62,7 @@ def watched(path: Path, provenance: Provenance) -> Iterator[None]:
     DataError
         When it cannot be read, or was changed before the reading was done.
     """
-    with _told(path):
+    with _faults_of(path):
         before = path.stat()
         path.open("rb").close()
     yield
@@ -77,7 +77,7 @@ def status_of(path: Path) -> SourceFile:
     ------
     DataError
     """
-    with _told(path):
+    with _faults_of(path):
         return _as_read(path, path.stat())
 
 
@@ -97,7 +97,7 @@ def hashed(file: SourceFile) -> SourceFile:
         return file
     path = Path(file.path)
     digest = hashlib.sha256()
-    with _told(path), path.open("rb") as content:
+    with _faults_of(path), path.open("rb") as content:
         while chunk := content.read(_CHUNK):
             digest.update(chunk)
         status = path.stat()
@@ -114,14 +114,14 @@ def read_source(path: Path, provenance: Provenance) -> bytes:
     DataError
         When it cannot be read, is changed meanwhile, or expands beyond all measure.
     """
-    with _told(path):
+    with _faults_of(path):
         before = path.stat()
         data = path.read_bytes()
     _check_unchanged(path, before)
     provenance.files.append(_as_read(path, before))
     if path.suffix.lower() != GZ:
         return data
-    with _told(path):
+    with _faults_of(path):
         return _Limited(gzip.GzipFile(fileobj=io.BytesIO(data)), path, len(data)).read()
 
 
@@ -132,7 +132,7 @@ def open_source(path: Path) -> io.BufferedReader:
     ------
     DataError
     """
-    with _told(path):
+    with _faults_of(path):
         if path.suffix.lower() == GZ:
             return io.BufferedReader(_Limited(gzip.open(path), path, path.stat().st_size), _CHUNK)
         return path.open("rb")
@@ -148,7 +148,7 @@ class _Limited(io.RawIOBase):
         return True
 
     def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
-        with _told(self._path):
+        with _faults_of(self._path):
             data = self._inner.read(len(buffer))
         self._seen += len(data)
         _check_expansion(self._path, self._packed, self._seen)
@@ -162,9 +162,9 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
     Raises
     ------
     DataError
-        When it is no such archive, or expands beyond all measure.
+        When it is not such an archive, or expands beyond all measure.
     """
-    with _told(path):
+    with _faults_of(path):
         try:
             archive = zipfile.ZipFile(path)
         except zipfile.BadZipFile as error:
@@ -180,12 +180,12 @@ def _check_expansion(path: Path, packed: int, unpacked: int) -> None:
     if unpacked > max(_LARGE, _RATIO * packed):
         raise DataError(
             f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}, as no text does",
-            "if you trust it, unpack it yourself and read what comes out",
+            "if you trust it, unpack it yourself and read the files in it",
         )
 
 
 def _check_unchanged(path: Path, before: os.stat_result) -> None:
-    with _told(path):
+    with _faults_of(path):
         after = path.stat()
     if (after.st_size, after.st_mtime_ns) != (before.st_size, before.st_mtime_ns):
         raise _was_changed(path)
@@ -196,8 +196,8 @@ def _was_changed(path: Path) -> DataError:
 
 
 @contextmanager
-def _told(path: Path) -> Iterator[None]:
-    """Faults of reading, told as the user can fix them."""
+def _faults_of(path: Path) -> Iterator[None]:
+    """Turns faults of reading into messages that say how to fix them."""
     try:
         yield
     except gzip.BadGzipFile as error:
@@ -242,17 +242,17 @@ def files_below(folder: Path, recursive: bool, passed_over: Callable[[Path, str]
 
 
 def _folder_status(folder: Path) -> os.stat_result:
-    with _folder_told(folder):
+    with _faults_of_folder(folder):
         return folder.stat()
 
 
 def _entries(folder: Path) -> list[os.DirEntry[str]]:
-    with _folder_told(folder), os.scandir(folder) as entries:
+    with _faults_of_folder(folder), os.scandir(folder) as entries:
         return list(entries)
 
 
 @contextmanager
-def _folder_told(folder: Path) -> Iterator[None]:
+def _faults_of_folder(folder: Path) -> Iterator[None]:
     try:
         yield
     except OSError as error:

@@ -1,4 +1,4 @@
-"""What was read, and what was passed over: told in the summary and kept beside the results."""
+"""What was read, and what was passed over: listed in the summary and kept beside the results."""
 
 from collections import Counter
 from dataclasses import dataclass, field
@@ -34,6 +34,6 @@ class Provenance:
     notes: list[str] = field(default_factory=list)
 
     def note(self, text: str) -> None:
-        """Something the user should know, told once."""
+        """Something the user should know; each note is kept once."""
         if text not in self.notes:
             self.notes.append(text)

@@ -73,7 +73,7 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
                 here.add(described.group)
                 yield described
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
-    once.tell(provenance)
+    once.note_repeats(provenance)
     describer.finish()
 
 
@@ -96,7 +96,7 @@ class _Once:
             self._several[str(path)] = groups
         return True
 
-    def tell(self, provenance: Provenance) -> None:
+    def note_repeats(self, provenance: Provenance) -> None:
         """Note what was named in several ways, when everything is read."""
         if self._again:
             provenance.note(f"named more than once, read once in its group: {listed(self._again)}")
@@ -160,7 +160,7 @@ def input_files(
         for path in wanted:
             if once.is_new(path, place.name):
                 yield path, place.name
-    once.tell(provenance)
+    once.note_repeats(provenance)
 
 
 def _places(typed: str) -> list[_Place]:

@@ -187,7 +187,7 @@ def _is_output(field: Field[Any]) -> bool:
 
 
 def files_read(step: Step) -> list[Path]:
-    """The files that the settings of a step name for reading; of its inputs those that are no folders."""
+    """The files that the settings of a step name for reading; of its inputs those that are not folders."""
     found = [path for path in input_paths(step.inputs.input) if not path.is_dir()]
     found += [Path(step.study)] if step.study else []
     for part in (step.reading, step.preparation, step.settings):

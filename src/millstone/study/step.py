@@ -43,7 +43,7 @@ class Step:
 
     @property
     def knows_names(self) -> bool:
-        """Whether lemmas of a language are asked for, which spare names, told by where they stand."""
+        """Whether lemmas of a language are asked for, which spare names, recognised by where they stand."""
         return bool(self.languages_of_lemmas)
 
     @property

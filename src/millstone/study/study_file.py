@@ -63,7 +63,7 @@ class _File:
         shared = _placed(shown, (Inputs, Reading, Preparation), folder)
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
-            raise DataError(f"{self.where('step')}: step is no list of tables", "write [[step]] with two brackets")
+            raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
         steps = [self.step(number, one, shared, shown, output) for number, one in enumerate(given)]
         return Study(head.get("title", self.path.stem), output, shared, shown, tuple(steps))
 

@@ -52,14 +52,14 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
     """
     made: set[Path] = set()
     for step in study.steps:
-        with _told(step):
+        with _faults_of(step):
             check_step(step, made)
             made |= {path.resolve() for path in files_written(step)}
     if not dry:
         make_folder(study.output)
     inputs: list[Path] = []
     for step in study.steps:
-        with _told(step):
+        with _faults_of(step):
             # a table that an earlier step makes is read by a later one
             others = (path for path in files_read(step) if path.name not in results_in(path.parent))
             inputs += filter(Path.exists, others)
@@ -71,7 +71,7 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
         is_input=lambda path: any(is_input(step, path) for step in study.steps),
     )
     for step in study.steps:
-        with _told(step):
+        with _faults_of(step):
             outputs.protect(files_read(step))
             claim_outputs(step, outputs)
     return outputs
@@ -87,18 +87,18 @@ def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Itera
     workshop = Workshop(Scans(progress))
     in_order = any(needs_order(step) for step in study.steps)
     for step in study.steps:
-        with _told(step):
+        with _faults_of(step):
             if step.command.analyse is not None:
                 step.command.check_groups(step, workshop.texts.of(step, in_order).corpus.groups)
     for step in study.steps:
-        with _told(step):
+        with _faults_of(step):
             outcome = workshop.carry_out(step, outputs, ordered=in_order)
         yield outcome
 
 
 @contextmanager
-def _told(step: Step) -> Iterator[None]:
-    """A fault of a step, told with its place in the study file."""
+def _faults_of(step: Step) -> Iterator[None]:
+    """Adds the place in the study file to a fault of a step."""
     try:
         yield
     except MillstoneError as error:

@@ -45,7 +45,7 @@ class Outcome:
 class Workshop:
     """Carries out steps, with `texts` that they share.
 
-    `drawing` is told of random draws done and how many there are.
+    `drawing` is called with the random draws done and how many there are.
     """
 
     texts: Scans = field(default_factory=Scans)

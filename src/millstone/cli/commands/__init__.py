@@ -1,1 +1,1 @@
-"""The commands that are no analysis of texts into a table."""
+"""The commands that do not analyse texts."""

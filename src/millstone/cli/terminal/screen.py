@@ -155,8 +155,8 @@ def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
     if result.command in SHOWN:
         return [name for name in SHOWN[result.command] if name in rows.columns]
     # what stands in the heading of a block is not repeated in its rows
-    told = blocks_of(result.frame, result.command)
-    return [name for name in result.frame.columns if name in result.columns and name not in told]
+    blocks = blocks_of(result.frame, result.command)
+    return [name for name in result.frame.columns if name in result.columns and name not in blocks]
 
 
 def _title(name: str, result: Result, rows: pd.DataFrame) -> str:

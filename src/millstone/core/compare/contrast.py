@@ -1,12 +1,13 @@
 """By how much groups differ in a value of documents, and how sure that is."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 import pandas as pd
 
+from millstone.core.compare.notes import TakeNote
 from millstone.core.compare.pairs import ALPHA, PAIRS
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import ContrastSettings
@@ -26,8 +27,6 @@ from millstone.core.wording import listed, nearest, nearest_names
 
 FEW = 8
 """Fewer documents in a group make the test by ranks rough."""
-
-Tell = Callable[[str], None]
 
 
 @dataclass(frozen=True)
@@ -66,7 +65,7 @@ class Observations:
 
 
 def contrast(
-    seen: Observations, settings: ContrastSettings | None = None, tell: Tell = lambda text: None
+    seen: Observations, settings: ContrastSettings | None = None, note: TakeNote = lambda text: None
 ) -> pd.DataFrame:
     """Compare the groups of documents in each value, two by two.
 
@@ -74,7 +73,7 @@ def contrast(
     ----------
     seen : Observations
     settings : ContrastSettings, optional
-    tell : callable
+    note : callable
         Told what to mind.
 
     Returns
@@ -104,19 +103,19 @@ def contrast(
     for name in ("p", "p_rank"):
         at = list(table.columns).index(name) + 1
         table.insert(at, f"{name}_adjusted", adjusted(table[name].to_numpy(dtype=float), settings.adjust))
-    _tell_of_few(seen, tell)
+    _note_few(seen, note)
     return table
 
 
-def _tell_of_few(seen: Observations, tell: Tell) -> None:
+def _note_few(seen: Observations, note: TakeNote) -> None:
     number = {group: int((seen.group == group).sum()) for group in seen.groups}
     lone = [group for group in seen.groups if number[group] == 1]
     few = [group for group in seen.groups if 1 < number[group] < FEW]
     if lone:
         apart = "; --independent-units takes its parts as observations" if seen.noun == "text" else ""
-        tell(f"one {seen.noun} in {listed(lone)}: no standard deviation, interval or test{apart}")
+        note(f"one {seen.noun} in {listed(lone)}: no standard deviation, interval or test{apart}")
     if few:
-        tell(f"fewer than {FEW} {seen.noun}s in {listed(few)}: p_rank is rough")
+        note(f"fewer than {FEW} {seen.noun}s in {listed(few)}: p_rank is rough")
 
 
 def pairs(groups: Sequence[str], against: str) -> list[tuple[str, str]]:

@@ -1,11 +1,10 @@
 """Keyness: which terms set two sides apart, how strongly, how surely, and in which direction."""
 
-from collections.abc import Callable
-
 import numpy as np
 import pandas as pd
 
 from millstone.core.compare.comparison import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
+from millstone.core.compare.notes import TakeNote
 from millstone.core.compare.pairs import ALPHA, check_group_names, check_some_left, left_out_as_unknown, sides_of
 from millstone.core.corpus.corpus import noun_of
 from millstone.core.errors import DataError, UsageError
@@ -17,15 +16,13 @@ from millstone.core.wording import listed, nearest
 
 _NAMED = 4
 
-Tell = Callable[[str], None]
-
 
 def keyness(
     counts: Counts,
     settings: KeynessSettings | None = None,
     background: Background | None = None,
     listed: Counts | None = None,
-    tell: Tell = lambda text: None,
+    note: TakeNote = lambda text: None,
     progress: Progress = lambda done, of: None,
 ) -> pd.DataFrame:
     """Compare the terms of groups.
@@ -39,7 +36,7 @@ def keyness(
         The list that ``below`` refers to.
     listed : Counts, optional
         A frequency list under the same terms, against which every group is held.
-    tell : callable
+    note : callable
         Told how many terms were compared, how many pass, and what to mind.
     progress : callable
         Told how many random draws are done, of how many.
@@ -71,9 +68,9 @@ def keyness(
     check_some_left(sum(len(one.wanted) for one in compared), unknown)
     tables = [one.table() for one in compared]
     if unknown:
-        tell(unknown)
-    for text in _told(compared, settings):
-        tell(text)
+        note(unknown)
+    for text in _notes(compared, settings):
+        note(text)
     return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]
 
 
@@ -120,7 +117,7 @@ def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
 _ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonferroni", "none": "not adjusted"}
 
 
-def _told(compared: list[Compared], settings: KeynessSettings) -> list[str]:
+def _notes(compared: list[Compared], settings: KeynessSettings) -> list[str]:
     """How many terms were compared and how many pass, and what to mind about the test."""
     found = [_passing(compared, settings)]
     if "all" in settings.measures and "fisher" not in settings.measures:

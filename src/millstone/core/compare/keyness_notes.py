@@ -36,7 +36,7 @@ def notes_of(
     p_by_documents : ndarray or None
         (wanted,) p, not adjusted, of a test over documents; None where there are too few of them.
     in_one : bool
-        Tell of terms that stand mostly in one document.
+        Note terms that stand mostly in one document.
 
     Returns
     -------

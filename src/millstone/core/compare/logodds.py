@@ -1,11 +1,9 @@
 """Weighted log odds: the log odds ratio of each term with a Dirichlet prior."""
 
-from collections.abc import Callable
-
 import numpy as np
 import pandas as pd
 
-from millstone.core.compare.notes import joined
+from millstone.core.compare.notes import TakeNote, joined
 from millstone.core.compare.pairs import (
     Comparison,
     check_group_names,
@@ -25,7 +23,7 @@ FEW_COUNTS = 10
 UNIFORM = 0.5
 Z_NOTED = 1.96
 HEAVY = 20
-"""A prior that weighs more than so many times a group is told of."""
+"""A prior that weighs more than so many times a group is noted."""
 
 
 def log_odds(
@@ -33,7 +31,7 @@ def log_odds(
     settings: LogOddsSettings | None = None,
     background: Background | None = None,
     listed: Counts | None = None,
-    tell: Callable[[str], None] = lambda text: None,
+    note: TakeNote = lambda text: None,
 ) -> pd.DataFrame:
     """The weighted log odds of each term, group by group.
 
@@ -47,7 +45,7 @@ def log_odds(
         The list that the prior is made of, instead of the one that `settings` names.
     listed : Counts, optional
         A frequency list under the same terms, against which every group is held.
-    tell : callable
+    note : callable
         Told when the prior outweighs a group.
 
     Returns
@@ -76,21 +74,19 @@ def log_odds(
     tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
     check_some_left(sum(map(len, tables)))
     if unknown:
-        tell(unknown)
-    _tell_of_weight(counts, kept, float(alpha.sum()), settings, tell)
+        note(unknown)
+    _note_weight(counts, kept, float(alpha.sum()), settings, note)
     return pd.concat(tables, ignore_index=True)
 
 
-def _tell_of_weight(
-    counts: Counts, kept: np.ndarray, weight: float, settings: LogOddsSettings, tell: Callable[[str], None]
-) -> None:
+def _note_weight(counts: Counts, kept: np.ndarray, weight: float, settings: LogOddsSettings, note: TakeNote) -> None:
     own = {group: int(counts.part((group,)).freq[kept].sum()) for group in counts.groups}
     least = min(own, key=own.__getitem__)
     few = sum(number * HEAVY < weight for number in own.values())
     if few:
         groups = f"{few} of the {len(own)} groups" if few > 1 else least
         lighter = "--prior-count" if settings.prior == "uniform" else "--prior-weight"
-        tell(
+        note(
             f"the prior weighs as much as {weight:,.0f} counts, more than {HEAVY} times those of {groups}, and "
             f"draws their log odds towards 0 ({least} has {own[least]:,}; {lighter} makes it lighter)"
         )

@@ -1,8 +1,11 @@
 """The notes of a row: what to mind when reading it."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
+
+TakeNote = Callable[[str], None]
+"""Called with what the user should know of a whole result."""
 
 
 def joined(noted: Mapping[str, np.ndarray], first: Mapping[int, str] | None = None) -> np.ndarray:

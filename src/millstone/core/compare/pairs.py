@@ -126,9 +126,9 @@ def left_out_as_unknown(sides: Sequence[tuple[Part, Part]]) -> str:
         return ""
     cut = {name: why for pair in sides for part in pair for name, why in part.cut.items()}
     named = {why: listed(name for name, own in cut.items() if own == why) for why in dict.fromkeys(cut.values())}
-    told = "; ".join(f"{names}: {why}" for why, names in named.items())
+    noted = "; ".join(f"{names}: {why}" for why, names in named.items())
     where = "" if len(sides) == 1 else " of at least one comparison"
-    return f"left out{where} {numbered(int(missing.sum()), 'term')} that a cut list may hold ({told})"
+    return f"left out{where} {numbered(int(missing.sum()), 'term')} that a cut list may hold ({noted})"
 
 
 def check_some_left(terms: int, unknown: str = "") -> None:

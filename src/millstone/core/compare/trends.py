@@ -99,9 +99,9 @@ def _departing(texts: Sequence[tuple[np.ndarray, np.ndarray]]) -> str:
         error = d.std(ddof=1) / np.sqrt(len(d))
         p.append(float(2 * special.stdtr(len(d) - 1, -abs(d.mean() / error))) if error > 0 else np.nan)
     sure = adjusted(np.array(p), "holm") < ALPHA
-    told = [
+    noted = [
         f"{number} {'higher' if np.mean(differences[number]) > 0 else 'lower'}"
         for number, is_sure in zip(numbers, sure.tolist(), strict=True)
         if is_sure
     ]
-    return "; ".join(told)
+    return "; ".join(noted)

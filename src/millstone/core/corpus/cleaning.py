@@ -1,4 +1,4 @@
-"""Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is mended."""
+"""Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is repaired."""
 
 import html
 import re
@@ -35,7 +35,7 @@ class Cleaned:
 
     `running` maps a line, numbers as #, to how often it was left out; `repeats` and `repeats_across`
     hold names of documents left out, and of those that another group has as well; `pieces` shows, for
-    each kind of cutting and mending, what was changed how often, up to a thousand different pieces.
+    each kind of cutting and repair, what was changed how often, up to a thousand different pieces.
     """
 
     repeats: list[str] = field(default_factory=list)
@@ -46,7 +46,7 @@ class Cleaned:
     pieces: defaultdict[str, Counter[str]] = field(default_factory=lambda: defaultdict(Counter))
 
     def changed(self, counter: Counter[str], what: str, piece: str) -> None:
-        """Take note of a piece that was cut out or mended."""
+        """Take note of a piece that was cut out or repaired."""
         counter[what] += 1
         if piece in self.pieces[what] or len(self.pieces[what]) < _PIECES_KEPT:
             self.pieces[what][piece] += 1
@@ -75,13 +75,13 @@ def clean(
         return
     running = _recurring(map(Document.whole, documents()), preparation) if preparation.drop_running else {}
     stream: Iterable[Document] = map(Document.whole, documents())
-    told = cleaned.repeats.append, cleaned.repeats_across.append
+    noted = cleaned.repeats.append, cleaned.repeats_across.append
     if preparation.drop_repeats and pieces_of is None:
-        stream = without_repeats(stream, *told)
+        stream = without_repeats(stream, *noted)
     stream = (_with_clean_text(document, preparation, running, cleaned) for document in stream)
     if pieces_of is not None:
         stream = chain.from_iterable(map(pieces_of, stream))
-        stream = without_repeats(stream, *told) if preparation.drop_repeats else stream
+        stream = without_repeats(stream, *noted) if preparation.drop_repeats else stream
     yield from stream
 
 

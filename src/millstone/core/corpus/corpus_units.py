@@ -95,7 +95,7 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
 def with_positions(corpus: Corpus) -> Corpus:
     """The corpus with a column ``position``: where a part begins, in percent of its document's tokens.
 
-    Documents that are no parts are left as they are.
+    Documents that are not parts are left as they are.
     """
     if "part_of" not in corpus.documents:
         return corpus

@@ -42,14 +42,14 @@ def groups_alike(groups: Sequence[str]) -> list[Alike]:
     [(('Ostrel', 'ostrel'), 'upper and lower case')]
     """
     found: list[Alike] = []
-    told: set[str] = set()
+    noted: set[str] = set()
     for in_what, fold in _FOLDS:
         same: dict[str, list[str]] = {}
         for group in groups:
             same.setdefault(fold(group), []).append(group)
         for names in same.values():
-            if len(names) > 1 and not told.issuperset(names):
-                told.update(names)
+            if len(names) > 1 and not noted.issuperset(names):
+                noted.update(names)
                 found.append(Alike(tuple(names), in_what, _remedy(names)))
     return found
 

@@ -70,10 +70,10 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
         if name in FIXED_COLUMNS
     ]
     for row in rows:
-        told = found[row.category, row.number]
+        noted = found[row.category, row.number]
         number = hits[row.category][row.number] if hits is not None else 0
-        if told or hits is not None:
-            lines.append((row.entry.where, row.category, row.entry.text, number, "; ".join(told)))
+        if noted or hits is not None:
+            lines.append((row.entry.where, row.category, row.entry.text, number, "; ".join(noted)))
     if matches is not None:
         lines += [("", "", word, number, "counted by no category") for word, number in _missed(matches, passed_over)]
     table = pd.DataFrame(lines, columns=["where", "category", "entry", "hits", "finding"])

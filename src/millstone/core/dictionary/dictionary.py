@@ -133,7 +133,7 @@ class Dictionary:
 
     @property
     def traced_categories(self) -> list[str]:
-        """The categories whose words are told; where only scores are shown, those that they are made of."""
+        """The categories whose words are listed; where only scores are shown, those that they are made of."""
         return self.shown_categories or self.needed_categories
 
     @property

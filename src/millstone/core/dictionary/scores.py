@@ -58,7 +58,7 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     Raises
     ------
     DataError
-        For what is no formula, a category that does not exist, or none at all.
+        For what is not a formula, a category that does not exist, or none at all.
 
     Examples
     --------

@@ -39,11 +39,11 @@ def scan(
     ordered : bool
         Keep the order of tokens and the sentence bounds, for what needs more than counts.
     progress : callable
-        Told the bytes of each block that was read, and how many tokens were counted meanwhile.
+        Called with the bytes of each block that was read, and how many tokens were counted meanwhile.
     rule : str
         The token rule, as in `token_rules.cutter`.
     marks : bool
-        Marks of punctuation are counted too; they are no part of ``tokens``.
+        Marks of punctuation are counted too; they are not part of ``tokens``.
     jobs : int
         In how many processes to count, once the texts prove to be long; the result is the same.
 

@@ -235,7 +235,7 @@ class ContrastSettings(DictionarySettings):
         (),
         "compare measures of documents, as profile has them, or fields of numbers; of a --table columns",
     )
-    table: str = setting(path("FILE"), "", "compare columns of a table, one document a row, as categories saves it")
+    table: str = setting(path("FILE"), "", "compare columns of a table, one document per row, as categories saves it")
     against: str = setting(
         free_text("pairs|GROUP"), "pairs", "compare each pair of groups, or each group with this one"
     )

@@ -1,4 +1,4 @@
-"""The settings of the commands that are no analysis."""
+"""The settings of the commands that do not analyse texts."""
 
 from dataclasses import dataclass
 

@@ -15,7 +15,7 @@ Z90 = float(special.ndtri(0.95))
 """That of a 90 % interval, 1.644854."""
 
 
-# a statistic so large that p is no number above 0; how far logarithms of equal likelihoods may differ
+# a statistic so large that p is 0 as a floating-point number; how far logarithms of equal likelihoods may differ
 _CERTAIN, _EQUALLY_LIKELY = 1490.0, 1e-9
 # a table so much less likely, as a logarithm, is lost in the sum even where there are very many
 _NEGLIGIBLE = 60.0

@@ -75,7 +75,7 @@ class Counts:
 
     @cached_property
     def sizes(self) -> tuple[GroupSize, ...]:
-        """The groups with their documents, 0 where a list does not tell, and tokens."""
+        """The groups with their documents, 0 where a list does not say, and tokens."""
         sizes = group_sizes(self.documents, self.base, self.groups)
         if self.listed is None:
             return sizes
@@ -219,7 +219,7 @@ def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
     """Word tokens that each rule left out."""
     form_totals = column_sums(corpus.form_counts)
     if form_totals.sum() > corpus.tokens.sum():
-        # marks of punctuation are terms, and what is left out is told of the words
+        # marks of punctuation are terms, and what is left out is reported of words only
         form_totals = form_totals * are_words(corpus.forms)
     return left_out_tokens(term_map, form_totals)
 

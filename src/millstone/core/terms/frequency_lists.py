@@ -148,11 +148,11 @@ def with_listed(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mappin
     The documents of a term are not known where several forms are one term.
     """
     docs = np.full((len(lists), len(counts.terms)), np.nan)
-    told = {row: (one, one.docs) for row, one in enumerate(lists.values()) if one.docs is not None}
-    if told:
+    said = {row: (one, one.docs) for row, one in enumerate(lists.values()) if one.docs is not None}
+    if said:
         forms = pd.Index(corpus.forms, dtype=object)
         forms_of = np.bincount(term_map.term_of[term_map.term_of >= 0], minlength=len(counts.terms))
-    for row, (one, known) in told.items():
+    for row, (one, known) in said.items():
         # a term that is not in a list stands in none of its documents
         docs[row] = 0
         term = term_map.term_of[forms.get_indexer(one.terms)]

@@ -333,7 +333,7 @@ def _idle(
 ) -> dict[str, list[str]]:
     """The entries of the user's own lists that fit no word; `before` are the words before they were merged.
 
-    Entries of stop lists of several words are told elsewhere.
+    Entries of stop lists of several words are noted elsewhere.
     """
     found = {}
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]

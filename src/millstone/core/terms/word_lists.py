@@ -122,7 +122,7 @@ class Entries:
 
 
 def is_pattern(entry: str) -> bool:
-    """Whether an entry is no word but a pattern, with ``*`` for any letters or ``?`` for one."""
+    """Whether an entry is a pattern, not a word, with ``*`` for any letters or ``?`` for one."""
     return ("*" in entry or "?" in entry) and len(entry.split()) == 1
 
 

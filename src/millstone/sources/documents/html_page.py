@@ -55,7 +55,7 @@ def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -
 
 
 def _declared(data: bytes) -> str:
-    """The encoding that a page names for itself, when it is not already told by its first bytes."""
+    """The encoding that a page names for itself, when its first bytes do not give it."""
     found = _DECLARED.search(data[:4096])
     if not found or codec_of(data[:4], "") == "utf-16":
         return ""

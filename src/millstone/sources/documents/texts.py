@@ -64,6 +64,6 @@ READ = f"millstone reads {' '.join((*TEXTS, *TABLES))}, also packed as .gz where
 
 
 def is_read(path: Path, ending: str) -> bool:
-    """Whether a file of this name is of a kind that is read."""
+    """Whether files of this type are read."""
     known = ending in TEXTS or ending in TABLES
     return known and (path.suffix.lower() != ".gz" or ending in PACKED)

@@ -46,7 +46,7 @@ def english_lemma(form: str, exceptions: Mapping[str, str]) -> str:
 
 def _chosen(word: str, by_class: Lemmas) -> str:
     own = {name for name, lemmas in by_class.items() if word in lemmas}
-    # midwife is no form of mid-wife
+    # midwife is not a form of mid-wife
     others = [one for lemmas in by_class.values() for one in lemmas if one.replace("-", "") != word]
     if not others:
         return word

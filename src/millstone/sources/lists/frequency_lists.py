@@ -48,7 +48,7 @@ def read_lists(inputs: Sequence[str], reading: Reading, counted: Counted, proven
     Raises
     ------
     DataError
-        For a missing column, or a frequency that is no whole number; names file and row.
+        For a missing column, or a frequency that is not a whole number; names file and row.
     """
     found = []
     for path, name in input_files(inputs, reading, ENDINGS, provenance):

@@ -56,8 +56,8 @@ def _stop_lists(values: Sequence[str]) -> list[WordList]:
     if not own:
         return found
     clashing = [value for value in values if value in known]
-    told = f"--stop {listed(clashing)}: the stop list of a language, not a word" if clashing else ""
-    return [*found, WordList(_TYPED, [value.strip() for value in own], note=told)]
+    noted = f"--stop {listed(clashing)}: the stop list of a language, not a word" if clashing else ""
+    return [*found, WordList(_TYPED, [value.strip() for value in own], note=noted)]
 
 
 def _is_named(value: str, known: Sequence[str]) -> bool:

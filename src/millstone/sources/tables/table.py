@@ -153,8 +153,8 @@ def _with_header(
     names = _distinct(cells)
     again = {name: given for name, given in zip(names, map(_folded, cells), strict=False) if given and name != given}
     if again:
-        told = listed(f"{given!r} is called {name!r}" for name, given in again.items())
-        provenance.note(f"{path.name} has several columns of one name; a later {told}")
+        noted = listed(f"{given!r} is called {name!r}" for name, given in again.items())
+        provenance.note(f"{path.name} has several columns of one name; a later {noted}")
     return names, chain(start[place + 1 :], grid), number
 
 

@@ -24,7 +24,7 @@ def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Itera
     Raises
     ------
     DataError
-        When it is no workbook, or has no such sheet.
+        When it is not a workbook, or has no such sheet.
     """
     with _opened(path) as book:
         sheet = _sheet(book, path, reading, provenance)
@@ -40,7 +40,7 @@ def native_rows(path: Path, reading: Reading) -> Iterator[tuple[int, list[GivenC
     Raises
     ------
     DataError
-        When it is no workbook, or has no such sheet.
+        When it is not a workbook, or has no such sheet.
     """
     with _opened(path) as book:
         sheet = _sheet(book, path, reading, Provenance())

@@ -114,7 +114,7 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
     corpus = material.corpus
     dictionary = dictionary_of(step)
     entries = sum(map(len, dictionary.categories.values()))
-    # function words are no news
+    # function words are common anyway
     passed_over = [word for one in read_word_lists(step.preparation).stop for word in one.entries]
     frame = checked(dictionary, corpus if step.inputs.input else None, passed_over)
     odd = int((frame["finding"] != "").sum() - (frame["category"] == "").sum())

@@ -31,7 +31,7 @@ def settle(step: "Step") -> "Step":
     if settings.select and not settings.dictionary:
         raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
     if settings.table:
-        # what the other steps of a study read is no part of it
+        # what the other steps of a study read does not matter here
         return replace(step, inputs=Inputs(()))
     step.require_input()
     return step

@@ -58,7 +58,7 @@ COMMAND = Command(
     LogOddsSettings,
     LogOddsChartSettings,
     "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
-    "terms. z is no test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",
+    "terms. z is not a test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",
     (
         "logodds guestbook.csv --text entry --group hut --stop en",
         "logodds guestbook.csv --text entry --group season --against winter --top 8",

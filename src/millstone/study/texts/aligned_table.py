@@ -55,8 +55,8 @@ def with_given_rows(step: Step, result: Result, notes: list[str]) -> Result:
         frame[own] = _aligned(result.frame[name], at, len(rows))
         columns[own] = result.columns.get(name, Column(name, "given with the documents"))
     if renamed:
-        told = listed(f"{name!r} is {own!r} here" for name, own in renamed.items())
-        notes.append(f"columns of {Path(path).name} keep their names: the result {told}")
+        noted = listed(f"{name!r} is {own!r} here" for name, own in renamed.items())
+        notes.append(f"columns of {Path(path).name} keep their names: the result {noted}")
     return replace(result, frame=pd.DataFrame(frame), columns=columns)
 
 

@@ -34,7 +34,7 @@ def values_of(
     Raises
     ------
     DataError
-        For a value that is no number, or that nothing is known of.
+        For a value that is not a number, or that is unknown.
     """
     settings = step.settings
     if not settings.table:

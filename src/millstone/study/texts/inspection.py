@@ -99,6 +99,6 @@ def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     if not lines:
         raise DataError(
             f"--explain: {step.settings.explain!r} stands nowhere in the texts, and no word becomes it",
-            "check the spelling; a word is explained as it is written in the texts or as a term that comes out",
+            "check the spelling; a word is explained as it is written in the texts or as a term of the result",
         )
     return lines

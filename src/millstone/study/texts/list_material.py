@@ -57,9 +57,9 @@ def material_of_lists(step: Step, beside_texts: bool = False) -> Material:
             of_groups.setdefault(group, []).append(replace(one, tokens=tokens, documents=documents, cuts=cuts))
     lists = {group: together(parts) for group, parts in of_groups.items()}
     _check_whole(lists, step)
-    told = _given_sizes(step, lists)
+    said = _given_sizes(step, lists)
     _check_documents(lists)
-    provenance.note(_sizes_line(lists, told))
+    provenance.note(_sizes_line(lists, said))
     differing = _differing(files, companions)
     if differing:
         if step.work.strict:
@@ -202,10 +202,10 @@ def _given_sizes(step: Step, lists: dict[str, FrequencyList]) -> set[str]:
     return {group for group, _ in step.counted.base_size}
 
 
-def _sizes_line(lists: Mapping[str, FrequencyList], told: set[str]) -> str:
+def _sizes_line(lists: Mapping[str, FrequencyList], said: set[str]) -> str:
     parts = []
     for group, one in lists.items():
-        why = "--base-size" if group in told else "the sum of its list" if one.tokens is None else "its companion"
+        why = "--base-size" if group in said else "the sum of its list" if one.tokens is None else "its companion"
         parts.append(f"{group} {numbered(one.size, 'token')} ({why})")
     return f"corpus sizes: {listed(parts)}"
 

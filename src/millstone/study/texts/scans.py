@@ -30,7 +30,7 @@ _FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
 class Scans:
     """Scanned texts; what several steps share is read and scanned once.
 
-    `progress` is told of bytes read and tokens counted.
+    `progress` is called with the bytes read and tokens counted.
     """
 
     progress: Progress = lambda size, tokens: None
@@ -97,12 +97,12 @@ def needs_order(step: Step) -> bool:
 
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
-    """The documents of a step, cleaned as its preparation says; `provenance` is told of them once."""
-    # lines that recur are looked for in a reading of their own, of which nothing is told
-    told = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
+    """The documents of a step, cleaned as its preparation says; `provenance` gets them once."""
+    # lines that recur are looked for in a reading of their own, of which nothing is recorded
+    records = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
 
     def read() -> Iterator[Document]:
-        return read_documents(step.inputs.input, step.reading, next(told))
+        return read_documents(step.inputs.input, step.reading, next(records))
 
     unit = step.reading.unit
     if unit.kind == "whole" or unit.by_tokens:
@@ -131,7 +131,7 @@ def processors(step: Step) -> int:
     """How many processes may count at once."""
     if step.work.jobs:
         return step.work.jobs
-    # those that this process may use, where the system tells
+    # those that this process may use, where the system says
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
@@ -184,7 +184,7 @@ def _long_enough(material: Material, step: Step) -> Material:
 
 
 def bytes_to_read(step: Step) -> int:
-    """How many bytes of text the inputs have; 0 where that cannot be told before they are read."""
+    """How many bytes of text the inputs have; 0 where that is unknown before they are read."""
     if step.counted.lists:
         return 0
     paths = all_files(step.inputs.input, step.reading.recursive)
