@@ -20,7 +20,7 @@ from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.terms import term_map
 from millstone.core.terms.term_map import lowered_of
-from millstone.results.formats import as_bytes, as_tsv
+from millstone.results.formats.table import as_bytes, as_tsv
 from tests.core.builders import corpus_of
 
 

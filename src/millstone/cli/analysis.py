@@ -115,12 +115,12 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {listed(hidden)}")
     elif not output.output and isinstance(result, MatrixResult):
-        from millstone.results.matrix import tsv_parts
+        from millstone.results.formats.matrix import tsv_parts
 
         tsv_parts(result.matrix)(sys.stdout.write)
         sys.stdout.flush()
     elif not output.output:
-        from millstone.results.formats import as_tsv
+        from millstone.results.formats.table import as_tsv
 
         sys.stdout.write(as_tsv(chosen))
         sys.stdout.flush()
@@ -128,7 +128,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
 
 def print_marked(marked: "MarkedTexts") -> None:
     """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
-    from millstone.results.marked_texts import as_plain
+    from millstone.results.formats.marked_texts import as_plain
 
     if sys.stdout.isatty():
         from rich.console import Console

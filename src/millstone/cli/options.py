@@ -3,8 +3,9 @@
 import argparse
 import shutil
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, Field
+from pathlib import Path
 from typing import Any, NoReturn
 
 from millstone.core.errors import UsageError
@@ -72,6 +73,25 @@ def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPU
 
 def _width() -> int:
     return min(shutil.get_terminal_size().columns - 2, 100)
+
+
+def add_one_input(parser: Parser, what: str, explained: str) -> None:
+    """The input of a command that takes one; `one_input` gives it."""
+    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
+
+
+def one_input(typed: Mapping[str, Any], fault: str, remedy: str, default: str = "") -> Path:
+    """The only input that was typed, or the default.
+
+    Raises
+    ------
+    UsageError
+        For none or several.
+    """
+    found = typed.get("input", (default,) if default else ())
+    if len(found) != 1:
+        raise UsageError(fault, remedy)
+    return Path(found[0])
 
 
 def add_common(parser: argparse.ArgumentParser, full: bool) -> None:

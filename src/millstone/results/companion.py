@@ -12,9 +12,9 @@ from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
-from millstone.results.datatypes import kind_of
-from millstone.results.parquet import companion_in
-from millstone.results.workbook import about_workbook
+from millstone.results.formats.datatypes import kind_of
+from millstone.results.formats.parquet import companion_in
+from millstone.results.formats.workbook import about_workbook
 
 WITH_COMPANION = (".csv", ".tsv", ".json", ".jsonl")
 """The formats that say nothing of themselves, so that the companion is a file beside the table."""

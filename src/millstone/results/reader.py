@@ -12,7 +12,7 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.result import Result
 from millstone.core.wording import listed
 from millstone.results.companion import read_companion
-from millstone.results.workbook import sheets_of
+from millstone.results.formats.workbook import sheets_of
 
 READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
 """The endings of tables that can be read back."""

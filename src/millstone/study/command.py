@@ -102,11 +102,3 @@ class Command:
     def names(self) -> tuple[str, ...]:
         """The names of all its settings."""
         return tuple(name for part in self.parts() for name in declared(part))
-
-
-def check_exists(name: str, what: str, made: Collection[Path]) -> None:
-    """Raise DataError for a file that is not there, and that no earlier step makes."""
-    from millstone.sources.files import existing
-
-    if Path(name).resolve() not in made:
-        existing(Path(name), what)

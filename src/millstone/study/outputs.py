@@ -17,10 +17,10 @@ from millstone.core.settings.analyses import LISTS, CategorySettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
-from millstone.results.formats import FORMATS, as_bytes, check_ending
-from millstone.results.marked_texts import as_page
-from millstone.results.matrix import ENDINGS as MATRIX_ENDINGS
-from millstone.results.matrix import SPARSE, all_columns, matrix_files, names_beside
+from millstone.results.formats.marked_texts import as_page
+from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
+from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
+from millstone.results.formats.table import FORMATS, as_bytes, check_ending
 from millstone.results.names import file_names
 from millstone.results.rows import blocks_of, chosen_columns
 from millstone.results.writing import Outputs, make_folder

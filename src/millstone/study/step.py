@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import AnyChartSettings, ChartSettings, FrequencyChartSettings, KeynessChartSettings
+from millstone.charts.settings import AnyChartSettings, ChartSettings, FrequencyChartSettings
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build, changed, declared, written
 from millstone.core.settings.kinds import Kind, looks_like_path
@@ -56,13 +56,6 @@ class Step:
         """Whether the growth of the vocabulary is to be drawn."""
         chart = self.chart
         return isinstance(chart, FrequencyChartSettings) and bool(chart.chart) and chart.chart_kind == "growth"
-
-    @property
-    def shows_all_compared(self) -> bool:
-        """Whether every compared term is to be drawn, though only some of them are to be listed."""
-        chart = self.chart
-        of_points = isinstance(chart, KeynessChartSettings) and chart.chart_kind in ("evidence", "frequencies")
-        return of_points and bool(chart.chart) and bool(self.settings != self.settings.in_full)
 
     def require_input(self) -> None:
         """Raise UsageError where no text is named."""

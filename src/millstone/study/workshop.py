@@ -13,7 +13,7 @@ from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.wording import listed, numbered
-from millstone.results.matrix import dense_size
+from millstone.results.formats.matrix import dense_size
 from millstone.results.rows import arrange, chosen_columns, first_rows, rows_before
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance

@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from millstone.charts.settings import ENDINGS, AnyChartSettings
-from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
-from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
 from millstone.results.settings import Output
 
@@ -27,7 +26,7 @@ def parser(full: bool) -> Parser:
         EXAMPLES,
         "TABLE",
     )
-    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="TABLE", help="the saved table")
+    add_one_input(made, "TABLE", "the saved table")
     add_settings(made, AnyChartSettings, True, "chart")
     add_settings(made, Output, True, only=("force", "quiet"))
     add_common(made, full)
@@ -43,15 +42,12 @@ def run(arguments: Sequence[str]) -> None:
     """
     from millstone.charts.draw import chart_bytes
     from millstone.results.companion import companion_path
-    from millstone.results.formats import check_ending
+    from millstone.results.formats.table import check_ending
     from millstone.results.reader import read_result
     from millstone.results.writing import Outputs
 
     typed = parse(parser(full=False), arguments)
-    tables = typed.get("input", ())
-    if len(tables) != 1:
-        raise UsageError("chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
-    table = Path(tables[0])
+    table = one_input(typed, "chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
     settings = build(AnyChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
     figure = Path(settings.chart)
     check_ending(figure, ENDINGS, "--chart")

@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from millstone.cli.options import Parser, add_common, new_parser, parse
+from millstone.cli.options import Parser, add_common, add_one_input, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
-from millstone.core.errors import DataError, UsageError
+from millstone.core.errors import DataError
 
 QUESTION = "write a commented study file for a folder or a table"
 EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
@@ -18,7 +18,7 @@ def parser(full: bool) -> Parser:
         "stop list, and writes a study that runs as it stands. A file that is there is never overwritten."
     )
     made = new_parser("init", about, EXAMPLES, "PATH")
-    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar="PATH", help="the folder or the table")
+    add_one_input(made, "PATH", "the folder or the table")
     group = made.add_argument_group("output")
     group.add_argument("-o", "--output", metavar="FILE", help="the study file to write (default: study.toml)")
     group.add_argument("--quiet", action="store_true", help="say nothing when it is written")
@@ -36,15 +36,13 @@ def run(arguments: Sequence[str]) -> None:
     from millstone.study.draft import draft
 
     typed = parse(parser(full=False), arguments)
-    paths = typed.get("input", ())
-    if len(paths) != 1:
-        raise UsageError("init takes one folder or table", "type millstone init PATH")
+    source = one_input(typed, "init takes one folder or table", "type millstone init PATH")
     study = Path(typed.get("output", "study.toml"))
     if study.exists():
         raise DataError(
             f"{study} is there already, and init overwrites nothing", "name another file with -o FILE.toml"
         )
-    content = draft(Path(paths[0]).expanduser(), study)
+    content = draft(source.expanduser(), study)
     try:
         with study.open("x", encoding="utf-8", newline="\n") as file:
             file.write(content)

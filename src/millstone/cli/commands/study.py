@@ -5,9 +5,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
+from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import Progress, say
-from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import RunSettings
 from millstone.core.wording import numbered
@@ -38,7 +37,7 @@ def _parser(
     name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
 ) -> Parser:
     made = new_parser(name, about, examples, what)
-    made.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
+    add_one_input(made, what, explained)
     if own:
         add_settings(made, own, True, f"{name} options")
     add_settings(made, Output, True, only=("force", "quiet"))
@@ -69,10 +68,8 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
     """
     typed = parse(run_parser(full=False), arguments)
-    files = typed.get("input", ())
-    if len(files) != 1:
-        raise UsageError("run takes one study file", "type millstone run study.toml")
-    _carry_out(Path(files[0]), build(Output, typed), build(RunSettings, typed))
+    study = one_input(typed, "run takes one study file", "type millstone run study.toml")
+    _carry_out(study, build(Output, typed), build(RunSettings, typed))
 
 
 def _plan(study: "Study") -> list[str]:
@@ -101,10 +98,7 @@ def demo(arguments: Sequence[str]) -> None:
     from millstone.study.sample import write_sample
 
     typed = parse(demo_parser(full=False), arguments)
-    folders = typed.get("input", ("millstone-demo",))
-    if len(folders) != 1:
-        raise UsageError("demo takes one folder", "type millstone demo FOLDER")
-    folder = Path(folders[0])
+    folder = one_input(typed, "demo takes one folder", "type millstone demo FOLDER", "millstone-demo")
     output = build(Output, typed)
     number = write_sample(folder, output.force)
     if not output.quiet:

@@ -7,12 +7,10 @@ from importlib import metadata, resources
 from pathlib import Path
 
 import millstone
-from millstone.core.errors import DataError
 from millstone.core.settings.kinds import looks_like_path
 from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, as_word, fold_case
-from millstone.core.wording import nearest
 from millstone.sources.lists.english_lemmas import english_lemma
-from millstone.sources.lists.languages import CODES, code_of
+from millstone.sources.lists.languages import CODES, check_code
 
 # where nouns have capitals, a capital says nothing about names
 _CAPITAL_NOUNS = ("de", "lb")
@@ -68,13 +66,8 @@ def _by_dictionary(code: str) -> Callable[[str], str]:
     from simplemma.strategies.dictionaries.dictionary_factory import SUPPORTED_LANGUAGES
 
     known = sorted(SUPPORTED_LANGUAGES)
-    if code not in known:
-        if meant := code_of(code, known):
-            raise DataError(f"--lemmas: {code!r} is the name of a language", f"type its code: --lemmas {meant}")
-        raise DataError(
-            f"--lemmas: there are no lemmas for {code!r}{nearest(code, known)}",
-            f"there are {', '.join(known)}; for a table of yours type ./{code}",
-        )
+    remedy = f"there are {', '.join(known)}; for a table of yours type ./{code}"
+    check_code(code, known, "--lemmas", "there are no lemmas for", remedy)
 
     def lemma_of(form: str) -> str:
         asked = form.lower() if form.isupper() else form
@@ -116,12 +109,7 @@ def stemmer(code: str) -> Callable[[str], str]:
 
     codes = {name: _STEMMERS.get(name, CODES.get(name, "")) for name in snowballstemmer.algorithms()}
     languages = {known: name for name, known in codes.items() if known}
-    if code not in languages:
-        if meant := code_of(code, languages):
-            raise DataError(f"--stem: {code!r} is the name of a language", f"type its code: --stem {meant}")
-        raise DataError(
-            f"--stem: there is no stemmer for {code!r}{nearest(code, languages)}",
-            f"there are stemmers for {', '.join(sorted(languages))}",
-        )
+    remedy = f"there are stemmers for {', '.join(sorted(languages))}"
+    check_code(code, languages, "--stem", "there is no stemmer for", remedy)
     stem: Callable[[str], str] = snowballstemmer.stemmer(languages[code]).stemWord
     return stem

@@ -13,7 +13,7 @@ from millstone.core.terms.word_lists import WordList, WordLists
 from millstone.core.wording import listed, nearest, nearest_names
 from millstone.sources.decoding import decode
 from millstone.sources.files import ending_of, existing, read_bytes
-from millstone.sources.lists.languages import code_of
+from millstone.sources.lists.languages import check_code, code_of
 from millstone.sources.lists.lemmas import lemmas_from, stemmer
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -114,15 +114,9 @@ def likeliest_stop_list(counted: Mapping[str, int]) -> str:
 def _foreign_stop_list(name: str) -> WordList:
     import stop_words
 
-    languages: Mapping[str, str] = stop_words.LANGUAGE_MAPPING
-    if name not in languages:
-        known = stop_list_codes()
-        if meant := code_of(name, known):
-            raise DataError(f"--stop: {name!r} is the name of a language", f"type its code: --stop {meant}")
-        raise DataError(
-            f"--stop: there is no stop list {name!r}{nearest(name, known)}",
-            f"there are {', '.join(known)}, classes such as en:pronouns; for a file of yours type ./{name}",
-        )
+    known = stop_list_codes()
+    remedy = f"there are {', '.join(known)}, classes such as en:pronouns; for a file of yours type ./{name}"
+    check_code(name, known, "--stop", "there is no stop list", remedy)
     return WordList(name, stop_words.get_stop_words(name), shipped=True)
 
 

@@ -9,7 +9,8 @@ from millstone.charts.settings import ContrastChartSettings
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.analyses import ContrastSettings
 from millstone.sources.settings import Inputs
-from millstone.study.command import Command, check_exists
+from millstone.study.checks import check_exists
+from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from millstone.core.result import Result

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from millstone.charts.settings import KeynessChartSettings
 from millstone.core.settings.analyses import KeynessSettings
-from millstone.study.command import Command, check_exists
+from millstone.study.checks import check_against, check_exists
+from millstone.study.command import Command
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -28,22 +29,13 @@ def check(step: "Step", made: Collection[Path]) -> None:
         check_exists(step.settings.background, "frequency list", made)
 
 
-def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
-    """The group that ``--against`` names is one of the texts."""
-    from millstone.core.compare.pairs import comparisons
-    from millstone.study.texts.list_material import list_to_compare
-
-    if list_to_compare(step) is None:
-        comparisons(groups, step.settings.against)
-
-
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The terms of each comparison, with their measures."""
     from millstone.core.compare.keyness import keyness
     from millstone.core.compare.pairs import ALPHA
     from millstone.core.compare.side_by_side import comparisons_beside, key_terms
     from millstone.core.wording import numbered
-    from millstone.results.key_dictionary import as_dictionary
+    from millstone.results.toml import as_dictionary
     from millstone.study.texts.list_material import background_list
     from millstone.study.texts.term_counts import counted_terms, with_list
 
@@ -61,7 +53,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     frame = table(settings, notes)
     result = terms.result(step, comparisons_beside(frame) if settings.wide else frame, notes)
-    if step.shows_all_compared:
+    if _draws_all(step):
         result = result.with_table("compared", table(settings.in_full, []))
     if settings.as_dictionary:
         keys = key_terms(frame, material.corpus.groups, settings.alpha or ALPHA)
@@ -70,6 +62,12 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
             notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
         result = replace(result, files={"as_dictionary": content})
     return result
+
+
+def _draws_all(step: "Step") -> bool:
+    """Whether every compared term is to be drawn, though only some of them are to be listed."""
+    of_points = step.chart.chart_kind in ("evidence", "frequencies")
+    return of_points and bool(step.chart.chart) and bool(step.settings != step.settings.in_full)
 
 
 COMMAND = Command(
@@ -89,6 +87,6 @@ COMMAND = Command(
     analyse,
     check=check,
     files={"as_dictionary": ".toml"},
-    check_groups=check_groups,
+    check_groups=check_against,
     of_terms=True,
 )

@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from millstone.charts.settings import LogOddsChartSettings
 from millstone.core.settings.analyses import PRIORS, LogOddsSettings
-from millstone.study.command import Command, check_exists
+from millstone.study.checks import check_against, check_exists
+from millstone.study.command import Command
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -22,15 +23,6 @@ def check(step: "Step", made: Collection[Path]) -> None:
     """The list that the prior is made of exists."""
     if step.settings.prior not in PRIORS:
         check_exists(step.settings.prior, "frequency list", made)
-
-
-def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
-    """The group that ``--against`` names is one of the texts."""
-    from millstone.core.compare.pairs import comparisons
-    from millstone.study.texts.list_material import list_to_compare
-
-    if list_to_compare(step) is None:
-        comparisons(groups, step.settings.against)
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
@@ -66,6 +58,6 @@ COMMAND = Command(
     ),
     analyse,
     check=check,
-    check_groups=check_groups,
+    check_groups=check_against,
     of_terms=True,
 )

@@ -15,9 +15,9 @@ from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.results.companion import companion_bytes
-from millstone.results.datatypes import typed
-from millstone.results.parquet import as_parquet
-from millstone.results.workbook import as_workbook
+from millstone.results.formats.datatypes import typed
+from millstone.results.formats.parquet import as_parquet
+from millstone.results.formats.workbook import as_workbook
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
 _TERM = "term"

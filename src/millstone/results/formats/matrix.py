@@ -11,8 +11,8 @@ import numpy as np
 
 from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
-from millstone.results.formats import as_tsv
-from millstone.results.parquet import MISSING_LIBRARY, with_companion
+from millstone.results.formats.parquet import MISSING_LIBRARY, with_companion
+from millstone.results.formats.table import as_tsv
 
 SPARSE = ".mtx"
 _MOST_COLUMNS = 16_384
@@ -78,7 +78,7 @@ def _parquet(table: DocumentTerms, companion: bytes, file: BinaryIO) -> None:
 def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
     from openpyxl import Workbook
 
-    from millstone.results.workbook import cells_of, without_times
+    from millstone.results.formats.workbook import cells_of, without_times
 
     rows, columns = len(table.rows) + 1, len(table.names) + table.rows.shape[1]
     if rows > _MOST_ROWS or columns > _MOST_COLUMNS:
