@@ -28,7 +28,7 @@ _MEANT = {
         ("kwic", "concordancer", "concordance", "context", "contexts", "lines"), ("concordance", "check")
     ),
     **dict.fromkeys(("words", "wordlist", "wordlists", "frequency", "frequencies", "list", "count"), ("freq",)),
-    **dict.fromkeys(("keywords", "keyword", "keywordlist", "distinctive"), ("keyness",)),
+    **dict.fromkeys(("keywords", "keyword", "distinctive"), ("keyness",)),
     **dict.fromkeys(("dictionary", "category", "codes", "lexicon"), ("categories",)),
     **dict.fromkeys(("compare", "test", "difference", "differences"), ("contrast",)),
     **dict.fromkeys(("plot", "figure", "graph", "draw"), ("chart",)),

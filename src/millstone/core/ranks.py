@@ -12,10 +12,10 @@ def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
     return above[np.searchsorted(values, freq)] + 1
 
 
-def places(score: np.ndarray, then: np.ndarray) -> np.ndarray:
-    """Places from 0 by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
+def dense_ranks(score: np.ndarray, then: np.ndarray) -> np.ndarray:
+    """Ranks from 0 by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
 
-    What is equal in both has the same place; NaN comes last. All are (rows,).
+    What is equal in both has the same rank; NaN comes last. All are (rows,).
     """
     first = np.argsort(-np.nan_to_num(score, nan=-np.inf), kind="stable")
     ordered = np.nan_to_num(score[first], nan=-np.inf)
@@ -31,5 +31,5 @@ def places(score: np.ndarray, then: np.ndarray) -> np.ndarray:
 
 
 def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
-    """Row order by descending `score`, ties as `places` has them; what is equal keeps its order."""
-    return stable_order(places(score, then))
+    """Row order by descending `score`, ties as `dense_ranks` has them; what is equal keeps its order."""
+    return stable_order(dense_ranks(score, then))

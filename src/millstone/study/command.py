@@ -35,8 +35,8 @@ class Command:
 
     Attributes
     ----------
-    place : int
-        Where it stands among the commands.
+    order : int
+        Its number in the order of the help.
     question : str
         What it answers, a line for the help.
     settings : type
@@ -75,7 +75,7 @@ class Command:
     """
 
     name: str
-    place: int
+    order: int
     question: str
     settings: type
     charts: type | None

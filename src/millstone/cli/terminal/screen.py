@@ -59,7 +59,7 @@ SHOWN = {
 
 
 def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
-    """Print a result, block by block, and return the columns that found no place; only those `wanted`, if any."""
+    """Print a result, block by block, and return the columns that did not fit; only those `wanted`, if any."""
     blocks = blocks_of(result.frame, result.command)
     limit = top or ROWS
     if result.frame.empty:

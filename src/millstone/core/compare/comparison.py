@@ -12,7 +12,7 @@ from millstone.core.arrays import different_pairs, stable_order
 from millstone.core.compare.bootstrap import resampled
 from millstone.core.compare.keyness_notes import largest_in_one, notes_of
 from millstone.core.compare.pairs import ALPHA, Comparison, chosen_terms
-from millstone.core.ranks import competition_ranks, places
+from millstone.core.ranks import competition_ranks, dense_ranks
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.document_tests import Rates, mann_whitney, permutation, rates_of, welch
 from millstone.core.statistics.keyness_measures import ALL, MEASURES, Sides
@@ -166,12 +166,12 @@ class Compared:
         if self.settings.shared:
             return np.arange(1, len(self.shared) + 1), self.shared
         sides = self.sides
-        order = stable_order(places(self.score(sides), sides.a + sides.b)[self.row_of])
+        order = stable_order(dense_ranks(self.score(sides), sides.a + sides.b)[self.row_of])
         shown = np.flatnonzero(self.chosen[self.row_of[order]])
         return shown + 1, order[shown]
 
     def _columns(self, terms: np.ndarray) -> dict[str, np.ndarray]:
-        """All columns from ``term`` on, (terms,) each; `terms` are places in `wanted`."""
+        """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
         sides, target, reference = self.sides, self.target, self.reference
         rows, wanted = self.row_of[terms], self.wanted[terms]
         names = np.array(["", self.comparison.target, self.comparison.reference], dtype=object)
@@ -263,7 +263,7 @@ class Compared:
 
     @cached_property
     def shared(self) -> np.ndarray:
-        """The terms that are about equally frequent, or rare elsewhere, as places in `wanted`, in their order."""
+        """The terms that are about equally frequent, or rare elsewhere, as indices into `wanted`, in their order."""
         sides, settings, row_of = self.sides, self.settings, self.row_of
         on_both = (sides.a > 0) & (sides.b > 0)
         if self.background is not None and settings.below is not None:

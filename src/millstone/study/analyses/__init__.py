@@ -12,7 +12,7 @@ from millstone.study.command import Command
 def _found() -> list[Command]:
     """The command of every module in this folder, in the order in which the help lists them."""
     modules = [import_module(f"{__name__}.{found.name}") for found in iter_modules(__path__)]
-    return sorted((module.COMMAND for module in modules), key=lambda command: command.place)
+    return sorted((module.COMMAND for module in modules), key=lambda command: command.order)
 
 
 STEPS: dict[str, Command] = {command.name: command for command in _found()}
