@@ -84,7 +84,7 @@ class NoTemplate(unittest.TestCase):
             self.assertTrue(any(not row[field] for row in self.rows), f"no {field} is missing")
         for mark in ('"', ",", "\n", "é", "'", "’", "https://", "Hütte", "!!", "17:20"):
             self.assertIn(mark, text)
-        self.assertTrue(any(row["party"] == "alpine club, 7 people" for row in self.rows))
+        self.assertTrue(any(row["party"] == "climbing club, 7 people" for row in self.rows))
         lengths = [len(tokens(entry)) for entry in self.entries if entry]
         self.assertLess(min(lengths), 5)
         self.assertGreater(max(lengths), 200)

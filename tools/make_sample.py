@@ -26,7 +26,7 @@ PARTIES = {
 }
 PARTY_NAMES = {
     "family": ("family of four", "family of five", "Family, 3 generations", "parents + 2 children", "big family"),
-    "club": ("alpine club, 7 people", "walking club (12)", "Alpine Club", "choir on tour", "club, 9"),
+    "club": ("climbing club, 7 people", "walking club (12)", "Climbing Club", "choir on tour", "club, 9"),
     "school": ("school class, 22", "class 4b", "school trip"),
     "couple": ("couple", "two of us", "a couple", "2 persons"),
     "solo": ("alone", "solo", "one person", "single walker"),
@@ -88,6 +88,12 @@ def read_lists(path: Path) -> dict[str, list[str]]:
     }
 
 
+def read_borne(path: Path) -> set[str]:
+    """The surnames that are not made up: somebody bears them."""
+    lines = [line for line in path.read_text("utf-8").splitlines() if not line.startswith("#")]
+    return {name.strip() for line in lines for name in line.split(",") if name.strip()}
+
+
 def read_plants(path: Path) -> list[Plant]:
     plants = []
     for head, frames in read_sections(path).items():
@@ -105,7 +111,9 @@ class Writer:
         self.random = random.Random(seed)
         self.lists = read_lists(HERE / "words.txt")
         self.decks: dict[str, list[str]] = {}
-        surnames = [a + b for a in self.lists["syl1"] for b in self.lists["syl2"]]
+        made = (a + b for a in self.lists["syl1"] for b in self.lists["syl2"])
+        borne = read_borne(HERE / "no_surnames.txt")
+        surnames = [name for name in made if name not in borne]
         self.random.shuffle(surnames)
         self.lists["surname"] = surnames
         self.used: set[str] = set()
@@ -351,6 +359,7 @@ def windows(words: list[str]) -> list[tuple[str, ...]]:
 def with_oddities(rows: list[dict[str, str]], book: Guestbook) -> list[dict[str, str]]:
     """Repeated entries, one word forty times, other languages, missing values, quotation marks, a link."""
     r = book.random
+    ordinary = list(rows)
     by_hut = {hut: [row for row in rows if row["hut"] == hut] for hut in HUTS}
     for hut in HUTS:
         for row in r.sample([row for row in by_hut[hut] if book.is_unlike_others(row["entry"])], 3):
@@ -372,7 +381,7 @@ def with_oddities(rows: list[dict[str, str]], book: Guestbook) -> list[dict[str,
     rows.append({**by_hut["Ostrel"][5], "entry": link})
     rows.sort(key=lambda row: row["date"])
     for field, number in (("party", 31), ("nights", 22), ("entry", 4)):
-        for row in r.sample(rows, number):
+        for row in r.sample(ordinary, number):
             row[field] = ""
     return [{"entry_id": f"g{number:04d}", **row} for number, row in enumerate(rows, 1)]
 
