@@ -178,6 +178,58 @@ class Documents(ProgramTest):
         ]
         return [("demo", demo), *found]
 
+    def test_numbers_quoted_in_the_guides_are_those_of_the_demo(self):
+        self.succeeds("demo", "huts", "--quiet")
+        huts, texts = self.folder / "huts", ("guestbook.csv", "--text", "entry", "--id", "entry_id", "--group", "hut")
+        two = (
+            "keyness",
+            *texts,
+            "--stop",
+            "en",
+            "--min-freq",
+            "5",
+            "--where",
+            "hut != Haskgate",
+            "--match",
+            "pancakes",
+        )
+
+        def row(*arguments: str, **chosen: str) -> dict[str, float]:
+            for one in self.succeeds(*arguments, inside=huts).rows():
+                if chosen.items() <= one.items():
+                    return {name: float(one[name]) for name in one if re.fullmatch(r"-?[\d.]+(e-\d+)?", one[name])}
+            self.fail(f"no row {chosen}")
+
+        freq = self.succeeds("freq", *texts, "--stop", "en", "--length", "4..", inside=huts).err
+        left_out = next(line for line in freq.splitlines() if line.startswith("left out"))
+        tokens = left_out.split(" of ")[1].split()[0]
+        key, ranked = row(*two), row(*two, "--test", "rank")
+        fear = row(
+            *("contrast", *texts, "--dictionary", "dictionary.toml"),
+            value="fear",
+            group_a="Haskgate",
+            group_b="Ostrel",
+        )
+        self.assertLess(ranked["p_adjusted"], 0.0001)
+        for page, quoted in (
+            ("first-study.md", left_out),
+            ("first-study.md", f"1,005 guest-book entries\nwith {tokens} tokens"),
+            ("keyness.md", f"{key['freq_target']:.0f} times in Fallowmere and {key['freq_reference']:.0f} times"),
+            ("keyness.md", f"is {2 ** key['log_ratio']:.1f} times as frequent there"),
+            (
+                "keyness.md",
+                f"at least {2 ** key['log_ratio_low']:.1f} times (2 to the power of {key['log_ratio_low']:.2f}",
+            ),
+            ("keyness.md", f"log ratio {key['log_ratio']:.2f}, 95 % interval {key['log_ratio_low']:.2f}"),
+            ("keyness.md", f"to {key['log_ratio_high']:.2f}; log-likelihood {key['ll']:.1f}, p < 0.0001"),
+            ("contrasts.md", f"(means {fear['mean_b']:.2f} and {fear['mean_a']:.2f} places per 100 words"),
+            ("contrasts.md", f"difference {-fear['difference']:.2f}, 95 % interval {-fear['ci_high']:.2f}"),
+            ("contrasts.md", f"to {-fear['ci_low']:.2f}; Hedges' g = {-fear['hedges_g']:.2f}"),
+            ("contrasts.md", f"Hochberg {fear['p_adjusted']:.4f}"),
+        ):
+            with self.subTest(page):
+                self.assertIn(quoted, (ROOT / "docs" / page).read_text("utf-8"))
+
     def test_set_up_commands_of_the_readme_are_those_of_ci(self):
         readme = (ROOT / "README.md").read_text("utf-8")
         test_command = next(line for line in readme.splitlines() if "unittest" in line and "venv" in line)
