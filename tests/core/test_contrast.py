@@ -1,5 +1,6 @@
 """Differences between groups in values of documents, against SciPy and by hand; trends within texts."""
 
+import tracemalloc
 import unittest
 import warnings
 
@@ -7,10 +8,12 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.compare.contrast import Observations, contrast, omnibus, pairs
+from millstone.core.compare.contrast import Observations, contrast, omnibus
+from millstone.core.compare.pairs import group_pairs
 from millstone.core.compare.trends import trends
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import ContrastSettings
+from millstone.core.statistics.samples import Sample, bootstrap_interval
 
 # value: the documents of three groups; with ties, no variance, one document, missing values
 SAMPLES = {
@@ -124,11 +127,21 @@ class Contrast(unittest.TestCase):
 
     def test_who_is_compared(self) -> None:
         groups = ("a", "b", "c")
-        self.assertEqual(pairs(groups, "pairs"), [("a", "b"), ("a", "c"), ("b", "c")])
-        self.assertEqual(pairs(groups, "b"), [("a", "b"), ("c", "b")])
-        for wrong, against, message in ((("a",), "pairs", "needs two groups"), (groups, "bb", "did you mean 'b'")):
-            with self.assertRaisesRegex(DataError, message):
-                pairs(wrong, against)
+        self.assertEqual(group_pairs(groups, "pairs"), [("a", "b"), ("a", "c"), ("b", "c")])
+        self.assertEqual(group_pairs(groups, "b"), [("a", "b"), ("c", "b")])
+        with self.assertRaisesRegex(DataError, "did you mean 'b'"):
+            group_pairs(groups, "bb")
+        alone = Observations(pd.DataFrame({"v": [1.0, 2.0]}), np.array(["a", "a"]), ("a",), np.array(["1", "2"]))
+        with self.assertRaisesRegex(DataError, "a contrast needs two groups"):
+            contrast(alone)
+
+    def test_memory_of_the_bootstrap_does_not_grow_with_draws_times_documents(self) -> None:
+        many = Sample(np.arange(4000.0), np.ones(4000), np.arange(4000).astype(object))
+        tracemalloc.start()
+        bootstrap_interval(many, many, 5000, 1)
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        self.assertLess(peak, 5000 * 4000 * 8 / 2, "half of what all draws would take at once")
 
     def test_no_more_differences_than_chance_makes(self) -> None:
         """Documents of one population, shuffled 200 times: p below 0.05 in about 5 of a hundred."""

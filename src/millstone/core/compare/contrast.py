@@ -1,15 +1,13 @@
 """By how much groups differ in a value of documents, and how sure that is."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 import pandas as pd
 
 from millstone.core.compare.notes import TakeNote
-from millstone.core.compare.pairs import ALPHA, PAIRS
-from millstone.core.errors import DataError
+from millstone.core.compare.pairs import ALPHA, check_two_groups, group_pairs
 from millstone.core.settings.analyses import ContrastSettings
 from millstone.core.statistics.samples import (
     Sample,
@@ -23,7 +21,7 @@ from millstone.core.statistics.samples import (
     welch_test,
 )
 from millstone.core.statistics.significance import adjusted
-from millstone.core.wording import listed, nearest, nearest_names
+from millstone.core.wording import listed
 
 FEW = 8
 """Fewer documents in a group make the test by ranks rough."""
@@ -94,10 +92,11 @@ def contrast(
     Glass's estimator of effect size. Cliff, N. (1993). Dominance statistics.
     """
     settings = settings or ContrastSettings()
+    check_two_groups(seen.groups, "a contrast")
     rows = [
         _compared(value, first, second, seen, settings)
         for value in seen.values.columns
-        for first, second in pairs(seen.groups, settings.against)
+        for first, second in group_pairs(seen.groups, settings.against)
     ]
     table = pd.DataFrame(rows)
     for name in ("p", "p_rank"):
@@ -116,29 +115,6 @@ def _note_few(seen: Observations, note: TakeNote) -> None:
         note(f"one {seen.noun} in {listed(lone)}: no standard deviation, interval or test{apart}")
     if few:
         note(f"fewer than {FEW} {seen.noun}s in {listed(few)}: p_rank is rough")
-
-
-def pairs(groups: Sequence[str], against: str) -> list[tuple[str, str]]:
-    """Which groups are compared: every pair, the earlier one first, or each other one with `against`.
-
-    Raises
-    ------
-    DataError
-    """
-    if len(groups) < 2:
-        only = f"{groups[0]!r}" if groups else "none"
-        raise DataError(
-            f"a contrast needs two groups, and there is one: {only}",
-            "name what makes the groups (--group COLUMN), or give a second input (NAME=PATH)",
-        )
-    if against == PAIRS:
-        return list(combinations(groups, 2))
-    if against not in groups:
-        raise DataError(
-            f"--against: there is no group {against!r}{nearest(against, groups)}",
-            f"name one of {nearest_names(against, groups)}, or type pairs",
-        )
-    return [(group, against) for group in groups if group != against]
 
 
 def _compared(

@@ -4,8 +4,10 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.compare.comparison import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
+from millstone.core.compare.keyness_table import keyness_table
 from millstone.core.compare.notes import TakeNote
 from millstone.core.compare.pairs import ALPHA, check_group_names, check_some_left, left_out_as_unknown, sides_of
+from millstone.core.compare.selection import select
 from millstone.core.corpus.corpus import noun_of
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.analyses import KeynessSettings
@@ -66,10 +68,11 @@ def keyness(
     ]
     unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
     check_some_left(sum(len(one.wanted) for one in compared), unknown)
-    tables = [one.table() for one in compared]
+    selections = [select(one) for one in compared]
+    tables = [keyness_table(*both) for both in zip(compared, selections, strict=True)]
     if unknown:
         note(unknown)
-    for text in _notes(compared, settings):
+    for text in _notes(compared, [one.passing for one in selections], settings):
         note(text)
     return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]
 
@@ -117,9 +120,9 @@ def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
 _ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonferroni", "none": "not adjusted"}
 
 
-def _notes(compared: list[Compared], settings: KeynessSettings) -> list[str]:
+def _notes(compared: list[Compared], passing: list[int], settings: KeynessSettings) -> list[str]:
     """How many terms were compared and how many pass, and what to mind about the test."""
-    found = [_passing(compared, settings)]
+    found = [_passing(compared, passing, settings)]
     if "all" in settings.measures and "fisher" not in settings.measures:
         found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")
     test = compared[0].test
@@ -148,12 +151,12 @@ def _notes(compared: list[Compared], settings: KeynessSettings) -> list[str]:
     return found
 
 
-def _passing(compared: list[Compared], settings: KeynessSettings) -> str:
+def _passing(compared: list[Compared], passing: list[int], settings: KeynessSettings) -> str:
     if settings.shared:
         rule = f"90 % interval of the log ratio within -{settings.margin:g} to {settings.margin:g}"
         if compared[0].background is not None:
             rule = f"on both sides, below {settings.below:g} per million in {compared[0].background.name}"
-        return _counted(compared, [one.passing for one in compared], rule)
+        return _counted(compared, passing, rule)
     rules = []
     if settings.alpha is not None or settings.min_log_ratio is None:
         adjustment = _ADJUSTED[settings.adjust]
@@ -162,7 +165,7 @@ def _passing(compared: list[Compared], settings: KeynessSettings) -> str:
         rules.append(f"log ratio {settings.min_log_ratio:g} or more either way")
     if settings.direction != "both":
         rules.append(f"higher in the {settings.direction}")
-    return _counted(compared, [one.passing for one in compared], ", ".join(rules))
+    return _counted(compared, passing, ", ".join(rules))
 
 
 def _counted(compared: list[Compared], passing: list[int], rule: str) -> str:

@@ -44,33 +44,47 @@ def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False)
     DataError
         For fewer than two groups, or a group that does not exist.
     """
-    if len(groups) < 2:
-        only = f"{groups[0]!r}" if groups else "none"
-        raise DataError(
-            f"a comparison needs two groups, and there is one: {only}",
-            "name what makes the groups (--group COLUMN), or give a second input (NAME=PATH)",
-        )
+    check_two_groups(groups, "a comparison")
     return list(_comparisons(groups, against, each_group))
 
 
 def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Iterator[Comparison]:
-    if against == PAIRS:
-        for first, second in combinations(groups, 2):
+    if against != REST:
+        for first, second in group_pairs(groups, against, (REST, PAIRS)):
             yield Comparison(first, second, (second,))
-    elif against == REST:
-        targets = groups if each_group or len(groups) > 2 else groups[:1]
-        for target in targets:
-            others = tuple(group for group in groups if group != target)
-            yield Comparison(target, others[0] if len(others) == 1 else REST, others)
-    elif against in groups:
-        for target in groups:
-            if target != against:
-                yield Comparison(target, against, (against,))
-    else:
+        return
+    targets = groups if each_group or len(groups) > 2 else groups[:1]
+    for target in targets:
+        others = tuple(group for group in groups if group != target)
+        yield Comparison(target, others[0] if len(others) == 1 else REST, others)
+
+
+def check_two_groups(groups: Sequence[str], analysis: str) -> None:
+    """Raise DataError for fewer than two groups; `analysis` is what needs them."""
+    if len(groups) < 2:
+        only = f"{groups[0]!r}" if groups else "none"
+        raise DataError(
+            f"{analysis} needs two groups, and there is one: {only}",
+            "name what makes the groups (--group COLUMN), or give a second input (NAME=PATH)",
+        )
+
+
+def group_pairs(groups: Sequence[str], against: str, words: Sequence[str] = (PAIRS,)) -> list[tuple[str, str]]:
+    """Every pair of groups, the earlier one first, or each other group with the one named `against`.
+
+    Raises
+    ------
+    DataError
+        For a group that does not exist; it names the `words` that may stand in place of a group.
+    """
+    if against == PAIRS:
+        return list(combinations(groups, 2))
+    if against not in groups:
         raise DataError(
             f"--against: there is no group {against!r}{nearest(against, groups)}",
-            f"name one of {nearest_names(against, groups)}, or type rest or pairs",
+            f"name one of {nearest_names(against, groups)}, or type {' or '.join(words)}",
         )
+    return [(group, against) for group in groups if group != against]
 
 
 def sides_of(

@@ -4,8 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import sparse, special
+from scipy import sparse
 
+from millstone.core.statistics import two_samples
 from millstone.core.terms.counts import Part
 
 _CELLS = 1 << 22
@@ -102,10 +103,7 @@ def mann_whitney(rates: Rates) -> np.ndarray:
     u = rank_sum - n1 * (n1 + 1) / 2
     cubes = np.bincount(term[tie_first], weights=tie_size.astype(float) ** 3 - tie_size, minlength=terms)
     cubes += absent.astype(float) ** 3 - absent
-    variance = n1 * n2 / 12 * ((n + 1) - cubes / (n * max(n - 1, 1)))
-    with np.errstate(invalid="ignore", divide="ignore"):
-        z = (np.abs(u - n1 * n2 / 2) - 0.5) / np.sqrt(np.where(variance > 1e-12, variance, np.nan))
-    return np.minimum(special.erfc(z / np.sqrt(2)), 1)
+    return two_samples.mann_whitney(u, cubes, n1, n2)
 
 
 def welch(rates: Rates) -> np.ndarray:
@@ -121,16 +119,8 @@ def welch(rates: Rates) -> np.ndarray:
     Welch, B. L. (1947). The generalization of Student's problem when several different population
     variances are involved.
     """
-    terms = rates.both.shape[1]
-    if min(rates.n1, rates.n2) < 2:
-        return np.full(terms, np.nan)
-    means, errors = zip(*(_mean_and_error(side, n) for side, n in rates.sides()), strict=True)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        both = errors[0] + errors[1]
-        t = (means[0] - means[1]) / np.sqrt(both)
-        freedom = both**2 / (errors[0] ** 2 / (rates.n1 - 1) + errors[1] ** 2 / (rates.n2 - 1))
-        found = 2 * special.stdtr(freedom, -np.abs(t))
-    return np.where(both > 0, found, np.nan)
+    (mean_a, error_a), (mean_b, error_b) = (_mean_and_error(side, n) for side, n in rates.sides())
+    return two_samples.welch(mean_a - mean_b, error_a, error_b, rates.n1, rates.n2)[2]
 
 
 def _mean_and_error(side: sparse.csr_array, n: int) -> tuple[np.ndarray, np.ndarray]:
@@ -138,7 +128,7 @@ def _mean_and_error(side: sparse.csr_array, n: int) -> tuple[np.ndarray, np.ndar
     mean = _sums(side) / n
     present = np.bincount(side.indices, minlength=side.shape[1])
     away = np.bincount(side.indices, weights=(side.data - mean[side.indices]) ** 2, minlength=side.shape[1])
-    variance = (away + (n - present) * mean**2) / (n - 1)
+    variance = (away + (n - present) * mean**2) / max(n - 1, 1)
     return mean, np.where(variance > (1e-12 * mean) ** 2, variance, 0) / n
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from millstone.core.statistics import measures
 
 
-@dataclass(eq=False)
+@dataclass(frozen=True, eq=False)
 class Sides:
     """Two sides of a comparison, for all terms at once.
 

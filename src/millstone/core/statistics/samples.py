@@ -6,6 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import optimize, special, stats
 
+from millstone.core.statistics import two_samples
+
 _NEAR_ENOUGH = 1e-10
 # of draws and documents that are held at a time
 _CELLS = 1 << 21
@@ -57,17 +59,9 @@ class Sample:
 
 def welch_test(a: Sample, b: Sample) -> tuple[float, float, float]:
     """Welch's t, its degrees of freedom and two-sided p; NaN where a group has one document, or none varies."""
-    error = a.squared_error + b.squared_error
-    if not error > 0:
-        return np.nan, np.nan, np.nan
-    t = (a.mean - b.mean) / np.sqrt(error)
-    df = _freedom(a, b)
-    return float(t), df, float(2 * special.stdtr(df, -abs(t)))
-
-
-def _freedom(a: Sample, b: Sample) -> float:
-    error = a.squared_error + b.squared_error
-    return float(error**2 / (a.squared_error**2 / (a.n - 1) + b.squared_error**2 / (b.n - 1)))
+    found = two_samples.welch(a.mean - b.mean, a.squared_error, b.squared_error, a.n, b.n)
+    t, df, p = map(float, found)
+    return t, df, p
 
 
 def welch_interval(a: Sample, b: Sample) -> tuple[float, float]:
@@ -75,7 +69,7 @@ def welch_interval(a: Sample, b: Sample) -> tuple[float, float]:
     error = a.squared_error + b.squared_error
     if not error > 0:
         return np.nan, np.nan
-    half = float(special.stdtrit(_freedom(a, b), 0.975) * np.sqrt(error))
+    half = float(special.stdtrit(welch_test(a, b)[1], 0.975) * np.sqrt(error))
     return a.mean - b.mean - half, a.mean - b.mean + half
 
 
@@ -164,15 +158,9 @@ def rank_test(a: np.ndarray, b: np.ndarray) -> float:
     if not n1 or not n2:
         return np.nan
     both = np.concatenate((a, b))
-    ranks = stats.rankdata(both)
     _, ties = np.unique(both, return_counts=True)
-    n = n1 + n2
-    u = ranks[:n1].sum() - n1 * (n1 + 1) / 2
-    variance = n1 * n2 / 12 * ((n + 1) - (ties**3 - ties).sum() / (n * (n - 1))) if n > 1 else 0
-    if variance <= 0:
-        return np.nan
-    z = max(abs(u - n1 * n2 / 2) - 0.5, 0) / np.sqrt(variance)
-    return float(min(1, special.erfc(z / np.sqrt(2))))
+    u = stats.rankdata(both)[:n1].sum() - n1 * (n1 + 1) / 2
+    return float(two_samples.mann_whitney(u, (ties**3 - ties).sum(), n1, n2))
 
 
 def welch_anova(samples: Sequence[Sample]) -> tuple[float, float, float, float]:

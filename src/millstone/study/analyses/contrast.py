@@ -53,9 +53,10 @@ def check_groups(step: "Step", groups: tuple[str, ...]) -> None:
         return
     if len(groups) == 1 and step.reading.unit.size:
         raise _one_group(groups[0])
-    from millstone.core.compare.contrast import pairs
+    from millstone.core.compare.pairs import check_two_groups, group_pairs
 
-    pairs(groups, step.settings.against)
+    check_two_groups(groups, "a contrast")
+    group_pairs(groups, step.settings.against)
     _check_omnibus(step, groups)
 
 
