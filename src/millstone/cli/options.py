@@ -108,7 +108,7 @@ def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
 def add_settings(
     parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "", only: Sequence[str] = ()
 ) -> None:
-    """A group of options from a dataclass, all or `only` some; a shared group is one line unless `full`."""
+    """A group of options from a dataclass, all or `only` some, rare ones last; shared ones on one line unless `full`."""
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
@@ -121,7 +121,7 @@ def add_settings(
     else:
         # few will ask how the work is done
         group = parser if settings is Work else parser.add_argument_group(title, listed)
-    for name, one in wanted.items():
+    for name, one in sorted(wanted.items(), key=lambda named: named[1].metadata["rare"]):
         _add_option(group, name, one, hidden=brief or option(name) in rare)
 
 

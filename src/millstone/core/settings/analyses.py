@@ -96,7 +96,26 @@ class ComparisonSettings:
 
 
 @dataclass(frozen=True)
-class KeynessSettings(ComparisonSettings):
+class CertaintySettings:
+    """What every analysis with p values can be asked about how sure a difference is."""
+
+    adjust: str = setting(
+        choice("bh", "holm", "bonferroni", "none"),
+        "bh",
+        "adjust p for the number of tests: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
+    )
+    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    independent_units: bool = setting(
+        switch(),
+        False,
+        "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
+        rare=True,
+    )
+
+
+@dataclass(frozen=True)
+class KeynessSettings(CertaintySettings, ComparisonSettings):
     """What ``keyness`` can be asked."""
 
     test: str = setting(
@@ -115,12 +134,6 @@ class KeynessSettings(ComparisonSettings):
         choice("add", "smooth", "skip"),
         "add",
         "effect sizes of a term absent from one side: 0.5 in place of the zero, 0.5 added to all, or empty",
-        rare=True,
-    )
-    adjust: str = setting(
-        choice("bh", "holm", "bonferroni", "none"),
-        "bh",
-        "adjust p for the number of terms: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
         rare=True,
     )
     rank_by: str = setting(
@@ -155,13 +168,6 @@ class KeynessSettings(ComparisonSettings):
     )
     draws: int = setting(
         whole("N", 1, most=MOST_DRAWS), 9999, "permutation: random reassignments of documents to the sides", rare=True
-    )
-    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
-    independent_units: bool = setting(
-        switch(),
-        False,
-        "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
-        rare=True,
     )
     wide: bool = setting(switch(), False, "one row per term, with the comparisons side by side", rare=True)
     as_dictionary: str = setting(
@@ -227,7 +233,7 @@ class CategorySettings(DictionarySettings):
 
 
 @dataclass(frozen=True)
-class ContrastSettings(DictionarySettings):
+class ContrastSettings(CertaintySettings, DictionarySettings):
     """What ``contrast`` can be asked."""
 
     values: tuple[str, ...] = setting(
@@ -239,12 +245,6 @@ class ContrastSettings(DictionarySettings):
     against: str = setting(
         free_text("pairs|GROUP"), "pairs", "compare each pair of groups, or each group with this one"
     )
-    adjust: str = setting(
-        choice("bh", "holm", "bonferroni", "none"),
-        "bh",
-        "adjust p for the number of values and pairs: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
-        rare=True,
-    )
     interval: str = setting(
         choice("welch", "bootstrap"),
         "welch",
@@ -254,12 +254,8 @@ class ContrastSettings(DictionarySettings):
     draws: int = setting(
         whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: how many times documents are drawn", rare=True
     )
-    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
     by_length: bool = setting(
         switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"
-    )
-    independent_units: bool = setting(
-        switch(), False, "take parts of one text as observations of their own, not their average", rare=True
     )
     omnibus: str = setting(result("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
     trend: str = setting(
