@@ -108,7 +108,7 @@ def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
 def add_settings(
     parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "", only: Sequence[str] = ()
 ) -> None:
-    """A group of options from a dataclass, all or `only` some, rare ones last; shared ones on one line unless `full`."""
+    """Options from a dataclass, all or `only` some, rare ones last; shared ones are one line unless `full`."""
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}

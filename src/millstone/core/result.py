@@ -9,6 +9,7 @@ import pandas as pd
 
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
+from millstone.core.layout import Layout
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
@@ -67,6 +68,8 @@ class Result:
         Setting -> the content of the file that it names.
     all_rows : mapping
         Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
+    layout : Layout
+        How the table is laid out.
     """
 
     command: str
@@ -78,8 +81,14 @@ class Result:
     tables: Mapping[str, "Result"] = field(default_factory=dict)
     files: Mapping[str, bytes] = field(default_factory=dict)
     all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
+    layout: Layout = field(default_factory=Layout)
+
+    @property
+    def blocks(self) -> list[str]:
+        """The columns of the blocks of the table; none where groups stand side by side."""
+        return [name for name in self.layout.blocks if name in self.frame.columns]
 
     def with_table(self, name: str, frame: pd.DataFrame, columns: Mapping[str, Column] | None = None) -> "Result":
         """The same with a further table, whose columns mean what `columns` says."""
-        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={})
+        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={}, layout=Layout())
         return replace(self, tables={**self.tables, name: made})

@@ -9,6 +9,7 @@ import pandas as pd
 from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError, UsageError
+from millstone.core.layout import Layout
 from millstone.core.result import Result
 from millstone.core.wording import listed
 from millstone.results.companion import read_companion
@@ -16,39 +17,10 @@ from millstone.results.formats.workbook import sheets_of
 
 READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
 """The endings of tables that can be read back."""
-_MARKS = {
-    "keyness": ("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"),
-    "logodds": ("group", "against", "term", "log_odds", "std_error", "z"),
-    "profile": ("group", "kept_tokens", "types", "mattr"),
-    "freq": ("group", "term", "freq", "per_million"),
-    "categories": ("document", "group", "tokens", "matched_percent"),
-}
-"""The columns by which a table without a companion is known."""
-_NEEDED = {
-    "keyness": (
-        *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
-        *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
-    ),
-    "logodds": ("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
-    "profile": ("group",),
-    "freq": ("group", "rank", "term", "freq", "per_million"),
-    "categories": ("document", "group", "tokens", "matched_percent"),
-    "contrast": (
-        "value",
-        "group_a",
-        "group_b",
-        "hedges_g",
-        "hedges_g_low",
-        "hedges_g_high",
-        "p_adjusted",
-        "higher_in",
-    ),
-}
-"""The columns that the figures of a command are made of."""
 
 
-def read_result(path: Path) -> Result:
-    """A table that millstone saved.
+def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
+    """A table that millstone saved; `layouts` are those of the commands that make such tables.
 
     Without its companion the groups are those of the table, their sizes unknown (0).
 
@@ -66,11 +38,14 @@ def read_result(path: Path) -> Result:
         )
     notes = read_companion(path)
     frame = _frame(path)
-    command = notes.get("command") or _kind(frame, path)
+    command = notes.get("command") or _kind(frame, path, layouts)
+    layout = layouts.get(command, Layout())
     settings = notes.get("settings", {})
-    _check_columns(path, frame, command, settings)
+    _check_columns(path, frame, command, layout, settings)
     groups = notes.get("groups") or _groups(frame, command)
-    return Result(command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}))
+    return Result(
+        command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}), layout=layout
+    )
 
 
 def _frame(path: Path) -> pd.DataFrame:
@@ -116,8 +91,10 @@ _READERS = {
 }
 
 
-def _check_columns(path: Path, frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> None:
-    lacking = [name for name in _NEEDED.get(command, ()) if name not in frame.columns]
+def _check_columns(
+    path: Path, frame: pd.DataFrame, command: str, layout: Layout, settings: Mapping[str, object]
+) -> None:
+    lacking = [name for name in layout.drawn if name not in frame.columns]
     if lacking and settings.get("wide"):
         raise DataError(f"{path}: a table with groups side by side cannot be drawn", "save it without --wide")
     if lacking:
@@ -127,13 +104,13 @@ def _check_columns(path: Path, frame: pd.DataFrame, command: str, settings: Mapp
         )
 
 
-def _kind(frame: pd.DataFrame, path: Path) -> str:
-    for command, marks in _MARKS.items():
-        if set(marks) <= set(frame.columns):
+def _kind(frame: pd.DataFrame, path: Path, layouts: Mapping[str, Layout]) -> str:
+    for command, layout in layouts.items():
+        if layout.marks and set(layout.marks) <= set(frame.columns):
             return command
     raise DataError(
         f"{path} is not a result of millstone: its columns are {listed(frame.columns)}",
-        "give a table that freq, keyness, logodds or categories saved",
+        f"give a table that {', '.join(name for name, one in layouts.items() if one.marks)} or another command saved",
     )
 
 

@@ -1,44 +1,34 @@
 """Which rows and columns of a result are shown and saved, and in which order."""
 
 from collections import Counter
+from dataclasses import replace
 
 import pandas as pd
 
 from millstone.core.errors import DataError
+from millstone.core.result import Result
 from millstone.core.terms.word_lists import glob_test
 from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
 
-BLOCKS = {
-    "freq": ("group",),
-    "keyness": ("target", "reference"),
-    "logodds": ("group", "against"),
-    "contrast": ("group_a", "group_b"),
-}
-"""The columns that say to which list or comparison a row belongs; what is not named is one block."""
 
-
-def blocks_of(frame: pd.DataFrame, command: str) -> list[str]:
-    """The columns of the blocks of a table; none where groups stand side by side."""
-    return [name for name in BLOCKS.get(command, ()) if name in frame.columns]
-
-
-def arrange(frame: pd.DataFrame, command: str, output: Output) -> pd.DataFrame:
-    """The rows whose term fits ``match``, sorted within each block by ``sort``.
+def arrange(result: Result, output: Output) -> Result:
+    """The same with the rows whose term fits ``match``, sorted within each block by ``sort``.
 
     Raises
     ------
     DataError
         For a column that does not exist, or a table without terms.
     """
-    return _sorted(_matching(frame, output.match), command, output.sort)
+    frame = _sorted(_matching(result.frame, output.match), result.blocks, output.sort)
+    return replace(result, frame=frame, all_rows=_rows_before(result, output))
 
 
-def rows_before(frame: pd.DataFrame, command: str, output: Output) -> dict[tuple[str, ...], int]:
+def _rows_before(result: Result, output: Output) -> dict[tuple[str, ...], int]:
     """How many rows each block has, where ``match`` or ``top`` will choose some of them."""
+    frame, blocks = result.frame, result.blocks
     if not (output.match or output.top):
         return {}
-    blocks = blocks_of(frame, command)
     if not blocks:
         return {(): len(frame)}
     return dict(Counter(zip(*(frame[name] for name in blocks), strict=True)))
@@ -60,13 +50,12 @@ def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
     return frame[frame["term"].map(fits).astype(bool)].reset_index(drop=True)
 
 
-def _sorted(frame: pd.DataFrame, command: str, sort: str) -> pd.DataFrame:
+def _sorted(frame: pd.DataFrame, blocks: list[str], sort: str) -> pd.DataFrame:
     if not sort:
         return frame
     column, _, direction = sort.partition(":")
     if column not in frame.columns or direction not in ("", "asc", "desc"):
         raise _no_column(frame, "--sort", sort, "; add :asc for the smallest first")
-    blocks = blocks_of(frame, command)
     block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
     ordered = frame.assign(_block=block).sort_values(
         ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
@@ -83,13 +72,13 @@ def _no_column(frame: pd.DataFrame, option: str, name: str, further: str = "") -
     )
 
 
-def first_rows(frame: pd.DataFrame, command: str, top: int) -> pd.DataFrame:
-    """The first `top` rows of each block; 0 means all."""
+def first_rows(result: Result, top: int) -> Result:
+    """The same with the first `top` rows of each block; 0 means all."""
     if not top:
-        return frame
-    blocks = blocks_of(frame, command)
+        return result
+    frame, blocks = result.frame, result.blocks
     first = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
-    return first.reset_index(drop=True)
+    return replace(result, frame=first.reset_index(drop=True))
 
 
 def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:

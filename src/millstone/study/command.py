@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.core.layout import Layout
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.results.settings import Output
@@ -60,6 +61,8 @@ class Command:
         Whether a step needs the order of the words, not only their counts.
     keeps_rows : callable
         Whether the results are wanted beside all rows and columns of the table that went in.
+    layout : Layout
+        How its table is laid out.
     tables : tuple of str
         Settings that name files for further tables.
     files : mapping
@@ -87,6 +90,7 @@ class Command:
     check_groups: Callable[["Step", tuple[str, ...]], None] = lambda step, groups: None
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
+    layout: Layout = field(default_factory=Layout)
     tables: tuple[str, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
     chooses_rows: bool = True

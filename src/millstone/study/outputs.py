@@ -22,7 +22,7 @@ from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
 from millstone.results.formats.table import FORMATS, as_bytes, check_ending
 from millstone.results.names import file_names
-from millstone.results.rows import blocks_of, chosen_columns
+from millstone.results.rows import chosen_columns
 from millstone.results.writing import Outputs, make_folder
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed, results_in
@@ -99,7 +99,7 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
     if not is_folder(step.output.output):
         _add_table(step, result, folder, provenance, outputs)
         return
-    blocks = blocks_of(result.frame, result.command)
+    blocks = result.blocks
     if not blocks:
         raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
     parts = list(result.frame.groupby(blocks, sort=False))

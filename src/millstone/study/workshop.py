@@ -14,7 +14,7 @@ from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.wording import listed, numbered
 from millstone.results.formats.matrix import dense_size
-from millstone.results.rows import arrange, chosen_columns, first_rows, rows_before
+from millstone.results.rows import arrange, chosen_columns, first_rows
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.study.command import Drawing
@@ -73,14 +73,12 @@ class Workshop:
         step.command.check_groups(step, material.corpus.groups)
         notes = list(material.provenance.notes)
         result = step.command.analyse(step, material, notes, self.drawing)
-        before = rows_before(result.frame, step.command.name, step.output)
-        result = replace(result, frame=arrange(result.frame, step.command.name, step.output), all_rows=before)
+        result = arrange(result, step.output)
         for alike in groups_alike([size.name for size in result.groups]):
             notes.append(
                 f"the groups {listed(map(repr, alike.names))} differ only in {alike.in_what}: {alike.remedy}"
             )
-        frame = first_rows(result.frame, step.command.name, step.output.top)
-        chosen = replace(result, frame=frame)
+        chosen = first_rows(result, step.output.top)
         self._warn_of_size(step, result)
         chosen = with_given_rows(step, chosen, notes) if step.command.keeps_rows(step) else chosen
         add_tables(step, chosen, material.provenance, outputs)

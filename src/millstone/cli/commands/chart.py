@@ -8,6 +8,7 @@ from millstone.cli.options import Parser, add_common, add_one_input, add_setting
 from millstone.cli.terminal.console import say
 from millstone.core.settings.declare import build
 from millstone.results.settings import Output
+from millstone.study.analyses import COMMANDS
 
 QUESTION = "draw a result table saved earlier, without computing it again"
 EXAMPLES = (
@@ -55,7 +56,12 @@ def run(arguments: Sequence[str]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    outputs.add(figure, chart_bytes(read_result(table), settings, notes))
+    outputs.add(
+        figure,
+        chart_bytes(
+            read_result(table, {name: command.layout for name, command in COMMANDS.items()}), settings, notes
+        ),
+    )
     outputs.commit()
     if not output.quiet:
         for note in notes:

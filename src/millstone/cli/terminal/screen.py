@@ -8,64 +8,22 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from millstone.cli.terminal.layout import Fitted, fitted
 from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
+from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
 from millstone.core.wording import numbered
-from millstone.results.rows import blocks_of
 
 ROWS = 20
-
-SHOWN = {
-    "freq": (
-        *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
-        *("mi", "t_score", "log_dice", "forms"),
-    ),
-    "keyness": (
-        *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
-        *("freq_target", "freq_reference", "ll", "g2", "chi2", "p_adjusted"),
-        *(
-            "bic",
-            "ell",
-            "percent_diff",
-            "relative_risk",
-            "odds_ratio",
-            "diff_coefficient",
-            "odds_share",
-            "p",
-            "fisher",
-        ),
-        *("shared_low", "shared_high", "per_million_background"),
-        *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
-    ),
-    "check": (
-        "group",
-        "documents",
-        "tokens",
-        "shortest",
-        "median",
-        "longest",
-        "longest_document",
-        "empty",
-        "repeated",
-    ),
-    "contrast": (
-        *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
-        *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in", "note"),
-    ),
-    "logodds": ("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
-}
 
 
 def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
     """Print a result, block by block, and return the columns that did not fit; only those `wanted`, if any."""
-    blocks = blocks_of(result.frame, result.command)
+    blocks = result.blocks
     limit = top or ROWS
     if result.frame.empty:
-        # of a dictionary in which nothing is odd a note says so
-        if result.command != "validation":
-            console.print("no rows")
+        if result.layout.empty:
+            console.print(result.layout.empty)
         return []
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
@@ -105,10 +63,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
             return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)"
 
-    joint = {"keyness": " compared with ", "logodds": " against ", "contrast": " compared with "}.get(
-        result.command, ""
-    )
-    return joint.join(sized(name) for name in names[: len(blocks)])
+    return result.layout.joint.join(sized(name) for name in names[: len(blocks)])
 
 
 def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
@@ -148,14 +103,13 @@ def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
     if isinstance(result, MatrixResult):
         terms = set(result.matrix.names)
         return [name for name in rows.columns if name in result.columns or name in terms]
-    if result.command == "freq" and "group" not in rows.columns:
+    blocks, layout = result.blocks, result.layout
+    if layout.blocks and not blocks:
+        # groups stand side by side
         return list(rows.columns)
-    if result.command == "keyness" and "target" not in rows.columns:
-        return list(rows.columns)
-    if result.command in SHOWN:
-        return [name for name in SHOWN[result.command] if name in rows.columns]
+    if layout.shown:
+        return [name for name in layout.shown if name in rows.columns]
     # what stands in the heading of a block is not repeated in its rows
-    blocks = blocks_of(result.frame, result.command)
     return [name for name in result.frame.columns if name in result.columns and name not in blocks]
 
 

@@ -26,7 +26,7 @@ def is_one_comparison(result: Result) -> bool:
     """Whether a result has two sides and nothing else."""
     frame = result.frame
     needed = {"target", "reference", "higher_in", "log_ratio", "note"}
-    if result.command != "keyness" or not needed <= set(frame.columns) or "n" in frame.columns:
+    if not needed <= set(frame.columns) or "n" in frame.columns:
         return False
     return len(frame.drop_duplicates(["target", "reference"])) == 1 and "shared_low" not in frame.columns
 

@@ -12,7 +12,6 @@ import pandas as pd
 from millstone.core.errors import DataError
 from millstone.core.result import GivenCell, Result
 from millstone.results.names import distinct_names
-from millstone.results.rows import blocks_of
 
 ABOUT = "about"
 """The last sheet: columns, settings, sizes and inputs."""
@@ -55,7 +54,7 @@ def as_workbook(result: Result, notes: Mapping[str, Any]) -> bytes:
 
 
 def _sheets(result: Result) -> Iterator[tuple[str, pd.DataFrame]]:
-    blocks = blocks_of(result.frame, result.command)
+    blocks = result.blocks
     if not blocks or result.frame.empty or result.frame.groupby(blocks).ngroups > _MOST_SHEETS:
         yield result.command, result.frame
         return

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
 from millstone.core.errors import DataError, UsageError
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import CategorySettings
 from millstone.core.settings.declare import option
 from millstone.study.command import Command
@@ -84,7 +85,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     scores = {score.name: score.formula for score in dictionary.shown_scores}
     columns = category_columns(shown, settings.scale, scores)
     columns = {name: column for name, column in columns.items() if name in frame.columns}
-    result = Result("categories", frame, columns, sizes, step.typed)
+    result = Result("categories", frame, columns, sizes, step.typed, layout=step.command.layout)
     if settings.by_group:
         table = by_group(matches, dictionary, frame, settings.scale)
         result = result.with_table("by_group", table, group_columns(settings.scale))
@@ -131,9 +132,11 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
         )
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     columns = {name: VALIDATION[name] for name in frame.columns}
-    return Result("validation", frame, columns, sizes, step.typed)
+    return Result("validation", frame, columns, sizes, step.typed, layout=_ODDITIES)
 
 
+# a note says so where nothing is odd
+_ODDITIES = Layout(leaving=("hits", "category"), empty="")
 COMMAND = Command(
     "categories",
     70,
@@ -150,6 +153,10 @@ COMMAND = Command(
         "categories journals --dictionary dictionary.toml --select weather --marked weather.html",
     ),
     analyse,
+    layout=Layout(
+        marks=("document", "group", "tokens", "matched_percent"),
+        drawn=("document", "group", "tokens", "matched_percent"),
+    ),
     settle=settle,
     check=check,
     looks_at_order=looks_at_order,

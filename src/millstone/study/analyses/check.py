@@ -1,5 +1,6 @@
 """A look at texts before anything is analysed."""
 
+from millstone.core.layout import Layout
 from millstone.core.settings.program import CheckSettings
 from millstone.study.command import Command
 
@@ -18,5 +19,12 @@ COMMAND = Command(
         "check guestbook.csv --text entry --lemmas en --stop en --explain her",
     ),
     None,
+    layout=Layout(
+        shown=(
+            *("group", "documents", "tokens", "shortest", "median", "longest", "longest_document", "empty"),
+            "repeated",
+        ),
+        leaving=("longest_document", "repeated", "empty", "shortest", "median", "longest"),
+    ),
     chooses_rows=False,
 )

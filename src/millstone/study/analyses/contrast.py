@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ContrastChartSettings
 from millstone.core.errors import DataError, UsageError
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import ContrastSettings
 from millstone.sources.settings import Inputs
 from millstone.study.checks import check_exists
@@ -98,7 +99,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         course = trends(frame, values, groups)
         if len(groups) == 1:
             notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
-            result = Result("trend", course, TREND, sizes, step.typed).with_table("documents", kept)
+            result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE).with_table("documents", kept)
             return result.with_table("trend", course, TREND) if settings.trend else result
     if len(groups) == 1 and "part_of" in frame.columns:
         raise _one_group(groups[0])
@@ -106,7 +107,9 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
     seen = observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
     table = contrast(seen, settings, notes.append)
-    result = Result("contrast", table, CONTRAST, sizes, step.typed).with_table("documents", kept)
+    result = Result("contrast", table, CONTRAST, sizes, step.typed, layout=step.command.layout).with_table(
+        "documents", kept
+    )
     if settings.omnibus:
         _check_omnibus(step, groups)
         result = result.with_table("omnibus", omnibus(seen), OMNIBUS)
@@ -119,6 +122,7 @@ def shows_course(step: "Step") -> bool:
     return bool(step.settings.trend) or drawn
 
 
+_COURSE = Layout(leaving=("parts", "texts", "rho", "departing", "slope_low", "group"))
 COMMAND = Command(
     "contrast",
     80,
@@ -135,6 +139,20 @@ COMMAND = Command(
         "--chart-kind development",
     ),
     analyse,
+    layout=Layout(
+        blocks=("group_a", "group_b"),
+        joint=" compared with ",
+        shown=(
+            *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
+            *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in", "note"),
+        ),
+        leaving=(
+            *("cliffs_delta", "p_rank_adjusted", "mean_a", "hedges_g", "note", "ci_low", "higher_in", "p_adjusted"),
+        ),
+        drawn=(
+            *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),
+        ),
+    ),
     settle=settle,
     check=check,
     check_groups=check_groups,

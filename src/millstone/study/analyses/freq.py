@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import FrequencyChartSettings
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.study.command import Command
 
@@ -44,6 +45,18 @@ COMMAND = Command(
         "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
     ),
     analyse,
+    layout=Layout(
+        blocks=("group",),
+        shown=(
+            *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+            *("mi", "t_score", "log_dice", "forms"),
+        ),
+        leaving=("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "log_dice", "forms", "n", "rank"),
+        beside="freq_",
+        leaving_beside=("docs", "rank", "per_million"),
+        marks=("group", "term", "freq", "per_million"),
+        drawn=("group", "rank", "term", "freq", "per_million"),
+    ),
     looks_at_order=lambda step: step.shows_growth,
     of_terms=True,
 )

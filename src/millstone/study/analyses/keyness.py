@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import KeynessChartSettings
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command
@@ -85,6 +86,33 @@ COMMAND = Command(
         "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
     ),
     analyse,
+    layout=Layout(
+        blocks=("target", "reference"),
+        joint=" compared with ",
+        shown=(
+            *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
+            *("freq_target", "freq_reference", "ll", "g2", "chi2", "p_adjusted"),
+            *("bic", "ell", "percent_diff", "relative_risk", "odds_ratio", "diff_coefficient", "odds_share"),
+            *("p", "fisher", "shared_low", "shared_high", "per_million_background"),
+            *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
+        ),
+        leaving=(
+            *("ll", "g2", "chi2", "p", "fisher", "odds_share", "diff_coefficient", "odds_ratio", "relative_risk"),
+            *("percent_diff", "ell", "bic", "rank_low", "resample_low", "p_adjusted", "log_ratio_low", "note"),
+            *("freq_target", "n", "rank", "higher_in"),
+        ),
+        beside="higher_in_",
+        leaving_beside=(
+            *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference"),
+            *("ll", "g2", "chi2", "log_ratio_low", "log_ratio_high", "note", "freq_target", "freq_reference"),
+            *("p_adjusted", "higher_in", "rank"),
+        ),
+        marks=("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"),
+        drawn=(
+            *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
+            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
+        ),
+    ),
     check=check,
     files={"as_dictionary": ".toml"},
     check_groups=check_against,

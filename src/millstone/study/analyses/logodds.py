@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import LogOddsChartSettings
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import PRIORS, LogOddsSettings
 from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command
@@ -57,6 +58,14 @@ COMMAND = Command(
         "logodds journals --prior uniform --chart logodds.png --panels group",
     ),
     analyse,
+    layout=Layout(
+        blocks=("group", "against"),
+        joint=" against ",
+        shown=("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
+        leaving=("std_error", "freq_against", "freq", "note", "n", "rank", "z"),
+        marks=("group", "against", "term", "log_odds", "std_error", "z"),
+        drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
+    ),
     check=check,
     check_groups=check_against,
     of_terms=True,

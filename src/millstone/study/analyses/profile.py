@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ProfileChartSettings
 from millstone.core.errors import UsageError
+from millstone.core.layout import Layout
 from millstone.core.settings.analyses import ProfileSettings
 from millstone.study.command import Command
 
@@ -53,7 +54,9 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
     columns |= {name: COLUMNS[name] for name in ("document", "group") if name in frame.columns}
-    return Result("profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map))
+    return Result(
+        "profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=step.command.layout
+    )
 
 
 COMMAND = Command(
@@ -71,6 +74,14 @@ COMMAND = Command(
         "profile journals --per-document --segment 500 -o journals.csv --chart journals.png",
     ),
     analyse,
+    layout=Layout(
+        leaving=(
+            *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
+            *("hapax_percent", "ttr"),
+        ),
+        marks=("group", "kept_tokens", "types", "mattr"),
+        drawn=("group",),
+    ),
     settle=settle,
     looks_at_order=lambda step: True,
     keeps_rows=lambda step: bool(step.settings.keep_all),

@@ -49,7 +49,7 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     frame = overview(corpus, inspector)
     columns = {name: COLUMNS[name] for name in frame.columns}
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    result = Result("check", frame, columns, sizes, step.typed)
+    result = Result("check", frame, columns, sizes, step.typed, layout=step.command.layout)
     found = findings(corpus, inspector, _function_words(corpus, lists))
     if step.languages_of_lemmas:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}

@@ -83,7 +83,7 @@ class TermCounts:
         left_out = {rule: tokens for counts in self.counted.values() for rule, tokens in counts.left_out.items()}
         what = "values" if step.counted.count_field else "terms" if self.counted.keys() == {1} else "ngrams"
         columns = columns_of_terms(frame.columns, what)
-        return Result(step.command.name, frame, columns, sizes, step.typed, left_out)
+        return Result(step.command.name, frame, columns, sizes, step.typed, left_out, layout=step.command.layout)
 
     def _sizes(self) -> tuple[GroupSize, ...]:
         """The sizes in words, with the places of n-grams."""

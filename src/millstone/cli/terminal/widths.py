@@ -29,35 +29,6 @@ _TOGETHER = (
     ("freq_target", "freq_reference"),
     ("mean_a", "mean_b"),
 )
-# what goes first where the screen is narrow
-_LEAVING = {
-    "freq": ("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "log_dice", "forms", "n", "rank"),
-    "keyness": (
-        *("ll", "g2", "chi2", "p", "fisher", "odds_share", "diff_coefficient", "odds_ratio", "relative_risk"),
-        *("percent_diff", "ell", "bic", "rank_low", "resample_low", "p_adjusted", "log_ratio_low", "note"),
-        *("freq_target", "n", "rank", "higher_in"),
-    ),
-    "logodds": ("std_error", "freq_against", "freq", "note", "n", "rank", "z"),
-    "contrast": (
-        *("cliffs_delta", "p_rank_adjusted", "mean_a", "hedges_g", "note", "ci_low", "higher_in", "p_adjusted"),
-    ),
-    "trend": ("parts", "texts", "rho", "departing", "slope_low", "group"),
-    "check": ("longest_document", "repeated", "empty", "shortest", "median", "longest"),
-    "profile": (
-        *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
-        *("hapax_percent", "ttr"),
-    ),
-    "validation": ("hits", "category"),
-}
-# of groups side by side, the kinds of column that go first, each of all groups
-_LEAVING_KINDS = {
-    "freq": ("docs", "rank", "per_million"),
-    "keyness": (
-        *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference", "ll", "g2"),
-        *("chi2", "log_ratio_low", "log_ratio_high", "note", "freq_target", "freq_reference", "p_adjusted"),
-        *("higher_in", "rank"),
-    ),
-}
 
 
 @dataclass(frozen=True)
@@ -155,18 +126,18 @@ def _order(result: Result, names: Sequence[str], key: str) -> Iterator[set[str]]
     """The sets of columns that leave, one after the other, until only the key is left."""
     groups = _groups_beside(result, names)
     if groups:
-        for kind in _LEAVING_KINDS[result.command]:
+        for kind in result.layout.leaving_beside:
             yield {f"{kind}_{group}" for group in groups}
         for group in reversed(groups[1:]):
             yield {name for name in names if name.endswith(f"_{group}")}
-    for name in (*_LEAVING.get(result.command, ()), *reversed(names)):
+    for name in (*result.layout.leaving, *reversed(names)):
         if name in names and name != key:
             yield next((set(pair) for pair in _TOGETHER if name in pair), {name})
 
 
 def _groups_beside(result: Result, names: Sequence[str]) -> list[str]:
     """The groups, or comparisons, of a table in which they stand side by side."""
-    if "term" not in names or result.command not in _LEAVING_KINDS or "group" in names or "target" in names:
+    start = result.layout.beside
+    if not start or "term" not in names or "group" in names or "target" in names:
         return []
-    start = "freq_" if result.command == "freq" else "higher_in_"
     return [name.removeprefix(start) for name in names if name.startswith(start)]
