@@ -13,6 +13,9 @@ from millstone.core.dictionary.categories import FIXED_COLUMNS
 from millstone.core.result import Result
 from millstone.core.statistics.means import group_means
 
+MEAN_WITH_INTERVAL = "Mean of the documents' values with its 95 % interval (Student's t; none for a single document)"
+ALIKE = "Short and long documents weigh alike."
+
 
 def draw(result: Result, settings: ChartSettings) -> Figure:
     """Categories from the commonest down; one dot per group."""
@@ -62,8 +65,7 @@ def draw_means(
     theme.caption(
         figure,
         [
-            "Mean of the documents' values with its 95 % interval (Student's t; none for a single document). "
-            f"Short and long documents weigh alike.{more}",
+            f"{MEAN_WITH_INTERVAL}. {ALIKE}{more}",
             theme.sizes_line(result.groups),
         ],
     )

@@ -1,7 +1,6 @@
 """Differences between groups drawn: means, every document, effect sizes, development over parts, a heat map."""
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 import pandas as pd
@@ -10,7 +9,8 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import MaxNLocator
 
 from millstone.charts import theme
-from millstone.charts.categories import draw_means
+from millstone.charts.categories import ALIKE, MEAN_WITH_INTERVAL, draw_means
+from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ContrastChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.columns import scale_unit
@@ -20,7 +20,6 @@ from millstone.core.result import Result
 from millstone.core.statistics.means import group_means
 from millstone.core.wording import numbered
 
-MOST_PANELS = 12
 MOST_ROWS = 60
 
 
@@ -52,8 +51,7 @@ def draw(result: Result, settings: ContrastChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            "Mean of the documents' values with its 95 % interval (Student's t; none for a single document), a scale "
-            f"for each value. Short and long documents weigh alike.{hidden}",
+            f"{MEAN_WITH_INTERVAL}, a scale for each value. {ALIKE}{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
@@ -264,11 +262,5 @@ def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tu
     return order[:limit], f" Not drawn: {', '.join(said)}." if said else ""
 
 
-def _panels(number: int, height: float) -> tuple[Figure, Sequence[Axes]]:
-    across = 1 if number == 1 else 2 if number in (2, 4) else 3
-    down = math.ceil(number / across)
-    figure = theme.new_figure(max(theme.HEIGHT, down * height + 1.4))
-    grid = figure.subplots(down, across, squeeze=False).ravel()
-    for axes in grid[number:]:
-        axes.remove()
-    return figure, grid[:number]
+def _panels(number: int, height: float) -> tuple[Figure, list[Axes]]:
+    return panels_of(number, 1 if number == 1 else 2 if number in (2, 4) else 3, height, 1.4)

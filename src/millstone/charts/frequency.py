@@ -1,7 +1,5 @@
 """Frequency lists drawn: commonest terms, rank against frequency, share of tokens, growth of the vocabulary."""
 
-import math
-
 import numpy as np
 import pandas as pd
 from matplotlib.axes import Axes
@@ -9,12 +7,12 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import FuncFormatter
 
 from millstone.charts import theme
+from millstone.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of
 from millstone.charts.settings import FrequencyChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
-MOST_PANELS = 12
 _POINTS = 400
 
 
@@ -38,18 +36,14 @@ def draw(result: Result, settings: FrequencyChartSettings) -> Figure:
 def _terms(result: Result, settings: FrequencyChartSettings) -> Figure:
     lists = list(result.frame.groupby("group", sort=False))
     shown = lists[:MOST_PANELS]
-    across = min(len(shown), 3 if len(shown) in (1, 2, 3, 5, 6, 9) else 4)
-    down = math.ceil(len(shown) / across)
-    figure = theme.new_figure(max(theme.HEIGHT, down * (settings.chart_top * 0.22 + 0.9) + 1.2))
-    grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
+    across = across_of_lists(len(shown))
+    figure, grid = panels_of(len(shown), across, settings.chart_top * 0.22 + 0.9, 1.2, share_x=True)
     look = GroupLook(result.groups)
-    for axes, (group, rows) in zip(grid, shown, strict=False):
+    for axes, (group, rows) in zip(grid, shown, strict=True):
         draw_terms(axes, rows.head(settings.chart_top), look)
         axes.set_title(theme.plain(str(group)), color=look.text_colour(str(group)))
     grid[0].set_xlim(0, 1.05 * max(rows["per_million"].max() for _, rows in shown))
-    for axes in grid[len(shown) :]:
-        axes.remove()
-    for axes in grid[max(len(shown) - across, 0) : len(shown)]:
+    for axes in lowest(grid, across):
         axes.set_xlabel(_rate(result))
         axes.tick_params(labelbottom=True)
     more = f" {len(lists) - len(shown)} more groups are not drawn." if len(lists) > len(shown) else ""

@@ -1,18 +1,16 @@
 """Keyness drawn: a dot with its 95 % interval for each of the strongest terms of both sides."""
 
-import math
-
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.panels import panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
-_COLUMNS_OF_PANELS = 3
 _SIDES = ["target", "reference"]
 
 
@@ -70,14 +68,8 @@ def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
 
 def _grid(panels: list[pd.DataFrame]) -> tuple[Figure, list[Axes]]:
     """A figure with axes for so many panels of rows."""
-    across = min(len(panels), _COLUMNS_OF_PANELS)
-    down = math.ceil(len(panels) / across)
     rows = max((len(frame) for frame in panels), default=1)
-    figure = theme.new_figure(max(theme.HEIGHT, down * (rows * 0.2 + 1.6)) if down > 1 or rows > 32 else theme.HEIGHT)
-    grid = figure.subplots(down, across, squeeze=False).ravel()
-    for axes in grid[len(panels) :]:
-        axes.remove()
-    return figure, list(grid[: len(panels)])
+    return panels_of(len(panels), 3, rows * 0.2 + 1.6)
 
 
 def strongest(frame: pd.DataFrame, top: int) -> pd.DataFrame:

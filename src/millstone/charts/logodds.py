@@ -1,18 +1,15 @@
 """Weighted log odds drawn: panels of dots with 95 % intervals."""
 
-import math
-
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of
 from millstone.charts.settings import LogOddsChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.compare.logodds import interval
 from millstone.core.result import Result
-
-MOST_PANELS = 12
 
 
 def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
@@ -56,18 +53,14 @@ def _strongest(rows: pd.DataFrame, most: int) -> pd.DataFrame:
 
 
 def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> Figure:
-    across = min(len(panels), 3 if len(panels) in (1, 2, 3, 5, 6, 9) else 4)
-    down = math.ceil(len(panels) / across)
+    across = across_of_lists(len(panels))
     rows = max(len(frame) for _, frame, _ in panels)
-    figure = theme.new_figure(max(theme.HEIGHT, down * (rows * 0.22 + 0.9) + 1.2))
-    grid = figure.subplots(down, across, squeeze=False, sharex=True).ravel()
-    for axes, (title, frame, labels) in zip(grid, panels, strict=False):
+    figure, grid = panels_of(len(panels), across, rows * 0.22 + 0.9, 1.2, share_x=True)
+    for axes, (title, frame, labels) in zip(grid, panels, strict=True):
         draw_panel(axes, frame, labels, look)
         colour = look.text_colour(frame["group"].iloc[0]) if labels == "term" else theme.INK
         axes.set_title(theme.plain(title), color=colour)
-    for axes in grid[len(panels) :]:
-        axes.remove()
-    for axes in grid[max(len(panels) - across, 0) : len(panels)]:
+    for axes in lowest(grid, across):
         axes.set_xlabel("log odds ratio (natural logarithm)")
         axes.tick_params(labelbottom=True)
     return figure

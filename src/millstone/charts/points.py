@@ -1,6 +1,5 @@
 """Every term a point: log ratio against evidence, frequency against frequency, z against frequency."""
 
-import math
 from dataclasses import replace
 
 import numpy as np
@@ -10,12 +9,12 @@ from matplotlib.figure import Figure
 
 from millstone.charts import theme
 from millstone.charts.labels import name_points
+from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.result import Result
 
-MOST_PANELS = 12
 _STATISTICS = ("ll", "g2", "chi2")
 _OVER_DOCUMENTS = ("welch", "rank", "permutation", "fisher")
 
@@ -136,13 +135,8 @@ def _sizes(result: Result) -> str:
 
 def _panels(result: Result, names: list[str]) -> tuple[Figure, list[tuple[Axes, pd.DataFrame]]]:
     parts = [frame for _, frame in result.frame.groupby(names, sort=False)][:MOST_PANELS]
-    across = min(len(parts), 3)
-    down = math.ceil(len(parts) / across)
-    figure = theme.new_figure(max(theme.HEIGHT, down * 4.2) if down > 1 else theme.HEIGHT)
-    grid = figure.subplots(down, across, squeeze=False).ravel()
-    for axes in grid[len(parts) :]:
-        axes.remove()
-    return figure, list(zip(grid, parts, strict=False))
+    figure, grid = panels_of(len(parts), 3, 4.2)
+    return figure, list(zip(grid, parts, strict=True))
 
 
 def _scatter(

@@ -1,12 +1,11 @@
 """Profiles drawn: how groups differ in the measures chosen."""
 
-import math
-
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.panels import panels_of
 from millstone.charts.settings import ProfileChartSettings
 from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
@@ -14,7 +13,7 @@ from millstone.core.result import Result
 from millstone.core.statistics.means import group_means
 from millstone.core.wording import listed, nearest
 
-_COLUMNS_OF_PANELS = 3
+_ACROSS = 3
 
 
 def draw(result: Result, settings: ProfileChartSettings) -> Figure:
@@ -29,22 +28,17 @@ def draw(result: Result, settings: ProfileChartSettings) -> Figure:
     measures = [name for name in settings.chart_measures if _can_draw(frame, name, settings)]
     if not measures:
         raise DataError("there is nothing to draw: the measures are empty", "choose others with --chart-measures")
-    across = min(len(measures), _COLUMNS_OF_PANELS)
-    down = math.ceil(len(measures) / across)
     groups = [size.name for size in result.groups if size.name in set(frame["group"])]
-    figure = theme.new_figure(max(theme.HEIGHT, down * (len(groups) * 0.3 + 1.2) + 1.2))
-    grid = figure.subplots(down, across, squeeze=False, sharey=True).ravel()
+    figure, grid = panels_of(len(measures), _ACROSS, len(groups) * 0.3 + 1.2, 1.2, share_y=True)
     look = GroupLook(result.groups)
     by_document = "document" in frame.columns
-    for number, (axes, name) in enumerate(zip(grid, measures, strict=False)):
+    for number, (axes, name) in enumerate(zip(grid, measures, strict=True)):
         draw_measure(axes, frame, name, groups, look)
-        if number % across == 0:
+        if number % _ACROSS == 0:
             theme.name_rows(axes, groups)
         column = result.columns[name]
         axes.set_title(column.title)
         axes.set_xlabel(column.unit)
-    for axes in grid[len(measures) :]:
-        axes.remove()
     theme.heading(figure, "Profile: how the groups differ")
     said = "; ".join(f"{result.columns[name].title}: {result.columns[name].meaning}" for name in measures)
     how = " Strokes: documents; dots: their mean with its 95 % interval (Student's t)." if by_document else ""
