@@ -23,6 +23,7 @@ from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.compare import contrast as contrast_core
 from millstone.core.compare import keyness as keyness_core
 from millstone.core.compare import logodds as logodds_core
+from millstone.core.compare.keyness_notes import is_carried_by_few
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.describe import profile as profile_core
 from millstone.core.describe.frequency import frequency_list
@@ -82,6 +83,36 @@ class Drawing(unittest.TestCase):
         expected = result.frame[result.frame["higher_in"] != ""][["log_ratio_low", "log_ratio_high"]].to_numpy()
         np.testing.assert_allclose(np.sort(drawn, axis=0), np.sort(expected, axis=0))
         self.assertTrue(any("C 1 document, 5 tokens" in text for text in texts_of(figure)))
+
+    def test_captions_say_what_terms_are_ranked_by(self):
+        result = self.result("keyness", measures=("odds_ratio",))
+        for settings, wanted in (
+            ({}, "each side with the highest log-likelihood, by log ratio"),
+            ({"test": "rank"}, "with the highest log-likelihood, "),
+            ({"test": "chi2"}, "with the highest chi-squared, "),
+            ({"count": "documents"}, "with the highest log-likelihood of four cells, "),
+            ({"rank_by": "odds_ratio", "test": "chi2"}, "with the largest odds ratio, either way, "),
+            ({"rank_by": "p"}, "with the lowest p, "),
+            ({"shared": True}, "with the smallest difference, "),
+        ):
+            with self.subTest(settings):
+                figure = keyness.draw(dataclasses.replace(result, settings=settings), ChartSettings())
+                self.assertTrue(any(wanted in " ".join(text.split()) for text in texts_of(figure)))
+
+    def test_hollow_is_what_few_documents_carry(self):
+        notes = {
+            "one document (entry 212) has 80 % of it": True,
+            "one part (1.txt part 3) has 51 % of it; absent from B": True,
+            "absent from A; not by documents": True,
+            "absent from all documents": False,
+            "": False,
+        }
+        self.assertEqual(is_carried_by_few(pd.Series(list(notes))).tolist(), list(notes.values()))
+        result = self.result("keyness", against="A")
+        noted = result.frame.assign(note="one document (x) has 60 % of it")
+        figure = keyness.draw(dataclasses.replace(result, frame=noted), ChartSettings())
+        dots = [line for axes in figure.axes for line in axes.lines if line.get_marker() not in ("", "None")]
+        self.assertEqual({line.get_markerfacecolor() for line in dots if len(line.get_xdata())}, {"white"})
 
     def test_keyness_takes_the_strongest_of_each_side(self):
         result = self.result("keyness")

@@ -255,6 +255,16 @@ class Choosing(unittest.TestCase):
         self.assertNotIn("ash", self.frame(max_share=0.5)["term"].tolist())
         by_size = self.frame(rank_by="log_ratio")["log_ratio"].abs()
         self.assertTrue(by_size.is_monotonic_decreasing)
+        # the rank does not ask which side is called the target, and much evidence is never below little
+        turned = [(name, {"A": "C", "B": "B"}[group], text) for name, group, text in self.TEXTS]
+        for name in ("relative_risk", "odds_ratio", "odds_share", "p", "bic"):
+            settings = KeynessSettings(rank_by=name, zeros="smooth")
+            here, there = (keyness(counts_of(rows), settings) for rows in (self.TEXTS, turned))
+            with self.subTest(name):
+                self.assertEqual([one["target"].iloc[0] for one in (here, there)], ["A", "B"])
+                self.assertEqual(here["term"].tolist(), there["term"].tolist())
+                if name == "bic":
+                    self.assertEqual(here["term"].tolist(), every["term"].tolist(), "as by ll")
         wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()))
         self.assertEqual(wide["term"].is_unique, True)
         self.assertEqual(wide["freq_target_A"].sum(), 5)

@@ -8,6 +8,9 @@ from millstone.charts import theme
 from millstone.charts.panels import panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
+from millstone.core.columns import COLUMNS
+from millstone.core.compare.comparison import OWN_STATISTIC
+from millstone.core.compare.keyness_notes import is_carried_by_few
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -57,9 +60,9 @@ def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            f"Dot: the rank of the term. Line: where 95 % of its ranks lie in {number} samples of documents, drawn "
-            "with replacement within each side. Colour and mark: the side where the term is more frequent. At the "
-            "right: occurrences in the target : in the reference.",
+            f"Dot: the rank of the term, 1 for {ranked_by(result)}. Line: where 95 % of its ranks lie in {number} "
+            "samples of documents, drawn with replacement within each side. Colour and mark: the side where the term "
+            "is more frequent. At the right: occurrences in the target : in the reference.",
             theme.sizes_line(result.groups),
         ],
     )
@@ -73,7 +76,7 @@ def _grid(panels: list[pd.DataFrame]) -> tuple[Figure, list[Axes]]:
 
 
 def strongest(frame: pd.DataFrame, top: int) -> pd.DataFrame:
-    """The `top` terms of each side with the highest ll, by log ratio from target to reference."""
+    """The `top` terms of each side that are ranked first, by log ratio from target to reference."""
     drawn = frame[frame["log_ratio"].notna() & frame["higher_in"].fillna("").ne("")]
     first = drawn.sort_values("rank", kind="stable").groupby("higher_in", sort=False).head(top)
     return first.sort_values("log_ratio", ascending=False, kind="stable")
@@ -88,7 +91,7 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
     axes.grid(axis="x")
     axes.axvline(0, color=theme.INK, linewidth=1)
     height = pd.Series(range(len(frame)), index=frame.index)
-    warned = frame["note"].fillna("").str.contains("document")
+    warned = is_carried_by_few(frame["note"])
     for side in (target, reference):
         for is_warned in (False, True):
             some = frame[(frame["higher_in"] == side) & (warned == is_warned)]
@@ -112,11 +115,36 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
     return axes
 
 
+_HIGHEST = {
+    "ll": "the highest log-likelihood",
+    "g2": "the highest log-likelihood of four cells",
+    "chi2": "the highest chi-squared",
+    "p": "the lowest p",
+    "p_adjusted": "the lowest adjusted p",
+    "fisher": "the lowest p of Fisher's test",
+    "bic": "the highest bic",
+    "ell": "the highest ell",
+    "log_ratio_low": "the lower limit of the log ratio farthest from 0",
+    "log_ratio_high": "the upper limit of the log ratio farthest from 0",
+}
+
+
+def ranked_by(result: Result) -> str:
+    """What the first terms of a table of keyness have, in words."""
+    settings = result.settings
+    if settings.get("shared"):
+        return "the lowest rate in the background" if "background" in settings else "the smallest difference"
+    usual = "g2" if settings.get("count") == "documents" else "ll"
+    test = str(settings.get("test", usual))
+    name = str(settings.get("rank_by") or (test if test in OWN_STATISTIC else usual))
+    return _HIGHEST.get(name) or f"the largest {COLUMNS[name].title}, either way"
+
+
 def _caption(result: Result, settings: ChartSettings) -> list[str]:
     zeros = {"smooth": "0.5 is added to every count", "skip": "terms with a zero are left out"}
     rule = zeros.get(str(result.settings.get("zeros")), "0.5 stands for a zero")
     return [
-        f"The {settings.chart_top} terms of each side with the highest log-likelihood, by log ratio, with 95 % "
+        f"The {settings.chart_top} terms of each side with {ranked_by(result)}, by log ratio, with 95 % "
         f"intervals ({rule}); 1 is twice as frequent. Hollow: the table's note warns that few documents carry it. "
         "At the right: occurrences on the left side : on the right side.",
         theme.sizes_line(result.groups),

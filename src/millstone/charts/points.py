@@ -12,29 +12,29 @@ from millstone.charts.labels import name_points
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import GroupLook
-from millstone.core.compare.pairs import ALPHA
+from millstone.core.compare.comparison import OVER_DOCUMENTS, OWN_STATISTIC
+from millstone.core.compare.selection import KeyRule, key_rule
 from millstone.core.result import Result
 
-_STATISTICS = ("ll", "g2", "chi2")
-_OVER_DOCUMENTS = ("welch", "rank", "permutation", "fisher")
+_WITHOUT_STATISTIC = (*OVER_DOCUMENTS, "fisher")
 
 
 def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
     """Log ratio against the statistic of the test, or against p, with the thresholds that make a term key."""
-    look, alpha = GroupLook(result.groups), _alpha(result)
+    look, rule = GroupLook(result.groups), _key_rule(result)
     result = _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, rows in panels:
         frame = rows[rows["log_ratio"].notna() & rows["p_adjusted"].notna()]
         height, name = _evidence(frame, result)
-        passes = _passes(frame, result)
+        passes = _passes(frame, rule)
         _scatter(axes, frame["log_ratio"].to_numpy(), height, frame, passes, look)
-        if name in _STATISTICS:
+        if name in OWN_STATISTIC:
             axes.set_yscale("function", functions=(lambda v: np.sqrt(np.maximum(v, 0)), np.square))
-        threshold = None if alpha is None else _between(height, (frame["p_adjusted"] < alpha).to_numpy())
+        threshold = None if rule.alpha is None else _between(height, (frame["p_adjusted"] < rule.alpha).to_numpy())
         if threshold is not None:
             axes.axhline(threshold, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)))
-        least = _least_ratio(result)
+        least = rule.least_ratio
         for at in (-least, least) if least else (0,):
             axes.axvline(at, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)) if least else "solid")
         reach = 1.08 * frame["log_ratio"].abs().max()
@@ -48,7 +48,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            _rule(result) + " Large: terms that pass; the strongest are named where there is room.",
+            _in_words(rule, result) + " Large: terms that pass; the strongest are named where there is room.",
             _sizes(result),
         ],
     )
@@ -57,13 +57,13 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
 
 def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
     """The rate of each term on both sides, on logarithmic axes; the line is equal rates."""
-    look, result = GroupLook(result.groups), _with_all(result)
+    look, rule, result = GroupLook(result.groups), _key_rule(result), _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, frame in panels:
         target, reference = frame["target"].iloc[0], frame["reference"].iloc[0]
         x, absent_x = _rates(frame["per_million_reference"])
         y, absent_y = _rates(frame["per_million_target"])
-        passes = _passes(frame, result)
+        passes = _passes(frame, rule)
         theme.logarithmic(axes, "x")
         theme.logarithmic(axes, "y")
         _scatter(axes, x, y, frame, passes, look)
@@ -81,8 +81,8 @@ def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            f"{_rule(result)} Large: terms that pass, above the line those of the upright axis; the strongest are "
-            "named where there is room. On the grey bands: terms absent from that side.",
+            f"{_in_words(rule, result)} Large: terms that pass, above the line those of the upright axis; the "
+            "strongest are named where there is room. On the grey bands: terms absent from that side.",
             _sizes(result),
         ],
     )
@@ -172,8 +172,8 @@ def _rates(rates: pd.Series) -> tuple[np.ndarray, float | None]:
 
 
 def _evidence(frame: pd.DataFrame, result: Result) -> tuple[np.ndarray, str]:
-    statistic = next((name for name in _STATISTICS if name in frame.columns), "")
-    if statistic and str(result.settings.get("test", "")) not in _OVER_DOCUMENTS:
+    statistic = next((name for name in OWN_STATISTIC if name in frame.columns), "")
+    if statistic and str(result.settings.get("test", "")) not in _WITHOUT_STATISTIC:
         return frame[statistic].to_numpy(dtype=float), statistic
     return -np.log10(np.maximum(frame["p_adjusted"].to_numpy(dtype=float), 1e-300)), "p_adjusted"
 
@@ -192,33 +192,22 @@ def _with_all(result: Result) -> Result:
     return replace(result, frame=result.tables["compared"].frame) if "compared" in result.tables else result
 
 
-def _alpha(result: Result) -> float | None:
-    """The level that is asked for; where terms are chosen by their log ratio alone, none."""
-    if "alpha" not in result.settings and _least_ratio(result):
-        return None
-    return float(str(result.settings.get("alpha", ALPHA)))
+def _key_rule(result: Result) -> KeyRule:
+    """The rule that makes a term key, as it was asked for."""
+    asked = {
+        name: float(str(result.settings[name])) for name in ("alpha", "min_log_ratio") if name in result.settings
+    }
+    return key_rule(asked.get("alpha"), asked.get("min_log_ratio"), str(result.settings.get("direction", "both")))
 
 
-def _least_ratio(result: Result) -> float:
-    return float(str(result.settings.get("min_log_ratio", 0)))
+def _passes(frame: pd.DataFrame, rule: KeyRule) -> np.ndarray:
+    side = (frame["higher_in"] == frame["target"]).astype(int) - (frame["higher_in"] == frame["reference"])
+    return rule.chooses(frame["p_adjusted"], frame["log_ratio"], side)
 
 
-def _passes(frame: pd.DataFrame, result: Result) -> np.ndarray:
-    alpha = _alpha(result)
-    found = frame["log_ratio"].abs() >= _least_ratio(result)
-    if alpha is not None:
-        found &= frame["p_adjusted"] < alpha
-    side = result.settings.get("direction", "both")
-    if side != "both":
-        found &= frame["higher_in"] == frame[side]
-    return np.asarray(found, dtype=bool)
-
-
-def _rule(result: Result) -> str:
+def _in_words(rule: KeyRule, result: Result) -> str:
     test = result.settings.get("test", "g2" if result.settings.get("count") == "documents" else "ll")
-    alpha, least = _alpha(result), _least_ratio(result)
-    rules = [] if alpha is None else [f"an adjusted p ({test}) below {alpha:g}"]
-    rules += [f"a log ratio of {least:g} or more either way"] if least else []
-    side = result.settings.get("direction", "both")
-    rules += [] if side == "both" else [f"a higher rate in the {side}"]
+    rules = [] if rule.alpha is None else [f"an adjusted p ({test}) below {rule.alpha:g}"]
+    rules += [] if rule.least_ratio is None else [f"a log ratio of {rule.least_ratio:g} or more either way"]
+    rules += [] if rule.direction == "both" else [f"a higher rate in the {rule.direction}"]
     return f"A term passes with {' and '.join(rules)}."

@@ -92,4 +92,4 @@ def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:
     for name in names:
         if name not in frame.columns:
             raise _no_column(frame, "--columns", name)
-    return frame[list(names)] if names else frame
+    return frame[list(dict.fromkeys(names))] if names else frame

@@ -128,8 +128,7 @@ class Compared:
         if name in P_LIKE and not len(sides.p):
             # a sample that was drawn
             sides = self._tested(sides)
-        values = MEASURES[name].of(sides)
-        return -values if name in P_LIKE else np.abs(values)
+        return MEASURES[name].strength(MEASURES[name].of(sides))
 
     @cached_property
     def p_by_documents(self) -> np.ndarray | None:

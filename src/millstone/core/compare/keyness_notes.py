@@ -1,14 +1,16 @@
 """What to mind when reading a row of keyness."""
 
 import numpy as np
+import pandas as pd
 
 from millstone.core.compare.notes import joined
 from millstone.core.compare.pairs import ALPHA, Comparison
-from millstone.core.corpus.corpus import noun_of
+from millstone.core.corpus.corpus import NOUNS, noun_of
 from millstone.core.terms.counts import Part
 
 ONE_DOCUMENT_SHARE = 0.5
 ONE_DOCUMENT_LEAST = 5
+_BY_DOCUMENTS = "not by documents"
 
 
 def notes_of(
@@ -49,8 +51,13 @@ def notes_of(
         mostly_in_one |= _in_one_document(part, wanted, direction == side)
     noted = {f"absent from {name}": part.freq[wanted] == 0 for part, name, _ in sides}
     if p_by_documents is not None:
-        noted["not by documents"] = (p_adjusted < ALPHA) & (p_by_documents >= ALPHA)
+        noted[_BY_DOCUMENTS] = (p_adjusted < ALPHA) & (p_by_documents >= ALPHA)
     return joined(noted, mostly_in_one)
+
+
+def is_carried_by_few(notes: pd.Series) -> pd.Series:
+    """Which notes of a table warn that few documents carry a difference; the index is that of `notes`."""
+    return notes.fillna("").str.contains(rf"{_BY_DOCUMENTS}|^one (?:{'|'.join(NOUNS)}) \(", regex=True)
 
 
 def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

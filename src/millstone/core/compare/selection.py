@@ -3,11 +3,48 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from millstone.core.arrays import stable_order
 from millstone.core.compare.comparison import Compared
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.ranks import dense_ranks
+
+
+@dataclass(frozen=True)
+class KeyRule:
+    """When a term is key: an adjusted p, a log ratio, a direction, each only if it is asked for.
+
+    Attributes
+    ----------
+    alpha : float or None
+        Adjusted p lies below it.
+    least_ratio : float or None
+        The log ratio is as large or larger, either way.
+    direction : str
+        ``target`` or ``reference``: the side with the higher rate; ``both`` for either.
+    """
+
+    alpha: float | None
+    least_ratio: float | None
+    direction: str
+
+    def chooses(self, p_adjusted: ArrayLike, log_ratio: ArrayLike, side: ArrayLike) -> np.ndarray:
+        """(terms,) bool; `side` is 1 where the target has the higher rate, -1 where the reference has."""
+        ratio = np.asarray(log_ratio)
+        found = np.ones(ratio.shape, dtype=bool)
+        if self.alpha is not None:
+            found &= np.asarray(p_adjusted) < self.alpha
+        if self.least_ratio is not None:
+            found &= np.abs(ratio) >= self.least_ratio
+        if self.direction != "both":
+            found &= np.asarray(side) == (1 if self.direction == "target" else -1)
+        return found
+
+
+def key_rule(alpha: float | None, least_ratio: float | None, direction: str = "both") -> KeyRule:
+    """The rule that settings make; where neither p nor log ratio is asked about, p is below 0.05."""
+    return KeyRule(ALPHA if alpha is None and least_ratio is None else alpha, least_ratio, direction)
 
 
 @dataclass(frozen=True)
@@ -35,25 +72,12 @@ def select(one: Compared) -> Selection:
         terms = _shared(one)
         return Selection(np.arange(1, len(terms) + 1), terms, len(terms))
     sides, settings = one.sides, one.settings
-    chosen = _chosen(one)
+    asked = (settings.alpha, settings.min_log_ratio, settings.direction)
+    compared = (sides.p_adjusted, sides.ratio[0], sides.difference)
     order = stable_order(dense_ranks(one.score(sides), sides.a + sides.b)[one.row_of])
-    listed = np.flatnonzero(chosen[one.row_of[order]])
-    no_rule = settings.alpha is None and settings.min_log_ratio is None
-    key = chosen & (sides.p_adjusted < ALPHA) if no_rule else chosen
+    listed = np.flatnonzero(KeyRule(*asked).chooses(*compared)[one.row_of[order]])
+    key = key_rule(*asked).chooses(*compared)
     return Selection(listed + 1, order[listed], int(one.times[key].sum()))
-
-
-def _chosen(one: Compared) -> np.ndarray:
-    """(rows of sides,) bool: which the settings let be listed."""
-    settings, sides = one.settings, one.sides
-    found = np.ones(len(sides.a), dtype=bool)
-    if settings.alpha is not None:
-        found &= sides.p_adjusted < settings.alpha
-    if settings.min_log_ratio is not None:
-        found &= np.abs(sides.ratio[0]) >= settings.min_log_ratio
-    if settings.direction != "both":
-        found &= sides.difference == (1 if settings.direction == "target" else -1)
-    return found
 
 
 def _shared(one: Compared) -> np.ndarray:

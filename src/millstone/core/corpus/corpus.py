@@ -180,9 +180,13 @@ def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:
     return np.asarray(pd.Categorical(documents["group"], categories=list(groups)).codes, dtype=np.intp)
 
 
+NOUNS = ("document", "part")
+"""What a row of a table of documents may be called."""
+
+
 def noun_of(documents: pd.DataFrame) -> str:
     """What a row of a table of documents is called: ``document``, or ``part`` where they are parts of texts."""
-    return "part" if "part_of" in documents.columns else "document"
+    return NOUNS[int("part_of" in documents.columns)]
 
 
 def natural_key(name: str) -> list[tuple[int, int | str]]:

@@ -137,7 +137,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         rare=True,
     )
     rank_by: str = setting(
-        free_text("MEASURE"), "", "rank by the absolute size of a measure (default: ll)", rare=True
+        free_text("MEASURE"), "", "rank by a measure, the farthest from no difference first (default: ll)", rare=True
     )
     direction: str = setting(
         choice("target", "reference", "both"), "both", "show only what is more frequent on this side", rare=True

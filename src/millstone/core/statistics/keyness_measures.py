@@ -71,7 +71,8 @@ class Sides:
 class Measure:
     """A measure: its formula as one would write it, its range in words, and how it is computed.
 
-    What a column of it means stands with the columns (`columns.COLUMNS`).
+    `strength` makes of its values what terms are ranked by, the largest first: how far they are from no difference
+    between the sides. What a column of it means stands with the columns (`columns.COLUMNS`).
     """
 
     name: str
@@ -79,6 +80,13 @@ class Measure:
     span: str
     of: Callable[[Sides], np.ndarray]
     is_slow: bool = False
+    strength: Callable[[np.ndarray], np.ndarray] = np.abs
+
+
+def _as_ratio(values: np.ndarray) -> np.ndarray:
+    """Ratios: twice is as far from equal as half."""
+    with np.errstate(divide="ignore"):
+        return np.abs(np.log(values))
 
 
 def _empty(sides: Sides) -> np.ndarray:
@@ -91,10 +99,23 @@ MEASURES: Mapping[str, Measure] = {
         Measure("ll", "2 (a ln(a / E1) + b ln(b / E2))", "0 or more", lambda s: s.of(measures.log_likelihood)),
         Measure("g2", "2 sum of O ln(O / E)", "0 or more", lambda s: s.of(measures.four_cell_log_likelihood)),
         Measure("chi2", "sum of (O - E)^2 / E", "0 or more", lambda s: s.of(measures.pearson_chi2)),
-        Measure("fisher", "sum of the tables no likelier", "0 to 1", lambda s: s.of(measures.fisher_p), is_slow=True),
-        Measure("p", "of the test in force", "0 to 1", lambda s: s.p),
-        Measure("p_adjusted", "p for the number of terms", "0 to 1", lambda s: s.p_adjusted),
-        Measure("bic", "ll - ln N", "any", lambda s: measures.bayes_information(s.likelihood, s.n1, s.n2)),
+        Measure(
+            "fisher",
+            "sum of the tables no likelier",
+            "0 to 1",
+            lambda s: s.of(measures.fisher_p),
+            is_slow=True,
+            strength=np.negative,
+        ),
+        Measure("p", "of the test in force", "0 to 1", lambda s: s.p, strength=np.negative),
+        Measure("p_adjusted", "p for the number of terms", "0 to 1", lambda s: s.p_adjusted, strength=np.negative),
+        Measure(
+            "bic",
+            "ll - ln N",
+            "any",
+            lambda s: measures.bayes_information(s.likelihood, s.n1, s.n2),
+            strength=np.positive,
+        ),
         Measure(
             "ell",
             "ll / (-2 (a + b) ln(min(N1, N2) / N))",
@@ -106,15 +127,27 @@ MEASURES: Mapping[str, Measure] = {
             ),
         ),
         Measure("percent_diff", "100 (r1 - r2) / r2", "-100 or more", lambda s: s.effect(measures.percent_diff)),
-        Measure("relative_risk", "r1 / r2", "0 or more", lambda s: s.effect(measures.relative_risk)),
         Measure(
-            "odds_ratio", "(a / (N1 - a)) / (b / (N2 - b))", "0 or more", lambda s: s.effect(measures.odds_ratio)
+            "relative_risk", "r1 / r2", "0 or more", lambda s: s.effect(measures.relative_risk), strength=_as_ratio
+        ),
+        Measure(
+            "odds_ratio",
+            "(a / (N1 - a)) / (b / (N2 - b))",
+            "0 or more",
+            lambda s: s.effect(measures.odds_ratio),
+            strength=_as_ratio,
         ),
         Measure("log_ratio", "log2(r1 / r2)", "any", lambda s: s.ratio[0]),
         Measure("log_ratio_low", "log_ratio - 1.96 se / ln 2", "any", lambda s: s.ratio[1]),
         Measure("log_ratio_high", "log_ratio + 1.96 se / ln 2", "any", lambda s: s.ratio[2]),
         Measure("diff_coefficient", "(r1 - r2) / (r1 + r2)", "-1 to 1", lambda s: s.of(measures.diff_coefficient)),
-        Measure("odds_share", "odds_ratio / (1 + odds_ratio)", "0 to 1", lambda s: s.effect(measures.odds_share)),
+        Measure(
+            "odds_share",
+            "odds_ratio / (1 + odds_ratio)",
+            "0 to 1",
+            lambda s: s.effect(measures.odds_share),
+            strength=lambda values: np.abs(values - 0.5),
+        ),
     )
 }
 ALL = tuple(name for name, measure in MEASURES.items() if not measure.is_slow)
