@@ -293,13 +293,16 @@ class Drawing(unittest.TestCase):
         frame = frequency_list(counts_of(MINI))
         counts = counts_of(MINI)
         result = Result("freq", frame, columns_of_terms(frame.columns), counts.sizes)
-        figure = frequency.draw(result, FrequencyChartSettings(chart_top=2))
+        figure = frequency.draw_lists(result, FrequencyChartSettings(chart_top=2))
         for axes, (group, rows) in zip(figure.axes, frame.groupby("group", sort=False), strict=True):
             self.assertEqual(axes.get_title(), group)
             self.assertEqual([label.get_text() for label in axes.get_yticklabels()], rows["term"].head(2).tolist())
             self.assertGreater(axes.get_xlim()[1], frame["per_million"].max())
-        for kind, last in (("rank", {"A": 2e5, "B": 2e5, "C": 2e5}), ("share", {"A": 100, "B": 100, "C": 100})):
-            (axes,) = frequency.draw(result, FrequencyChartSettings(chart_kind=kind)).axes
+        for draw, last in (
+            (frequency.draw_ranks, {"A": 2e5, "B": 2e5, "C": 2e5}),
+            (frequency.draw_shares, {"A": 100, "B": 100, "C": 100}),
+        ):
+            (axes,) = draw(result, FrequencyChartSettings()).axes
             drawn = {line.get_label(): line.get_ydata()[-1] for line in axes.get_lines()}
             self.assertEqual({group: round(value, 6) for group, value in drawn.items()}, last)
 
@@ -310,10 +313,10 @@ class Drawing(unittest.TestCase):
         # red red blue red green; blue blue blue green yellow; red blue yellow yellow blue
         self.assertEqual(met, {"A": [0, 1, 1, 2, 2, 3], "B": [0, 1, 1, 1, 2, 3], "C": [0, 1, 2, 3, 3, 3]})
         result = Result("freq", pd.DataFrame(), {}, ()).with_table("growth", growth)
-        (axes,) = frequency.draw(result, FrequencyChartSettings(chart_kind="growth")).axes
+        (axes,) = frequency.draw_growth(result, FrequencyChartSettings()).axes
         self.assertEqual([line.get_ydata().tolist() for line in axes.get_lines()], list(met.values()))
         with self.assertRaisesRegex(DataError, "cannot be drawn from a frequency list"):
-            frequency.draw(Result("freq", pd.DataFrame(), {}, ()), FrequencyChartSettings(chart_kind="growth"))
+            frequency.draw_growth(Result("freq", pd.DataFrame(), {}, ()), FrequencyChartSettings())
 
     def test_profiles(self):
         corpus = corpus_of(MINI, ordered=True)
@@ -346,19 +349,26 @@ class Drawing(unittest.TestCase):
 
     def test_bytes_of_each_format_and_signs_without_a_font(self):
         result = self.result("keyness")
+        figures = {"intervals": keyness.draw}
         for ending, start in ((".png", b"\x89PNG"), (".svg", b"<?xml"), (".pdf", b"%PDF")):
             notes: list[str] = []
-            self.assertTrue(chart_bytes(result, ChartSettings(chart=f"x{ending}"), notes).startswith(start))
+            self.assertTrue(chart_bytes(result, ChartSettings(chart=f"x{ending}"), figures, notes).startswith(start))
             self.assertEqual(notes, [])
         rows = [("1", "a", "\U00016f00 ice"), ("2", "b", "ice")]
-        chart_bytes(self.result("keyness", rows), ChartSettings(chart="x.png"), notes)
+        chart_bytes(self.result("keyness", rows), ChartSettings(chart="x.png"), figures, notes)
         self.assertRegex(notes[0], "1 signs of the figure are in no installed font")
 
     def test_nothing_to_draw(self):
         result = self.result("keyness")
         empty = Result("keyness", result.frame.iloc[:0], result.columns, result.groups)
         with self.assertRaisesRegex(DataError, "nothing to draw"):
-            chart_bytes(empty, ChartSettings(chart="x.png"), [])
+            chart_bytes(empty, ChartSettings(chart="x.png"), {"intervals": keyness.draw}, [])
+        for settings, figures, message in (
+            (ChartSettings(), {}, "no chart of keyness"),
+            (KeynessChartSettings(chart_kind="ranks"), {"cloud": cloud.draw}, "ranks: there is no such figure"),
+        ):
+            with self.assertRaisesRegex(DataError, message):
+                chart_bytes(result, settings, figures, [])
         self.assertEqual(sizes_line([GroupSize("a", 0, 0)]), "Corpus sizes unknown: the table has no companion.")
 
 

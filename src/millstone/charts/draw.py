@@ -1,52 +1,24 @@
-"""From a result to the bytes of a figure; which kind of figure each command has."""
+"""From a result to the bytes of a figure."""
 
 import io
 import logging
 import re
 import warnings
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import matplotlib as mpl
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, cloud, contrast, frequency, keyness, logodds, points, profile
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
 Draw = Callable[[Result, Any], Figure]
-KINDS: Mapping[str, Mapping[str, Draw]] = {
-    "freq": dict.fromkeys(("terms", "rank", "share", "growth"), frequency.draw),
-    "profile": {"": profile.draw},
-    "keyness": {
-        "intervals": keyness.draw,
-        "evidence": points.draw_evidence,
-        "frequencies": points.draw_frequencies,
-        "ranks": keyness.draw_ranks,
-        "cloud": cloud.draw,
-    },
-    "logodds": {"panels": logodds.draw, "scores": points.draw_scores},
-    "categories": {"": categories.draw},
-    "contrast": {
-        "means": contrast.draw,
-        "documents": contrast.draw_documents,
-        "effects": contrast.draw_effects,
-        "development": contrast.draw_development,
-        "heat": contrast.draw_heat,
-    },
-    # of one group, with which nothing is compared
-    "trend": {
-        "development": contrast.draw_development,
-        "means": contrast.draw,
-        "documents": contrast.draw_documents,
-        "heat": contrast.draw_heat,
-    },
-}
-"""The figures of each command, its usual one first."""
+Figures = Mapping[str, Draw]
+"""The kinds of figure that a table has, its usual one first."""
 
 # no dates and no program names in the files, so that the same data gives the same bytes
 _METADATA: dict[str, dict[str, str | None]] = {
@@ -56,31 +28,26 @@ _METADATA: dict[str, dict[str, str | None]] = {
 }
 
 
-def chart_bytes(result: Result, settings: ChartSettings, notes: list[str]) -> bytes:
+def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes: list[str]) -> bytes:
     """Draw a result in the format of the ending of ``settings.chart``; what it lacks goes to `notes`.
 
     Raises
     ------
     DataError
-        When the command has no figure yet, or no row can be drawn.
+        When the table has no such figure, or no row can be drawn.
     """
-    if result.command not in KINDS:
-        raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(KINDS)}")
-    kinds = KINDS[result.command]
-    kind = getattr(settings, "chart_kind", "") or next(iter(kinds))
-    if kind not in kinds:
-        known = ", ".join(filter(None, kinds))
+    if not figures:
+        raise DataError(f"there is no chart of {result.command}", "leave --chart out")
+    kind = settings.chart_kind or next(iter(figures))
+    if kind not in figures:
         raise DataError(
-            f"--chart-kind {kind}: there is no such figure of {result.command}",
-            f"type one of {known}" if known else "leave the option out",
+            f"--chart-kind {kind}: there is no such figure of {result.command}", f"type one of {', '.join(figures)}"
         )
-    if hasattr(settings, "chart_kind"):
-        settings = replace(settings, chart_kind=kind)
     if result.frame.empty:
         raise DataError("there is nothing to draw: the table has no rows", "loosen the settings")
-    content, missing = _drawn(result, settings, kinds[kind], FAMILIES[:1])
+    content, missing = _drawn(result, settings, figures[kind], FAMILIES[:1])
     if missing:
-        content, missing = _drawn(result, settings, kinds[kind], installed(FAMILIES))
+        content, missing = _drawn(result, settings, figures[kind], installed(FAMILIES))
     if missing:
         notes.append(
             f"{len(missing)} signs of the figure are in no installed font ({min(missing).lower()}, ...): "

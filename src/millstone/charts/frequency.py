@@ -16,24 +16,9 @@ from millstone.core.result import Result
 _POINTS = 400
 
 
-def draw(result: Result, settings: FrequencyChartSettings) -> Figure:
-    """The figure of the kind that was asked for.
-
-    Raises
-    ------
-    DataError
-        When the table lacks what this kind shows.
-    """
-    if settings.chart_kind == "growth":
-        return _growth(result)
-    if "group" not in result.frame.columns:
-        raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
-    if settings.chart_kind == "terms":
-        return _terms(result, settings)
-    return _curves(result, settings.chart_kind)
-
-
-def _terms(result: Result, settings: FrequencyChartSettings) -> Figure:
+def draw_lists(result: Result, settings: FrequencyChartSettings) -> Figure:
+    """The commonest terms of each group by their rate, a panel per group."""
+    _check(result)
     lists = list(result.frame.groupby("group", sort=False))
     shown = lists[:MOST_PANELS]
     across = across_of_lists(len(shown))
@@ -68,7 +53,23 @@ def draw_terms(axes: Axes, rows: pd.DataFrame, look: GroupLook) -> Axes:
     return axes
 
 
-def _curves(result: Result, kind: str) -> Figure:
+def draw_ranks(result: Result, settings: FrequencyChartSettings) -> Figure:
+    """Each term by its rank and its rate, a line per group."""
+    return _curves(result, of_ranks=True)
+
+
+def draw_shares(result: Result, settings: FrequencyChartSettings) -> Figure:
+    """The share of the text that the commonest terms make up, a line per group."""
+    return _curves(result, of_ranks=False)
+
+
+def _check(result: Result) -> None:
+    if "group" not in result.frame.columns:
+        raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
+
+
+def _curves(result: Result, of_ranks: bool) -> Figure:
+    _check(result)
     figure = theme.new_figure()
     axes = figure.subplots()
     look = GroupLook(result.groups)
@@ -76,12 +77,12 @@ def _curves(result: Result, kind: str) -> Figure:
     for group, rows in result.frame.groupby("group", sort=False):
         rate = np.sort(rows["per_million"].to_numpy(float))[::-1]
         place = np.arange(1, len(rate) + 1)
-        value = rate if kind == "rank" else np.cumsum(rate) / 1e4
+        value = rate if of_ranks else np.cumsum(rate) / 1e4
         some = np.unique(np.geomspace(1, len(rate), _POINTS).round().astype(int)) - 1
         _line(axes, place[some], value[some], str(group), look)
     theme.logarithmic(axes, "x")
     axes.set_xlabel("rank of the term")
-    if kind == "rank":
+    if of_ranks:
         theme.logarithmic(axes, "y")
         axes.set_ylabel(_rate(result))
         theme.heading(figure, "Rank and frequency")
@@ -97,7 +98,8 @@ def _curves(result: Result, kind: str) -> Figure:
     return figure
 
 
-def _growth(result: Result) -> Figure:
+def draw_growth(result: Result, settings: FrequencyChartSettings) -> Figure:
+    """Different terms met against tokens read, a line per group."""
     if "growth" not in result.tables:
         raise DataError(
             "the growth of the vocabulary cannot be drawn from a frequency list",

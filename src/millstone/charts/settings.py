@@ -14,6 +14,7 @@ class ChartSettings:
 
     chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
     chart_top: int = setting(whole("N", 1, most=500), 15, "draw so many terms or categories of each")
+    chart_kind = ""
 
 
 @dataclass(frozen=True)
@@ -95,6 +96,7 @@ class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
             "effects",
             "development",
             "heat",
+            "measures",
         ),
         "",
         "which figure, of those that the command of the table has (default: its first)",

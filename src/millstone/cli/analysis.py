@@ -88,10 +88,9 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 def present(outcome: "Outcome") -> None:
     """Print a result and its summary."""
     from millstone.cli.summary import summary
-    from millstone.study.outputs import HERE
 
     step = outcome.step
-    if outcome.marked and step.settings.marked == HERE:
+    if outcome.marked:
         print_marked(outcome.marked)
     else:
         print_table(outcome.result, outcome.chosen.frame, step.output)

@@ -15,7 +15,10 @@ from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
+    from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
+    from millstone.results.writing import Outputs
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
@@ -63,12 +66,18 @@ class Command:
         Whether the results are wanted beside all rows and columns of the table that went in.
     layout : Layout
         How its table is laid out.
+    figures : callable
+        The kinds of figure that a result of this name has, its usual one first.
+    mark : callable
+        Adds texts with marks in them to the outputs, or returns them where they are to be shown.
     tables : tuple of str
         Settings that name files for further tables.
     files : mapping
         Other settings that name files to be written -> the ending these have.
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
+    makes_matrix : bool
+        Its result is a `MatrixResult`, which has formats of its own.
     of_terms : bool
         It works on counts of terms, whether they come from texts or from frequency lists.
     of_plain_words : bool
@@ -91,9 +100,12 @@ class Command:
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     layout: Layout = field(default_factory=Layout)
+    figures: Callable[[str], "Figures"] = lambda result: {}
+    mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
     chooses_rows: bool = True
+    makes_matrix: bool = False
     of_terms: bool = False
     of_plain_words: bool = False
     of_repeats: bool = False

@@ -10,14 +10,12 @@ import pandas as pd
 
 from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.describe.matrix import MatrixResult
-from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
-from millstone.core.settings.analyses import LISTS, CategorySettings
+from millstone.core.settings.analyses import LISTS
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
-from millstone.results.formats.marked_texts import as_page
 from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
 from millstone.results.formats.table import FORMATS, as_bytes, check_ending
@@ -45,8 +43,7 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     """
     if step.output.output and not is_folder(step.output.output):
         path = Path(step.output.output)
-        of_matrix = step.command.name == "matrix"
-        check_ending(path, MATRIX_ENDINGS if of_matrix else FORMATS, "-o")
+        check_ending(path, MATRIX_ENDINGS if step.command.makes_matrix else FORMATS, "-o")
         outputs.claim(path)
         for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
             outputs.claim(beside)
@@ -71,11 +68,6 @@ def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
     outputs.claim(path)
     if path.suffix.lower() in WITH_COMPANION:
         outputs.claim(companion_path(path))
-
-
-def texts_are_marked(step: Step) -> bool:
-    """Whether the texts are wanted with what was counted in them."""
-    return isinstance(step.settings, CategorySettings) and bool(step.settings.marked)
 
 
 def is_folder(output: str) -> bool:
@@ -220,11 +212,3 @@ def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -
     """Write the table of a step, its outputs claimed before."""
     add_tables(step, result, provenance, outputs)
     return list(outputs.commit())
-
-
-def add_marked(step: Step, marked: MarkedTexts, outputs: Outputs) -> None:
-    """The marked texts as a page, where a file was named."""
-    if step.settings.marked != HERE:
-        title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
-        about = f"{' '.join(step.inputs.input)}. A word that is counted bears the letter of its category."
-        outputs.add(Path(step.settings.marked), as_page(marked, title, about))

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import AnyChartSettings, ChartSettings, FrequencyChartSettings
+from millstone.charts.settings import AnyChartSettings, ChartSettings
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build, changed, declared, written
 from millstone.core.settings.kinds import Kind, looks_like_path
@@ -50,12 +50,6 @@ class Step:
     def languages_of_lemmas(self) -> tuple[str, ...]:
         """The languages whose lemmas are asked for."""
         return tuple(name for name in self.preparation.lemmas if name != GIVEN and not looks_like_path(name))
-
-    @property
-    def shows_growth(self) -> bool:
-        """Whether the growth of the vocabulary is to be drawn."""
-        chart = self.chart
-        return isinstance(chart, FrequencyChartSettings) and bool(chart.chart) and chart.chart_kind == "growth"
 
     def require_input(self) -> None:
         """Raise UsageError where no text is named."""

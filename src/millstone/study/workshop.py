@@ -2,10 +2,8 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from itertools import compress
 from pathlib import Path
 
-from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.dictionary.marked_text import MarkedTexts
@@ -16,21 +14,19 @@ from millstone.core.wording import listed, numbered
 from millstone.results.formats.matrix import dense_size
 from millstone.results.rows import arrange, chosen_columns, first_rows
 from millstone.results.writing import Outputs
-from millstone.sources.provenance import Provenance
 from millstone.study.command import Drawing
-from millstone.study.outputs import add_marked, add_tables, texts_are_marked
+from millstone.study.outputs import add_tables
 from millstone.study.step import Step
 from millstone.study.texts.aligned_table import with_given_rows
-from millstone.study.texts.dictionary_input import marked_of
 from millstone.study.texts.material import Material
-from millstone.study.texts.scans import Scans, documents_of, processors
+from millstone.study.texts.scans import Scans
 
 _LARGE = 1_000_000_000
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts."""
+    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown."""
 
     step: Step
     material: Material
@@ -82,16 +78,17 @@ class Workshop:
         self._warn_of_size(step, result)
         chosen = with_given_rows(step, chosen, notes) if step.command.keeps_rows(step) else chosen
         add_tables(step, chosen, material.provenance, outputs)
-        marked = self._marked(step) if texts_are_marked(step) else None
-        if marked is not None:
-            add_marked(step, marked, outputs)
+        marked = step.command.mark(step, outputs, self.texts.progress)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
         if step.chart.chart:
             # a plotting library costs half a second to import, and most runs draw nothing
             from millstone.charts import draw
 
-            outputs.add(Path(step.chart.chart), draw.chart_bytes(result, step.chart, notes))
+            outputs.add(
+                Path(step.chart.chart),
+                draw.chart_bytes(result, step.chart, step.command.figures(result.command), notes),
+            )
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked)
 
     def _checked(self, step: Step, outputs: Outputs) -> Outcome:
@@ -113,10 +110,3 @@ class Workshop:
             size = dense_size(result.matrix)
             if size > _LARGE:
                 self.warn(f"{step.output.output} will take about {size / 1e9:,.1f} GB; as .mtx it takes far less")
-
-    def _marked(self, step: Step) -> MarkedTexts:
-        """The texts of a step, read again, with what its dictionary counts in them."""
-        documents = [one.whole() for one in documents_of(step, Provenance(), Cleaned())]
-        corpus = scan(documents, True, self.texts.progress, step.preparation.tokens, jobs=processors(step))
-        long_enough = corpus.tokens >= step.preparation.min_tokens
-        return marked_of(step, corpus.keep(long_enough), list(compress(documents, long_enough.tolist())))

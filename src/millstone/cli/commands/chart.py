@@ -6,6 +6,7 @@ from pathlib import Path
 from millstone.charts.settings import ENDINGS, AnyChartSettings
 from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
+from millstone.core.errors import DataError
 from millstone.core.settings.declare import build
 from millstone.results.settings import Output
 from millstone.study.analyses import COMMANDS
@@ -56,12 +57,12 @@ def run(arguments: Sequence[str]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    outputs.add(
-        figure,
-        chart_bytes(
-            read_result(table, {name: command.layout for name, command in COMMANDS.items()}), settings, notes
-        ),
-    )
+    result = read_result(table, {name: command.layout for name, command in COMMANDS.items()})
+    drawn = {name: command for name, command in COMMANDS.items() if command.charts}
+    if result.command not in drawn:
+        raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
+    figures = drawn[result.command].figures(result.command)
+    outputs.add(figure, chart_bytes(result, settings, figures, notes))
     outputs.commit()
     if not output.quiet:
         for note in notes:

@@ -12,7 +12,10 @@ from millstone.core.settings.declare import option
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
+    from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
+    from millstone.results.writing import Outputs
     from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
@@ -135,6 +138,20 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
     return Result("validation", frame, columns, sizes, step.typed, layout=_ODDITIES)
 
 
+def mark(step: "Step", outputs: "Outputs", progress: "Drawing") -> "MarkedTexts | None":
+    """The texts with what was counted in them."""
+    from millstone.study.texts import marking
+
+    return marking.mark(step, outputs, progress)
+
+
+def figures(result: str) -> "Figures":
+    """The figures of its table."""
+    from millstone.charts import categories
+
+    return {"means": categories.draw} if result == "categories" else {}
+
+
 # a note says so where nothing is odd
 _ODDITIES = Layout(leaving=("hits", "category"), empty="")
 COMMAND = Command(
@@ -157,6 +174,8 @@ COMMAND = Command(
         marks=("document", "group", "tokens", "matched_percent"),
         drawn=("document", "group", "tokens", "matched_percent"),
     ),
+    figures=figures,
+    mark=mark,
     settle=settle,
     check=check,
     looks_at_order=looks_at_order,

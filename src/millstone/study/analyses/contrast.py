@@ -14,6 +14,7 @@ from millstone.study.checks import check_exists
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -122,6 +123,23 @@ def shows_course(step: "Step") -> bool:
     return bool(step.settings.trend) or drawn
 
 
+def figures(result: str) -> "Figures":
+    """Means, documents, effect sizes, development over parts, a heat map."""
+    from millstone.charts import contrast
+
+    drawn: Figures = {
+        "means": contrast.draw,
+        "documents": contrast.draw_documents,
+        "effects": contrast.draw_effects,
+        "development": contrast.draw_development,
+        "heat": contrast.draw_heat,
+    }
+    if result != "trend":
+        return drawn
+    # of one group, with which nothing is compared
+    return {name: drawn[name] for name in ("development", "means", "documents", "heat")}
+
+
 _COURSE = Layout(leaving=("parts", "texts", "rho", "departing", "slope_low", "group"))
 COMMAND = Command(
     "contrast",
@@ -153,6 +171,7 @@ COMMAND = Command(
             *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),
         ),
     ),
+    figures=figures,
     settle=settle,
     check=check,
     check_groups=check_groups,

@@ -8,6 +8,7 @@ from millstone.core.settings.analyses import FrequencySettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -24,9 +25,26 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     terms.note_lone_documents("dp is empty", notes)
     list_of = side_by_side if step.settings.wide else frequency_list
     result = terms.result(step, terms.table(lambda counts: list_of(counts, step.settings)), notes)
-    if not step.shows_growth:
+    if not shows_growth(step):
         return result
     return result.with_table("growth", vocabulary_growth(terms.prepared.corpus, terms.prepared.term_map))
+
+
+def shows_growth(step: "Step") -> bool:
+    """Whether the growth of the vocabulary is to be drawn."""
+    return bool(step.chart.chart) and step.chart.chart_kind == "growth"
+
+
+def figures(result: str) -> "Figures":
+    """The figures of its table."""
+    from millstone.charts import frequency
+
+    return {
+        "terms": frequency.draw_lists,
+        "rank": frequency.draw_ranks,
+        "share": frequency.draw_shares,
+        "growth": frequency.draw_growth,
+    }
 
 
 COMMAND = Command(
@@ -57,6 +75,7 @@ COMMAND = Command(
         marks=("group", "term", "freq", "per_million"),
         drawn=("group", "rank", "term", "freq", "per_million"),
     ),
-    looks_at_order=lambda step: step.shows_growth,
+    figures=figures,
+    looks_at_order=shows_growth,
     of_terms=True,
 )

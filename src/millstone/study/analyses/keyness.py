@@ -14,6 +14,7 @@ from millstone.study.command import Command
 if TYPE_CHECKING:
     import pandas as pd
 
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
     from millstone.study.command import Drawing
@@ -71,6 +72,19 @@ def _draws_all(step: "Step") -> bool:
     return of_points and bool(step.chart.chart) and bool(step.settings != step.settings.in_full)
 
 
+def figures(result: str) -> "Figures":
+    """The figures of its table."""
+    from millstone.charts import cloud, keyness, points
+
+    return {
+        "intervals": keyness.draw,
+        "evidence": points.draw_evidence,
+        "frequencies": points.draw_frequencies,
+        "ranks": keyness.draw_ranks,
+        "cloud": cloud.draw,
+    }
+
+
 COMMAND = Command(
     "keyness",
     50,
@@ -113,6 +127,7 @@ COMMAND = Command(
             *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
         ),
     ),
+    figures=figures,
     check=check,
     files={"as_dictionary": ".toml"},
     check_groups=check_against,

@@ -13,6 +13,7 @@ from millstone.study.command import Command
 if TYPE_CHECKING:
     import pandas as pd
 
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
     from millstone.study.command import Drawing
@@ -44,6 +45,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     return terms.result(step, terms.table(of_counts), notes)
 
 
+def figures(result: str) -> "Figures":
+    """The figures of its table."""
+    from millstone.charts import logodds, points
+
+    return {"panels": logodds.draw, "scores": points.draw_scores}
+
+
 COMMAND = Command(
     "logodds",
     60,
@@ -66,6 +74,7 @@ COMMAND = Command(
         marks=("group", "against", "term", "log_odds", "std_error", "z"),
         drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
     ),
+    figures=figures,
     check=check,
     check_groups=check_against,
     of_terms=True,

@@ -58,4 +58,5 @@ COMMAND = Command(
     analyse,
     settle=settle,
     chooses_rows=False,
+    makes_matrix=True,
 )

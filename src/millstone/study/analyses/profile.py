@@ -9,6 +9,7 @@ from millstone.core.settings.analyses import ProfileSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -59,6 +60,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     )
 
 
+def figures(result: str) -> "Figures":
+    """The figures of its table."""
+    from millstone.charts import profile
+
+    return {"measures": profile.draw}
+
+
 COMMAND = Command(
     "profile",
     30,
@@ -82,6 +90,7 @@ COMMAND = Command(
         marks=("group", "kept_tokens", "types", "mattr"),
         drawn=("group",),
     ),
+    figures=figures,
     settle=settle,
     looks_at_order=lambda step: True,
     keeps_rows=lambda step: bool(step.settings.keep_all),

@@ -1,14 +1,12 @@
 """The dictionary of a step: read, and what is to be said of it."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from functools import lru_cache
 from pathlib import Path
 
-from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.dictionary.check import nearest_words
 from millstone.core.dictionary.dictionary import Dictionary
-from millstone.core.dictionary.marked_text import MarkedTexts, marked_texts
-from millstone.core.dictionary.matches import Matches, find_matches, needs_order
+from millstone.core.dictionary.matches import Matches, needs_order
 from millstone.core.settings.analyses import CategorySettings, DictionarySettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
@@ -78,10 +76,3 @@ def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> N
             "no entry of the dictionary occurs in these texts"
             + (f" ({listed(near)})" if near else ": check that both are in the same language and spelling")
         )
-
-
-def marked_of(step: Step, corpus: Corpus, documents: Sequence[Document]) -> MarkedTexts:
-    """The texts with what the step's dictionary counts in them; `corpus` is an ordered scan of them."""
-    dictionary = dictionary_of(step)
-    names = tuple(dictionary.traced_categories)
-    return MarkedTexts(marked_texts(find_matches(corpus, dictionary), names, documents), names)

@@ -169,7 +169,7 @@ def _check_no_order(step: Step) -> None:
         "--phrases": bool(preparation.phrases),
         "--lemmas": step.knows_names,
         "--unit": step.reading.unit.kind != "whole",
-        "--chart-kind growth": step.shows_growth,
+        f"--chart-kind {step.chart.chart_kind}": step.command.looks_at_order(step),
         "--count-field": bool(step.counted.count_field),
     }
     for name, is_asked in needs.items():
