@@ -1,10 +1,11 @@
 """What is written in TOML: text from data as a string or in a comment, and key terms as a dictionary."""
 
-import json
 import unicodedata
 from collections.abc import Mapping, Sequence
 
-_NO_ENTRY = ("*", "?", "!")
+import tomli_w
+
+_PATTERN_SIGNS = ("*", "?")
 
 
 def toml_string(text: str) -> str:
@@ -15,15 +16,12 @@ def toml_string(text: str) -> str:
     >>> print(toml_string('a"b' + chr(10) + "[[step]]"))
     "a\\"b\\n[[step]]"
     """
-    # the escapes of JSON are among those of TOML, which escapes one sign more; half a surrogate pair is replaced
-    whole = text.encode("utf-8", "replace").decode("utf-8")
-    return json.dumps(whole, ensure_ascii=False).replace("\x7f", "\\u007f")
+    return tomli_w.dumps({"text": _whole(text)}).partition(" = ")[2].rstrip("\n")
 
 
 def toml_comment(text: str) -> str:
     """A text that may stand in a comment, on one line."""
-    whole = text.encode("utf-8", "replace").decode("utf-8")
-    return "".join(" " if unicodedata.category(sign) in ("Cc", "Zl", "Zp") else sign for sign in whole)
+    return "".join(" " if unicodedata.category(sign) in ("Cc", "Zl", "Zp") else sign for sign in _whole(text))
 
 
 def as_dictionary(terms: Mapping[str, Sequence[str]], title: str) -> tuple[bytes, int]:
@@ -35,10 +33,17 @@ def as_dictionary(terms: Mapping[str, Sequence[str]], title: str) -> tuple[bytes
         Category -> its entries.
     title : str
     """
-    lines = [f"title = {toml_string(title)}", "", "[categories]"]
-    passed_over = 0
-    for category, entries in terms.items():
-        plain = [one for one in entries if not (one.startswith("!") or any(sign in one for sign in _NO_ENTRY[:2]))]
-        passed_over += len(entries) - len(plain)
-        lines += [f"{toml_string(category)} = [", *(f"    {toml_string(one)}," for one in plain), "]"]
-    return "\n".join([*lines, ""]).encode("utf-8"), passed_over
+    kept = {
+        category: [
+            one for one in entries if not one.startswith("!") and not any(sign in one for sign in _PATTERN_SIGNS)
+        ]
+        for category, entries in terms.items()
+    }
+    passed_over = sum(map(len, terms.values())) - sum(map(len, kept.values()))
+    categories = {_whole(category): [_whole(one) for one in entries] for category, entries in kept.items()}
+    return tomli_w.dumps({"title": _whole(title), "categories": categories}).encode("utf-8"), passed_over
+
+
+def _whole(text: str) -> str:
+    """The text with halves of surrogate pairs replaced, which no file in UTF-8 can hold."""
+    return text.encode("utf-8", "replace").decode("utf-8")

@@ -62,6 +62,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
         if passed_over:
             notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
+        if not any(keys.values()):
+            notes.append(f"no term is key, so {settings.as_dictionary} has no category")
         result = replace(result, files={"as_dictionary": content})
     return result
 
