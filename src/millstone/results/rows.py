@@ -7,7 +7,7 @@ import pandas as pd
 
 from millstone.core.errors import DataError
 from millstone.core.result import Result
-from millstone.core.terms.word_lists import glob_test
+from millstone.core.wildcards import wildcard_test
 from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
 
@@ -41,7 +41,7 @@ def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
     if "term" not in frame.columns or pd.api.types.is_numeric_dtype(frame["term"]):
         raise DataError("--match: the table has no terms", "leave the option out")
     # a pattern of one word is held against each word of an n-gram
-    tests = [(glob_test(pattern.casefold()), " " in pattern) for pattern in patterns]
+    tests = [(wildcard_test(pattern.casefold()), " " in pattern) for pattern in patterns]
     terms = {term: term.casefold() for term in frame["term"].unique()}
     fits = {
         term: any(fit(folded) if whole else any(map(fit, folded.split())) for fit, whole in tests)

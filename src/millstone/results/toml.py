@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 
 import tomli_w
 
-_PATTERN_SIGNS = ("*", "?")
+from millstone.core.wildcards import has_wildcards
 
 
 def toml_string(text: str) -> str:
@@ -34,9 +34,7 @@ def as_dictionary(terms: Mapping[str, Sequence[str]], title: str) -> tuple[bytes
     title : str
     """
     kept = {
-        category: [
-            one for one in entries if not one.startswith("!") and not any(sign in one for sign in _PATTERN_SIGNS)
-        ]
+        category: [one for one in entries if not one.startswith("!") and not has_wildcards(one)]
         for category, entries in terms.items()
     }
     passed_over = sum(map(len, terms.values())) - sum(map(len, kept.values()))

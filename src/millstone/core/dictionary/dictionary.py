@@ -11,6 +11,7 @@ from millstone.core.dictionary.scores import Score, score_from
 from millstone.core.errors import DataError
 from millstone.core.terms.word_lists import fold_case
 from millstone.core.tokenise.words import entry_words
+from millstone.core.wildcards import has_wildcards
 from millstone.core.wording import nearest, nearest_names
 
 ENTRY_KEYS = ("entry", "case", "weight", "pos")
@@ -24,7 +25,7 @@ class Entry:
     Attributes
     ----------
     patterns : tuple of str
-        One for each word in a row; ``*`` any run of characters, ``?`` one letter.
+        One for each word in a row; ``*`` any run of characters, ``?`` one letter or digit.
     is_exception : bool
         Takes its places away from the category.
     case : bool
@@ -49,7 +50,7 @@ class Entry:
     @property
     def has_wildcards(self) -> bool:
         """Whether any word of the entry has ``*`` or ``?``."""
-        return any("*" in pattern or "?" in pattern for pattern in self.patterns)
+        return any(map(has_wildcards, self.patterns))
 
     @property
     def words(self) -> list[tuple[str, bool, str]]:

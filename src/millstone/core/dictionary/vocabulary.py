@@ -2,13 +2,14 @@
 
 import re
 from bisect import bisect_left
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from itertools import chain
 from operator import ne
 
 import numpy as np
 
 from millstone.core.terms.word_lists import fold_case
+from millstone.core.wildcards import wildcard_test
 
 _LAST = "\U0010ffff"
 
@@ -80,10 +81,10 @@ class _Spellings:
             if pattern == begin + "*":
                 yield from here
             else:
-                fits = pattern_test(pattern)
+                fits = wildcard_test(pattern)
                 yield from (number for number in here if fits(self._words[number]))
         else:
-            fits = pattern_test(pattern)
+            fits = wildcard_test(pattern)
             yield from (number for number in self._ending_in(end) if fits(self._words[number]))
 
     def _ending_in(self, end: str) -> Iterator[int]:
@@ -94,9 +95,3 @@ class _Spellings:
         while at < len(self._turned) and self._turned[at][0].startswith(begin):
             yield self._turned[at][1]
             at += 1
-
-
-def pattern_test(pattern: str) -> Callable[[str], object]:
-    """Whether a word fits a pattern: ``*`` is any run of characters, ``?`` one letter."""
-    translated = "".join({"*": ".*", "?": r"[^\W\d_]"}.get(part, re.escape(part)) for part in pattern)
-    return re.compile(translated, re.DOTALL).fullmatch

@@ -24,11 +24,11 @@ from millstone.core.terms.word_lists import (
     entry_tokens,
     fold_case,
     folding,
-    glob_test,
     is_in_capitals,
     is_pattern,
 )
 from millstone.core.tokenise.words import normalise
+from millstone.core.wildcards import wildcard_test
 from millstone.core.wording import listed, nearest_names
 
 _AT_ONCE = 1 << 16
@@ -359,7 +359,7 @@ def _idle(
 
 def _fits_any(entry: str, fold: Callable[[str], str], known: Set[str]) -> bool:
     if is_pattern(entry):
-        return any(map(glob_test(fold(normalise(entry))), known))
+        return any(map(wildcard_test(fold(normalise(entry))), known))
     return " ".join(map(fold, entry_tokens(entry))) in known
 
 

@@ -1,6 +1,5 @@
 """Lists and tables of words that preparation refers to, and how their entries are matched."""
 
-import re
 import unicodedata
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import dataclass, field
@@ -8,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from millstone.core.tokenise.words import normalise, words
+from millstone.core.wildcards import has_wildcards, wildcard_test
 
 GIVEN = "given"
 UNSURE = "?"
@@ -83,12 +83,6 @@ def as_word(entry: str) -> str:
     return " ".join(map(fold_case, entry_tokens(entry)))
 
 
-def glob_test(pattern: str) -> Callable[[str], bool]:
-    """Whether a word fits a pattern in which ``*`` is any run of characters and ``?`` one."""
-    translated = re.compile("".join({"*": ".*", "?": "."}.get(part, re.escape(part)) for part in pattern), re.DOTALL)
-    return lambda word: translated.fullmatch(word) is not None
-
-
 def is_in_capitals(word: str) -> bool:
     """Whether a word of two letters or more is in capitals throughout, as an abbreviation is."""
     return len(word) > 1 and word.isupper()
@@ -108,7 +102,7 @@ class Entries:
         patterns = [entry for entry in entries if is_pattern(entry)]
         words_only = (entry for entry in entries if not is_pattern(entry))
         self._words = self.capitals | {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
-        self._tests = [glob_test(fold(normalise(pattern))) for pattern in patterns]
+        self._tests = [wildcard_test(fold(normalise(pattern))) for pattern in patterns]
 
     def __contains__(self, word: str) -> bool:
         return word in self._words or any(fits(word) for fits in self._tests)
@@ -123,7 +117,7 @@ class Entries:
 
 def is_pattern(entry: str) -> bool:
     """Whether an entry is a pattern, not a word, with ``*`` for any letters or ``?`` for one."""
-    return ("*" in entry or "?" in entry) and len(entry.split()) == 1
+    return has_wildcards(entry) and len(entry.split()) == 1
 
 
 def entries_of_several_words(word_list: WordList) -> list[str]:
