@@ -19,7 +19,7 @@ from millstone.core.describe.frequency import deviation_of_proportions
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.terms import term_map
-from millstone.core.terms.term_map import lowered_of
+from millstone.core.terms.stages import lowered_of
 from millstone.results.formats.table import as_bytes, as_tsv
 from tests.core.builders import corpus_of
 

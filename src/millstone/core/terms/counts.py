@@ -10,7 +10,8 @@ from scipy import sparse
 
 from millstone.core.cells import column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.terms.term_map import TermMap, different, left_out_tokens
+from millstone.core.terms.stages import different
+from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
 
 

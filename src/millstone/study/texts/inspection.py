@@ -8,7 +8,9 @@ from millstone.core.cells import column_sums
 from millstone.core.columns import COLUMNS
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document, group_sizes
-from millstone.core.describe.inspection import Finding, Inspector, findings, odd_lemmas, overview
+from millstone.core.describe.findings import Finding, findings, odd_lemmas
+from millstone.core.describe.inspector import Inspector
+from millstone.core.describe.overview import overview
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.terms.explanation import explained

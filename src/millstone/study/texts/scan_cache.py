@@ -24,7 +24,7 @@ import millstone
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Lowered, Token
 from millstone.core.corpus.repeats import Repeats
-from millstone.core.terms.term_map import lowered_of
+from millstone.core.terms.stages import lowered_of
 from millstone.sources.files import hashed, status_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.reader import all_files
