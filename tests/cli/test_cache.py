@@ -130,13 +130,13 @@ class Kept(ProgramTest):
 
     def test_lemmas_are_remembered_beside_it(self):
         asked: list[str] = []
-        real = lemmas._of_language
+        real = lemmas.of_language
 
         def of_language(code: str):
             known = real(code)
             return lambda form: asked.append(form) or known(form)
 
-        with mock.patch.object(lemmas, "_of_language", of_language), mock.patch.object(lemma_cache, "_LEAST_NEW", 1):
+        with mock.patch.object(lemmas, "of_language", of_language), mock.patch.object(lemma_cache, "LEAST_NEW", 1):
             first = self.carried_out("freq", "--lemmas", "en").result.frame
             looked_up = len(asked)
             self.assertGreater(looked_up, 10)
@@ -150,7 +150,7 @@ class Kept(ProgramTest):
 
     def test_the_oldest_make_room(self):
         self.assert_scans(1)
-        with mock.patch.object(scan_cache, "_MOST_BYTES", 1):
+        with mock.patch.object(scan_cache, "MOST_BYTES", 1):
             self.assert_scans(1, "--cut", "links")
         self.assertEqual(len(list(self.cache.iterdir())), 1)
         self.assert_scans(0, "--cut", "links")

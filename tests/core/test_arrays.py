@@ -18,7 +18,7 @@ from millstone.core.cells import batches, column_sums, with_columns
 from millstone.core.describe.frequency import deviation_of_proportions
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
-from millstone.core.terms import term_map
+from millstone.core.terms import stages
 from millstone.core.terms.stages import lowered_of
 from millstone.results.formats.table import as_bytes, as_tsv
 from tests.core.builders import corpus_of
@@ -43,7 +43,7 @@ class Cells(unittest.TestCase):
             for old, new in enumerate(column_of.tolist()):
                 if new >= 0:
                     wanted[:, new] += before[:, old]
-            with self.subTest(rows=rows, columns=columns), mock.patch.object(cells, "_AT_ONCE", 7):
+            with self.subTest(rows=rows, columns=columns), mock.patch.object(cells, "AT_ONCE", 7):
                 found = with_columns(matrix, column_of, 5)
                 np.testing.assert_array_equal(found.toarray(), wanted)
                 self.assertEqual(found.nnz, np.count_nonzero(wanted))
@@ -60,7 +60,7 @@ class Cells(unittest.TestCase):
         dense, share = matrix.toarray(), base / base.sum()
         wanted = np.abs(dense / dense.sum(axis=0) - share[:, np.newaxis]).sum(axis=0) / 2
         for size in (1, 5, 1 << 20):
-            with mock.patch.object(cells, "_AT_ONCE", size):
+            with mock.patch.object(cells, "AT_ONCE", size):
                 np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
 
 
@@ -92,7 +92,7 @@ class Order(unittest.TestCase):
             self.assertEqual(merged(one, two).tolist(), sorted({*some, *others}))
             wanted = [at == 0 or some[at - 1] != value for at, value in enumerate(some)]
             self.assertEqual(begins(one).tolist(), wanted)
-        with mock.patch.object(arrays, "_STRETCH", 3):
+        with mock.patch.object(arrays, "STRETCH", 3):
             self.assertEqual([(one.start, one.stop) for one in stretches(7)], [(0, 3), (3, 6), (6, 7)])
 
     def test_small_letters_as_a_dictionary_gives_them(self):
@@ -101,7 +101,7 @@ class Order(unittest.TestCase):
         words = {"".join(chance.choices(letters, k=chance.randrange(1, 5))) for _ in range(900)}
         corpus = corpus_of([("d", "g", " ".join(words))])
         for at_once in (1, 10, 1 << 16):
-            with mock.patch.object(term_map, "_AT_ONCE", at_once):
+            with mock.patch.object(stages, "AT_ONCE", at_once):
                 found = lowered_of(corpus)
             small = [unicodedata.normalize("NFC", form.lower()) for form in corpus.forms]
             self.assertEqual(found.words, sorted(set(small)))

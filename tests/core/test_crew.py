@@ -69,7 +69,7 @@ class Processes(unittest.TestCase):
         closed = []
         real = Crew.close
         patches = (
-            mock.patch.object(scan_module, "_LONG", 0),
+            mock.patch.object(scan_module, "LONG", 0),
             mock.patch.object(blocks, "SIZE", 16),
             mock.patch.object(Crew, "close", lambda crew: (closed.append(crew), real(crew))),
         )

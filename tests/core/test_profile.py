@@ -145,7 +145,7 @@ class Matrix(unittest.TestCase):
 
     def test_the_parts_are_the_whole(self):
         table = document_terms(self.counts, MatrixSettings(min_docs=3))
-        with mock.patch("millstone.core.describe.matrix._BATCH_CELLS", 8):
+        with mock.patch("millstone.core.describe.matrix.BATCH_CELLS", 8):
             parts = list(table.batches())
         self.assertGreater(len(parts), 5)
         self.assertEqual(sum(len(part) for part in parts), 30)

@@ -169,7 +169,7 @@ class Scanning(unittest.TestCase):
     def test_random_texts_in_blocks_of_all_sizes(self):
         chance = random.Random(7)
         for size, jobs in ((1, 1), (7, 3), (50, 1), (400, 2), (1 << 20, 1)):
-            sizes = mock.patch.object(blocks, "SIZE", size), mock.patch.object(scan_module, "_LONG", 0)
+            sizes = mock.patch.object(blocks, "SIZE", size), mock.patch.object(scan_module, "LONG", 0)
             with sizes[0], sizes[1], self.subTest(size=size, jobs=jobs):
                 self.assert_scans_as_the_plain_rule([self.random_text(chance) for _ in range(60)], chance, jobs)
 

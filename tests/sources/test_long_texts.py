@@ -55,20 +55,20 @@ class LongTexts(unittest.TestCase):
                 self.path.write_bytes(content)
                 short = self.read(encoding)
                 for chunk in (3, 7, 1 << 20):
-                    with mock.patch.object(files, "_LONG", -1), mock.patch.object(decoding, "_CHUNK", chunk):
+                    with mock.patch.object(files, "LONG", -1), mock.patch.object(decoding, "CHUNK", chunk):
                         self.assertEqual(self.read(encoding), short, (name, encoding, chunk))
         self.assertIn("is not UTF-8: byte 0xE9 at offset", self._error("a wrong byte"))
         self.assertIn("zero character at offset", self._error("a zero"))
 
     def _error(self, name: str) -> str:
         self.path.write_bytes(CONTENTS[name])
-        with mock.patch.object(files, "_LONG", -1):
+        with mock.patch.object(files, "LONG", -1):
             return str(self.read()[0])
 
     def test_a_change_while_it_is_read_is_noticed(self):
         self.path.write_bytes(CONTENTS["plain"])
         provenance = Provenance()
-        with mock.patch.object(files, "_LONG", -1), self.assertRaisesRegex(DataError, "was changed while"):
+        with mock.patch.object(files, "LONG", -1), self.assertRaisesRegex(DataError, "was changed while"):
             for document in read_plain(self.path, "text", Reading(), provenance):
                 document.whole()
                 self.path.write_bytes(b"other")
@@ -84,7 +84,7 @@ class LongTexts(unittest.TestCase):
     def test_cleaning_and_scanning(self):
         self.path.write_bytes(TEXT.encode())
         preparation = Preparation(mend=("hyphens",), cut=("links",), drop_repeats=True)
-        with mock.patch.object(files, "_LONG", -1):
+        with mock.patch.object(files, "LONG", -1):
             (long,) = read_plain(self.path, "text", Reading(), Provenance())
         short = Document("text", "", TEXT)
         for prepared in (preparation, Preparation()):

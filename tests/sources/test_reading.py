@@ -246,7 +246,7 @@ class ListsOfTerms(Folder):
     def read(self, name: str, content: str | bytes) -> tuple[FrequencyList, bool]:
         """The list, and whether it was read column by column."""
         path = self.file(name, content)
-        with mock.patch.object(frequency_lists, "_one_by_one", side_effect=frequency_lists._one_by_one) as slow:
+        with mock.patch.object(frequency_lists, "one_by_one", side_effect=frequency_lists.one_by_one) as slow:
             (found,) = read_lists([str(path)], Reading(), Counted(), Provenance())
         (one,) = found.lists.values()
         return one, not slow.called

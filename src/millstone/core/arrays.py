@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 import pandas as pd
 
-_STRETCH = 1 << 20
+STRETCH = 1 << 20
 
 
 def begins(values: np.ndarray) -> np.ndarray:
@@ -37,4 +37,4 @@ def stable_order(places: np.ndarray) -> np.ndarray:
 
 def stretches(size: int) -> Iterator[slice]:
     """So many values in stretches that fit the cache."""
-    return (slice(at, min(at + _STRETCH, size)) for at in range(0, size, _STRETCH))
+    return (slice(at, min(at + STRETCH, size)) for at in range(0, size, STRETCH))

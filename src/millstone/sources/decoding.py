@@ -10,7 +10,7 @@ from millstone.sources.files import open_source
 from millstone.sources.provenance import Provenance
 
 _SAMPLE = 1 << 18
-_CHUNK = 1 << 21
+CHUNK = 1 << 21
 _MARKED_UTF16 = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -69,7 +69,7 @@ def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[
             mark = file.read(len(codecs.BOM_UTF8))
             chunk = b"" if mark == codecs.BOM_UTF8 else mark
             try:
-                while chunk := chunk + file.read(_CHUNK):
+                while chunk := chunk + file.read(CHUNK):
                     check.decode(chunk)
                     if b"\0" in chunk:
                         _check_zero(path.read_bytes().decode("utf-8-sig"), path, encoding)

@@ -20,7 +20,7 @@ from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"
 _CHUNK = 1 << 20
-_LONG = 4 << 20
+LONG = 4 << 20
 # what unpacks to more than this, and to more than so many times its size, is not taken for a text
 _LARGE = 64 << 20
 _RATIO = 200
@@ -39,7 +39,7 @@ def stem_of(path: Path) -> str:
 def is_long(path: Path) -> bool:
     """Whether a text should not be read in one piece."""
     with _faults_of(path):
-        return path.suffix.lower() != GZ and path.stat().st_size > _LONG
+        return path.suffix.lower() != GZ and path.stat().st_size > LONG
 
 
 def read_bytes(path: Path) -> bytes:

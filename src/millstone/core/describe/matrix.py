@@ -12,7 +12,7 @@ from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
 from millstone.core.terms.counts import Counts, Part
 
-_BATCH_CELLS = 1 << 22
+BATCH_CELLS = 1 << 22
 _SHOWN = 20
 
 
@@ -49,7 +49,7 @@ class DocumentTerms:
 
     def batches(self) -> Iterator[pd.DataFrame]:
         """The table in parts of some rows, each with all its columns; at least one part."""
-        size = max(_BATCH_CELLS // max(len(self.names), 1), 1)
+        size = max(BATCH_CELLS // max(len(self.names), 1), 1)
         for start in range(0, max(len(self.rows), 1), size):
             dense = pd.DataFrame(self.values[start : start + size].toarray(), columns=self.names)
             described = self.rows.iloc[start : start + size].reset_index(drop=True)

@@ -17,7 +17,7 @@ from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
 
 _BY_RUNS = "words"
 # starting processes pays for itself from so many bytes on
-_LONG = 4 << 20
+LONG = 4 << 20
 
 Progress = Callable[[int, int], None]
 
@@ -126,7 +126,7 @@ class _Counting:
     def _count(self, blocks: Iterable[Block]) -> None:
         for block in blocks:
             self._size += len(block.data)
-            if self._crew is None and self._jobs > 1 and self._size > _LONG:
+            if self._crew is None and self._jobs > 1 and self._size > LONG:
                 self._crew = Crew(self._jobs, self._ordered)
             counted = (self._crew or self._runs).add(block)
             self._progress(len(block.data), counted)

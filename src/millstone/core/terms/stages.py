@@ -21,7 +21,8 @@ from millstone.core.terms.word_lists import (
     is_in_capitals,
 )
 
-_AT_ONCE = 1 << 16
+AT_ONCE = 1 << 16
+"""So many forms are put into small letters together."""
 NO_PRONOUN = "in capitals, so no pronoun"
 """Where the lemma of a form in capitals comes from that would be a pronoun's in small letters."""
 
@@ -144,8 +145,8 @@ def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
 
 def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
     found: list[str] = []
-    for at in range(0, len(forms), _AT_ONCE):
-        some = forms[at : at + _AT_ONCE]
+    for at in range(0, len(forms), AT_ONCE):
+        some = forms[at : at + AT_ONCE]
         # words hold no line feed, and neither case nor normalisation looks past one
         together = "\n".join(some)
         folded = fold(together)

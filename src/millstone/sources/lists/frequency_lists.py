@@ -92,7 +92,7 @@ def _read(
     docs = column_of(table, counted.docs, "docs") if counted.docs else "docs" if "docs" in table.header else ""
     group = column_of(table, reading.group, "group") if reading.group else "group" if "group" in table.header else ""
     names = _Names(term, freq, docs, group)
-    rows = _at_once(path, table, reading, names) or _one_by_one(path, table, names, provenance)
+    rows = _at_once(path, table, reading, names) or one_by_one(path, table, names, provenance)
     _check_docs(path, rows, names)
     lists: dict[str, FrequencyList] = {}
     own_names: dict[str, list[str]] = {}
@@ -168,7 +168,8 @@ def _numbers(cells: Sequence[str]) -> np.ndarray | None:
     return found if found.max() <= _MOST else None
 
 
-def _one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) -> _Rows:
+def one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) -> _Rows:
+    """The rows of a table cell by cell: the road for whatever the fast one does not read."""
     terms, freq, docs, groups = [], [], [], []
     for number, cells in table.rows:
         term = _term_of(cells.get(names.term, ""))

@@ -31,7 +31,7 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
     if looks_like_path(name):
         table = {as_word(form): lemma for form, lemma in read_table(name).items()}
         return Lemmas(Path(name).name, lambda form: table.get(fold_case(form)))
-    lemma_of = _of_language(name)
+    lemma_of = of_language(name)
     package = metadata.version("lemminflect" if name == "en" else "simplemma")
     return Lemmas(
         name,
@@ -43,7 +43,8 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
     )
 
 
-def _of_language(code: str) -> Callable[[str], str | None]:
+def of_language(code: str) -> Callable[[str], str | None]:
+    """What gives the lemma of a form of a language, None for one that is not known."""
     exceptions = _exceptions(code)
     look_up = _english if code == "en" else _by_dictionary(code)
 

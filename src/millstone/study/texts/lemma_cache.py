@@ -11,7 +11,7 @@ from pathlib import Path
 
 from millstone.core.terms.word_lists import Lemmas, WordLists
 
-_LEAST_NEW = 1000
+LEAST_NEW = 1000
 
 
 @contextmanager
@@ -64,7 +64,7 @@ class _Memory:
 
     def save(self) -> None:
         """Keep what was looked up, if it is worth it and possible."""
-        if self._new < _LEAST_NEW:
+        if self._new < LEAST_NEW:
             return
         lines = (f"{form}\t{lemma}\n" for form, lemma in self._known.items() if "\t" not in form + lemma)
         content = "".join(lines).encode("utf-8", "surrogatepass")

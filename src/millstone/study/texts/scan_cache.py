@@ -35,7 +35,7 @@ SECONDS = 2
 """A scan that took longer is kept."""
 
 _FORM = 1
-_MOST_BYTES = 8 << 30
+MOST_BYTES = 8 << 30
 _YOUNG = 2_000_000_000
 _DAY = 86_400
 _HALF_MADE = ".new-"
@@ -244,7 +244,7 @@ def make_room(newest: Path) -> None:
     total = 0
     for one in kept_scans():
         total += one.size
-        if total > _MOST_BYTES and one.folder != newest:
+        if total > MOST_BYTES and one.folder != newest:
             shutil.rmtree(one.folder, ignore_errors=True)
 
 
