@@ -101,6 +101,8 @@ class Study(ProgramTest):
         shared = '[study]\noutput = "out"\n[corpus]\ninput = ["huts"]\n' + step + later
         last = '[[step]]\ncommand = "{}"\n{}\noutput = "{}.csv"\n'
         wrong = [
+            ("freq", 'columns = "frq"', "(freq): --columns: the table has no column 'frq'; did you mean", "its columns"),
+            ("logodds", 'sort = "zz"', "(logodds): --sort: the table has no column 'zz'", ":asc for the smallest"),
             ("keyness", 'measures = "ells"', "(keyness): there is no measure 'ells'", "the measures are"),
             ("keyness", 'background = "b.csv"\nbelow = 1\nshared = true', "(keyness): there is no frequency list", "spelling"),
             ("logodds", 'prior = "p.csv"', "(logodds): there is no frequency list", "spelling"),

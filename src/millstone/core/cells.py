@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 from scipy import sparse
 
-_AT_ONCE = 1 << 20
+AT_ONCE = 1 << 20
 
 
 def with_columns(matrix: sparse.csr_array, column_of: np.ndarray, columns: int) -> sparse.csr_array:
@@ -43,7 +43,7 @@ def column_sums(matrix: sparse.csr_array) -> np.ndarray:
     """(columns,) int64: the counts of all rows added up; `matrix` holds integers."""
     columns = matrix.shape[1]
     total = np.zeros(columns, dtype=np.int64)
-    at_once = max(_AT_ONCE, columns)
+    at_once = max(AT_ONCE, columns)
     for at in range(0, matrix.nnz, at_once):
         here = slice(at, at + at_once)
         # counts are far below 2^53, up to which these sums are exact
@@ -56,7 +56,7 @@ def batches(matrix: sparse.csr_array) -> Iterator[tuple[slice, np.ndarray]]:
     """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each."""
     start, rows = 0, matrix.shape[0]
     while start < rows:
-        most = int(matrix.indptr[start]) + _AT_ONCE
+        most = int(matrix.indptr[start]) + AT_ONCE
         end = max(int(np.searchsorted(matrix.indptr, most, side="right")) - 1, start + 1)
         here = slice(int(matrix.indptr[start]), int(matrix.indptr[end]))
         yield here, np.repeat(np.arange(start, end), np.diff(matrix.indptr[start : end + 1]))

@@ -1,6 +1,7 @@
 """Which rows and columns of a result are shown and saved, and in which order."""
 
 from collections import Counter
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 import pandas as pd
@@ -53,9 +54,8 @@ def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
 def _sorted(frame: pd.DataFrame, blocks: list[str], sort: str) -> pd.DataFrame:
     if not sort:
         return frame
+    _check_sort(frame.columns, sort)
     column, _, direction = sort.partition(":")
-    if column not in frame.columns or direction not in ("", "asc", "desc"):
-        raise _no_column(frame, "--sort", sort, "; add :asc for the smallest first")
     block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
     ordered = frame.assign(_block=block).sort_values(
         ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
@@ -63,8 +63,27 @@ def _sorted(frame: pd.DataFrame, blocks: list[str], sort: str) -> pd.DataFrame:
     return ordered.drop(columns="_block").reset_index(drop=True)
 
 
-def _no_column(frame: pd.DataFrame, option: str, name: str, further: str = "") -> DataError:
-    columns = [str(one) for one in frame.columns]
+def check_names(names: Collection[str], output: Output) -> None:
+    """Raise DataError where ``--sort`` or ``--columns`` name a column that is not among those a table may have."""
+    _check_columns(names, output.columns)
+    if output.sort:
+        _check_sort(names, output.sort)
+
+
+def _check_sort(names: Collection[str], sort: str) -> None:
+    column, _, direction = sort.partition(":")
+    if column not in names or direction not in ("", "asc", "desc"):
+        raise _no_column(names, "--sort", sort, "; add :asc for the smallest first")
+
+
+def _check_columns(names: Collection[str], wanted: Iterable[str]) -> None:
+    for name in wanted:
+        if name not in names:
+            raise _no_column(names, "--columns", name)
+
+
+def _no_column(names: Collection[str], option: str, name: str, further: str = "") -> DataError:
+    columns = [str(one) for one in names]
     asked = name.partition(":")[0]
     return DataError(
         f"{option}: the table has no column {name!r}{nearest(name, columns)}",
@@ -89,7 +108,5 @@ def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:
     DataError
         For a column that does not exist.
     """
-    for name in names:
-        if name not in frame.columns:
-            raise _no_column(frame, "--columns", name)
+    _check_columns(frame.columns, names)
     return frame[list(dict.fromkeys(names))] if names else frame

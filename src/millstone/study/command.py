@@ -66,6 +66,8 @@ class Command:
         Whether the results are wanted beside all rows and columns of the table that went in.
     layout : Layout
         How its table is laid out.
+    columns : callable
+        The columns that the table of a step may have; none where they depend on the texts.
     figures : callable
         The kinds of figure that a result of this name has, its usual one first.
     mark : callable
@@ -100,6 +102,7 @@ class Command:
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     layout: Layout = field(default_factory=Layout)
+    columns: Callable[["Step"], Collection[str]] = lambda step: ()
     figures: Callable[[str], "Figures"] = lambda result: {}
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()

@@ -20,7 +20,7 @@ from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
 from millstone.results.formats.table import FORMATS, as_bytes, check_ending
 from millstone.results.names import file_names
-from millstone.results.rows import chosen_columns
+from millstone.results.rows import check_names, chosen_columns
 from millstone.results.writing import Outputs, make_folder
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed, results_in
@@ -153,7 +153,7 @@ def claimed(step: Step) -> Outputs:
 
 
 def check_step(step: Step, made: Collection[Path] = ()) -> None:
-    """Check what can be checked before any text is read: word lists, and what the command itself knows.
+    """Check what can be checked before any text is read: columns, word lists, and what the command itself knows.
 
     Files in `made`, which earlier steps are going to write, need not be there yet.
 
@@ -161,6 +161,8 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     ------
     MillstoneError
     """
+    if names := step.command.columns(step):
+        check_names(names, step.output)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)
     step.command.check(step, made)

@@ -123,6 +123,13 @@ def shows_course(step: "Step") -> bool:
     return bool(step.settings.trend) or drawn
 
 
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    from millstone.core.columns import CONTRAST, TREND
+
+    return (*CONTRAST, *TREND)
+
+
 def figures(result: str) -> "Figures":
     """Means, documents, effect sizes, development over parts, a heat map."""
     from millstone.charts import contrast
@@ -171,6 +178,7 @@ COMMAND = Command(
             *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),
         ),
     ),
+    columns=columns,
     figures=figures,
     settle=settle,
     check=check,

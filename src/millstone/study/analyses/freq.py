@@ -1,5 +1,6 @@
 """Frequency lists."""
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import FrequencyChartSettings
@@ -33,6 +34,16 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 def shows_growth(step: "Step") -> bool:
     """Whether the growth of the vocabulary is to be drawn."""
     return bool(step.chart.chart) and step.chart.chart_kind == "growth"
+
+
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    if step.settings.wide:
+        return ()
+    return (
+        *("group", "rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+        *("mi", "t_score", "log_dice", "forms"),
+    )
 
 
 def figures(result: str) -> "Figures":
@@ -75,6 +86,7 @@ COMMAND = Command(
         marks=("group", "term", "freq", "per_million"),
         drawn=("group", "rank", "term", "freq", "per_million"),
     ),
+    columns=columns,
     figures=figures,
     looks_at_order=shows_growth,
     of_terms=True,

@@ -74,6 +74,20 @@ def _draws_all(step: "Step") -> bool:
     return of_points and bool(step.chart.chart) and bool(step.settings != step.settings.in_full)
 
 
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    from millstone.core.statistics.keyness_measures import MEASURES
+
+    if step.settings.wide:
+        return ()
+    return (
+        *("target", "reference", "rank", "term", "n", "freq_target", "freq_reference", "rank_target"),
+        *("rank_reference", "per_million_target", "per_million_reference", "docs_percent_target"),
+        *("docs_percent_reference", "higher_in", *MEASURES, "shared_low", "shared_high"),
+        *("per_million_background", "resample_low", "resample_high", "rank_low", "rank_high", "note"),
+    )
+
+
 def figures(result: str) -> "Figures":
     """The figures of its table."""
     from millstone.charts import cloud, keyness, points
@@ -129,6 +143,7 @@ COMMAND = Command(
             *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
         ),
     ),
+    columns=columns,
     figures=figures,
     check=check,
     files={"as_dictionary": ".toml"},

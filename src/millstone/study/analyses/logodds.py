@@ -45,6 +45,14 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     return terms.result(step, terms.table(of_counts), notes)
 
 
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    return (
+        *("group", "against", "rank", "term", "n", "freq", "freq_against", "log_odds", "std_error", "z"),
+        "note",
+    )
+
+
 def figures(result: str) -> "Figures":
     """The figures of its table."""
     from millstone.charts import logodds, points
@@ -74,6 +82,7 @@ COMMAND = Command(
         marks=("group", "against", "term", "log_odds", "std_error", "z"),
         drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
     ),
+    columns=columns,
     figures=figures,
     check=check,
     check_groups=check_against,

@@ -1,5 +1,6 @@
 """Profiles of groups or documents."""
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ProfileChartSettings
@@ -60,6 +61,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     )
 
 
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    from millstone.core.describe.profile import MEASURES
+
+    return () if step.settings.per_document else ("group", *MEASURES)
+
+
 def figures(result: str) -> "Figures":
     """The figures of its table."""
     from millstone.charts import profile
@@ -90,6 +98,7 @@ COMMAND = Command(
         marks=("group", "kept_tokens", "types", "mattr"),
         drawn=("group",),
     ),
+    columns=columns,
     figures=figures,
     settle=settle,
     looks_at_order=lambda step: True,
