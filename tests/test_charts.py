@@ -356,7 +356,7 @@ class Drawing(unittest.TestCase):
             self.assertEqual(notes, [])
         rows = [("1", "a", "\U00016f00 ice"), ("2", "b", "ice")]
         chart_bytes(self.result("keyness", rows), ChartSettings(chart="x.png"), figures, notes)
-        self.assertRegex(notes[0], "1 signs of the figure are in no installed font")
+        self.assertRegex(notes[0], "1 characters of the figure are in no installed font")
 
     def test_nothing_to_draw(self):
         result = self.result("keyness")

@@ -162,7 +162,7 @@ class Kept(ProgramTest):
         next(iter(self.cache.iterdir())).rename(self.folder / "millstone" / "kept")
         run = self.succeeds("cache", own=place)
         self.assertEqual([row["tokens"] for row in run.rows()], ["22"])
-        self.assertIn("1 kept scan", run.err)
+        self.assertIn("1 cached scan", run.err)
         self.assertIn("cleared", self.succeeds("cache", "--clear", own=place).err)
         self.assertEqual(self.succeeds("cache", own=place).rows(), [])
 

@@ -329,8 +329,8 @@ class Categories(ProgramTest):
             '[categories.w]\nb = ["x"]\n': ("line 1: category 'w' is a table, not a list", '"w/b" = [...]'),
             '[categories]\n"w/" = ["x"]\n': ("line 2: category 'w/': a name is missing", "parent/child"),
             '[categories]\nw = ["x", 3]\n': ("line 2: category 'w': 3 is not an entry", "weight = 2"),
-            '[categories]\nw = [\n  "x",\n  "...",\n]\n': ("line 4: category 'w', entry '...' has no word in it", "take it out"),
-            '[categories]\nw = ["*"]\n': ("the entry * alone would count every word", "put letters to it"),
+            '[categories]\nw = [\n  "x",\n  "...",\n]\n': ("line 4: category 'w', entry '...' has no word in it", "or remove it"),
+            '[categories]\nw = ["*"]\n': ("the entry * alone would count every word", "add letters to it"),
             '[categories]\nw = ["!!x"]\n': ("begins with two exclamation marks", "one of them"),
             '[categories]\nw = [\n{ entry = "x", wight = 2 }]\n': ("line 3: category 'w', entry 'x' has an unknown key 'wight'; did you mean 'weight'?", "known keys"),
             '[categories]\nw = [{ entry = "x", weight = "2" }]\n': ("weight is '2'", "write a number"),
@@ -351,7 +351,7 @@ class Categories(ProgramTest):
             "category,entry\nw,snow\nw,\n": ("row 3: the entry is empty", "fill it in"),
             "category,entry,weight\nw,snow,heavy\n": ("row 2: weight is 'heavy'", "a number"),
             "category,entry,case\nw,snow,maybe\n": ("row 2: case is 'maybe'", "true or false"),
-            "category,entry\n": ("has no entries", "a row for each"),
+            "category,entry\n": ("has no entries", "one row per entry"),
         }
         each = []
         for number, (content, (what, remedy)) in enumerate({**wrong, **tables}.items()):
@@ -360,7 +360,17 @@ class Categories(ProgramTest):
             each.append((1, what, remedy, "categories", "huts", "--dictionary", name, "-o", "c.csv"))
         each.append((1, "--select: there is no category 'wether'; did you mean 'weather'?", "they are", "categories", "huts", "--dictionary", "d.toml", "--select", "wether"))  # fmt: skip
         each.append(
-            (2, "--words: the ending", ".csv", "categories", "huts", "--dictionary", "d.toml", "--words", "w.pdf")
+            (
+                2,
+                "--words: no output format",
+                ".csv",
+                "categories",
+                "huts",
+                "--dictionary",
+                "d.toml",
+                "--words",
+                "w.pdf",
+            )
         )
         self.each_fails(each)
 

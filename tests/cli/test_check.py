@@ -23,7 +23,7 @@ class Check(ProgramTest):
             {"documents": "7", "tokens": "636", "shortest": "16", "median": "34.0", "longest": "484", "longest_document": "Ostrel/long.txt", "empty": "1", "repeated": "1"},
         )  # fmt: skip
         for what, remedy in (
-            ("1 character lost (U+FFFD) in 1 document: Haskgate/web.txt", "get them anew"),
+            ("1 character lost (U+FFFD) in 1 document: Haskgate/web.txt", "get fresh copies"),
             ("3 pairs of characters such as Ã© in 1 document", "--encoding"),
             ("Ostrel has 17 times the tokens of Haskgate", "--where"),
             ("Ostrel/long.txt has 76 % of the tokens of Ostrel", "--where 'document != Ostrel/long.txt'"),

@@ -154,7 +154,7 @@ class Contrasts(ProgramTest):
                 (1, "has no column 'x'", "--values", "contrast", "--table", "t.csv", "--values", "x"),
                 (1, "has no column 'hut'", "--group", "contrast", "--table", "t.csv", "--values", "w", "--group", "hut"),
                 (1, "there is no table no.csv", "spelling", "contrast", "--table", "no.csv", "--values", "w"),
-                (1, "empty.csv has no rows", "a row for each", "contrast", "--table", "empty.csv", "--values", "v"),
+                (1, "empty.csv has no rows", "one row per document", "contrast", "--table", "empty.csv", "--values", "v"),
                 (1, "no measure and no field 'tokns'; did you mean 'tokens'?", "ttr", "contrast", "huts", "--values", "tokns"),
                 (1, "needs two groups, and there is one: 'A'", "--group", "contrast", "one", "--values", "tokens"),
                 (1, "there is no group 'D'", "A, B, C, or type pairs", "contrast", "huts", "--values", "ttr", "--against", "D"),

@@ -241,7 +241,7 @@ otherwise = "other"
                 if condition == "year >= 2018":
                     self.assertIn("left out 6 documents whose year is not a number, such as 'n.d.'", run.err)
                 if "==" in condition:
-                    self.assertIn("== is taken for =", run.err)
+                    self.assertIn("== is read as =", run.err)
         self.fails(
             1,
             "no document has a field 'yaer'; did you mean 'year'?",
@@ -304,8 +304,8 @@ otherwise = "other"
         self.write("t.csv", "id,entry,hut\n1,ice,\n")
         table = [
             ("bomb.txt.gz unpacks to more than 200 times its", "unpack it yourself", "bomb.txt.gz"),
-            ("cut.txt.gz ends in the middle", "pack it again", "cut.txt.gz"),
-            ("plain.txt.gz is not a gzip file", ".gz off its name", "plain.txt.gz"),
+            ("cut.txt.gz is cut off in the middle", "compress it again", "cut.txt.gz"),
+            ("plain.txt.gz is not a gzip file", "remove .gz from its name", "plain.txt.gz"),
             ("old.docx is not a valid DOCX file", "save it again as DOCX", "old.docx"),
             ("empty.odt is not a valid ODT file: its part content.xml", "save it again as ODT", "empty.odt"),
             ("bomb.docx unpacks to more than 200 times", "if you trust it", "bomb.docx"),
@@ -330,7 +330,7 @@ otherwise = "other"
             ("--where leaves no document of 1 document", "loosen", "t.csv", "--text=entry", "--where=hut = x"),
             ("t.csv, row 2: the group column 'hut' is empty", "--where \"hut != ''\"", "t.csv", "--text=entry", "--group=hut"),
             ("one.txt in group Fallowmere has 24 tokens, too few for 99 parts", "--min-tokens 99", "txt", "--unit=parts:99"),
-            ("annotated texts have no pieces of the unit page", "--unit sentence", "conllu", "--unit=page"),
+            ("annotated texts cannot be cut by the unit page", "--unit sentence", "conllu", "--unit=page"),
         ]  # fmt: skip
         self.each_fails([(1, what, remedy, "freq", *arguments) for what, remedy, *arguments in table])
         self.write("scan.pdf", _blank_pdf())

@@ -255,7 +255,15 @@ class Keyness(ProgramTest):
                     "--chart-kind",
                     "ranks",
                 ),
-                (2, "the ending of 'keys.csv' is none", ".toml", "keyness", "huts", "--as-dictionary", "keys.csv"),
+                (
+                    2,
+                    "no output format has the ending of 'keys.csv'",
+                    ".toml",
+                    "keyness",
+                    "huts",
+                    "--as-dictionary",
+                    "keys.csv",
+                ),
             ]
         )
         self.assertEqual(self.files(), before, "nothing was written")

@@ -332,14 +332,14 @@ class SafeWriting(ProgramTest):
         for name in ("sub", "lists"):
             (self.folder / name).mkdir()
         table = [
-            (1, "no folder nowhere to write f.csv", "make it first", "freq", "huts", "-o", "nowhere/f.csv"),
-            (1, "mine.csv is there already and was not written by millstone", "--force", "freq", "huts", "-o", "mine.csv"),
-            (1, "figure.png is there already", "--force", "keyness", "huts", "-o", "k.csv", "--chart", "figure.png"),
-            (2, "the ending of 'f.xls' is none", ".csv, .tsv, .xlsx", "freq", "huts", "-o", "f.xls"),
-            (2, "-o sub: this table has no groups to part", "name a file", "profile", "huts", "-o", "sub/"),
+            (1, "no folder nowhere to write f.csv", "create it first", "freq", "huts", "-o", "nowhere/f.csv"),
+            (1, "mine.csv already exists and was not written by millstone", "--force", "freq", "huts", "-o", "mine.csv"),
+            (1, "figure.png already exists", "--force", "keyness", "huts", "-o", "k.csv", "--chart", "figure.png"),
+            (2, "no output format has the ending of 'f.xls'", ".csv, .tsv, .xlsx", "freq", "huts", "-o", "f.xls"),
+            (2, "-o sub: this table has no groups to split", "name a file", "profile", "huts", "-o", "sub/"),
             (2, "-o sub: a matrix is one table", "table.mtx", "matrix", "huts", "-o", "sub"),
-            (2, "the ending of 'k.gif' is none", ".png, .svg, .pdf", "keyness", "huts", "--chart", "k.gif"),
-            (2, "--chart: the ending of 'k.csv'", ".png", "keyness", "huts", "-o", "k.csv", "--chart", "./k.csv"),
+            (2, "no output format has the ending of 'k.gif'", ".png, .svg, .pdf", "keyness", "huts", "--chart", "k.gif"),
+            (2, "--chart: no output format has the ending of 'k.csv'", ".png", "keyness", "huts", "-o", "k.csv", "--chart", "./k.csv"),
             (2, "in.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "in.csv", "--force"),
             (2, "link.csv is one of the inputs", "another name", "freq", "in.csv", "--text=t", "-o", "link.csv", "--force"),
             (2, "hard.csv is one of the inputs", "another name", "freq", "tables", "--text=t", "-o", "hard.csv", "--force"),

@@ -66,7 +66,7 @@ class Study(ProgramTest):
             (("order =", "encoding = true #"), "line 8, column 1, [corpus]: encoding must be text or a number, not True", "fix"),
             (("[[step]]\n", "[[step]\n"), "study.toml, line 13, column", "fix the TOML"),
             (('output = "k.csv"', 'output = "f.csv"'), "line 17, column 1 (keyness): two outputs are the same file", "its own name"),
-            (('output = "f.csv"', 'output = "f.doc"'), "line 13, column 1 (freq): -o: the ending of 'f.doc'", ".csv"),
+            (('output = "f.csv"', 'output = "f.doc"'), "line 13, column 1 (freq): -o: no output format has the ending of 'f.doc'", ".csv"),
             (('"stop.txt"', '"stopp.txt"'), "line 13, column 1 (freq): there is no stop list stopp.txt; did you mean 'stop.txt'?", "spelling"),
             (('"huts", ', '"hats", '), "line 13, column 1 (freq): there is no file or folder hats; did you mean 'huts'?", "spelling"),
             (('against = "pairs"', 'against = "Ostrell"'), "line 17, column 1 (keyness): --against: there is no group 'Ostrell'; did you mean 'Ostrel'?", "name one of"),
@@ -189,7 +189,7 @@ class Study(ProgramTest):
             line.removeprefix("# ") for line in text.splitlines() if line.startswith("# drop_repeats")
         )
         self.assertEqual(uncommented.split("#")[0].strip(), "drop_repeats = true")
-        self.fails(1, "s.toml is there already", "-o FILE.toml", "init", "huts", "-o", "my data/s.toml")
+        self.fails(1, "s.toml already exists", "-o FILE.toml", "init", "huts", "-o", "my data/s.toml")
         self.succeeds("init", "huts")
         self.succeeds("run", "study.toml")
         self.write("numbers.csv", "a,b\n1,2\n")
@@ -254,7 +254,7 @@ class Demo(ProgramTest):
         self.fails(1, "results/keyness.csv was edited since millstone wrote it", "--force", "demo", "huts", "--quiet")
         edited.unlink()
         self.write("other/guestbook.csv", "mine\n")
-        self.fails(1, "other/guestbook.csv is there already", "--force", "demo", "other")
+        self.fails(1, "other/guestbook.csv already exists", "--force", "demo", "other")
         self.assertFalse(
             (self.folder / "other/journals").exists() and any((self.folder / "other/journals").rglob("*.txt"))
         )

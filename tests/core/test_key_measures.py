@@ -328,7 +328,7 @@ class Choosing(unittest.TestCase):
             ({"measures": ("ll", "elll")}, "no measure 'elll'; did you mean 'ell'?"),
             ({"rank_by": "all"}, "no measure 'all'"),
             ({"below": 3.0}, "--background and --below"),
-            ({"test": "welch", "count": "documents"}, "--test welch compares the rates"),
+            ({"test": "welch", "count": "documents"}, "--test welch compares rates"),
             ({"test": "rank", "rank_by": "p", "resample": 9}, "--test rank is not made anew"),
         )
         for settings, message in rows:

@@ -96,7 +96,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
     frame = result.frame[result.frame["hedges_g"].notna()]
     if frame.empty:
         raise DataError(
-            "there is nothing to draw: no value has an effect size", "an effect size needs two documents a group"
+            "there is nothing to draw: no value has an effect size", "give each group two documents or more"
         )
     pairs = list(frame.groupby(["group_a", "group_b"], sort=False))
     names, hidden = _shown(result, settings)
@@ -236,7 +236,7 @@ def _unit(result: Result) -> str:
 def _values(result: Result) -> pd.DataFrame:
     if "documents" not in result.tables:
         raise DataError(
-            "this figure needs the values of the documents, which a saved table of contrasts has not",
+            "this figure needs the values of the documents, which a saved table of contrasts does not have",
             "draw it with contrast and --chart, or choose --chart-kind effects",
         )
     return result.tables["documents"].frame

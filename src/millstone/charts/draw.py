@@ -50,7 +50,7 @@ def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes
         content, missing = _drawn(result, settings, figures[kind], installed(FAMILIES))
     if missing:
         notes.append(
-            f"{len(missing)} signs of the figure are in no installed font ({min(missing).lower()}, ...): "
+            f"{len(missing)} characters of the figure are in no installed font ({min(missing).lower()}, ...): "
             "install a font for this script and draw it again"
         )
     return content

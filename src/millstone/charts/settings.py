@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, names, result, whole
+from millstone.core.settings.kinds import choice, free_text, names, result, whole
 
 ENDINGS = (".png", ".svg", ".pdf")
 
@@ -13,7 +13,7 @@ class ChartSettings:
     """The figure of a result."""
 
     chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
-    chart_top: int = setting(whole("N", 1, most=500), 15, "draw so many terms or categories of each")
+    chart_top: int = setting(whole("N", 1, most=500), 15, "draw N terms or categories per group or side")
     chart_kind = ""
 
 
@@ -70,7 +70,7 @@ class ContrastChartSettings(ChartSettings):
     chart_kind: str = setting(
         choice("means", "documents", "effects", "development", "heat"),
         "means",
-        "means of the groups; every document; effect sizes; the course from part to part; or a heat map",
+        "means of the groups; every document; effect sizes; development from part to part; or a heat map",
     )
 
 
@@ -79,25 +79,7 @@ class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
 
     chart_kind: str = setting(
-        choice(
-            "terms",
-            "rank",
-            "share",
-            "growth",
-            "intervals",
-            "evidence",
-            "frequencies",
-            "ranks",
-            "cloud",
-            "panels",
-            "scores",
-            "means",
-            "documents",
-            "effects",
-            "development",
-            "heat",
-            "measures",
-        ),
+        free_text("KIND"),
         "",
-        "which figure, of those that the command of the table has (default: its first)",
+        "which figure, of those that the help of the table's command lists (default: its first)",
     )

@@ -80,7 +80,7 @@ def _discard_output() -> None:
 def _explained(error: Exception) -> MillstoneError:
     if isinstance(error, OSError) and error.errno:
         where = error.filename or "standard output"
-        return MillstoneError(f"{where}: {(error.strerror or '').lower()}", "make room, or check the path")
+        return MillstoneError(f"{where}: {(error.strerror or '').lower()}", "free some disk space, or check the path")
     what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
     return MillstoneError(what, "please report it with the command you typed; --debug shows where")
 

@@ -98,6 +98,6 @@ def read_companion(table: Path) -> dict[str, Any]:
         notes["groups"] = tuple(GroupSize(**size) for size in notes.get("groups", ()))
     except (ValueError, KeyError, IndexError, TypeError) as error:
         raise DataError(
-            f"{path} says of the table what cannot be understood", "remove it, or make the table again"
+            f"{path} cannot be understood as the companion of the table", "remove it, or make the table again"
         ) from error
     return notes if "command" in notes else {}

@@ -64,7 +64,7 @@ class Outputs:
             self._claimed[place] = None
             return
         if not place.parent.is_dir():
-            raise DataError(f"there is no folder {path.parent} to write {path.name} to", "make it first")
+            raise DataError(f"there is no folder {path.parent} to write {path.name} to", "create it first")
         if place.is_dir():
             raise DataError(f"{path} is a folder", "name a file in it")
         if not os.access(place.parent, os.W_OK):
@@ -77,7 +77,7 @@ class Outputs:
         written = next((files[path.name] for files in _ledger(path.parent).values() if path.name in files), None)
         remedy = "move it, or name another output; --force overwrites it"
         if written is None:
-            raise DataError(f"{path} is there already and was not written by millstone", remedy)
+            raise DataError(f"{path} already exists and was not written by millstone", remedy)
         if written != _sha256_of(path):
             raise DataError(f"{path} was edited since millstone wrote it", remedy)
 
@@ -108,7 +108,7 @@ class Outputs:
             name = error.filename or "the output"
             raise DataError(
                 f"{name} cannot be written: {(error.strerror or str(error)).lower()}",
-                "nothing was changed; make room or write to another folder",
+                "nothing was changed; free some disk space or write to another folder",
             ) from error
         finally:
             for aside in waiting.values():
@@ -191,8 +191,8 @@ def make_folder(folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise DataError(
-            f"the folder {folder} cannot be made: {(error.strerror or str(error)).lower()}",
-            "name a folder in a place you may write to",
+            f"the folder {folder} cannot be created: {(error.strerror or str(error)).lower()}",
+            "name a folder where you may write",
         ) from error
 
 

@@ -90,7 +90,7 @@ def wrong_bytes_in(path: Path, encoding: str) -> DataError:
         data.decode(codec_of(data[:4], encoding))
     except UnicodeDecodeError as error:
         return _wrong_bytes(data, path, encoding, error)
-    return DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
+    return DataError(f"{path} was changed while it was being read", "run the command again when nothing writes to it")
 
 
 def codec_of(start: bytes, encoding: str) -> str:

@@ -31,7 +31,7 @@ class Describer:
         self._values: dict[str, dict[str, None]] = {}
         for typed in reading.where:
             if "==" in typed and not condition_from(typed).value.startswith("="):
-                provenance.note(f"--where {typed!r}: == is taken for =")
+                provenance.note(f"--where {typed!r}: == is read as =")
         self._patterned = 0
         self._padded = 0
         self._kept = 0

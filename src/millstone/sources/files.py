@@ -169,7 +169,7 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
             archive = zipfile.ZipFile(path)
         except zipfile.BadZipFile as error:
             raise DataError(
-                f"{path} is not a valid {kind} file: it is damaged, encrypted, or something else under that name",
+                f"{path} is not a valid {kind} file: it is damaged, encrypted, or not what its name says",
                 f"open it in the program that made it and save it again as {kind}",
             ) from error
     _check_expansion(path, path.stat().st_size, sum(one.file_size for one in archive.infolist()))
@@ -192,7 +192,7 @@ def _check_unchanged(path: Path, before: os.stat_result) -> None:
 
 
 def _was_changed(path: Path) -> DataError:
-    return DataError(f"{path} was changed while it was being read", "run the command again when it is at rest")
+    return DataError(f"{path} was changed while it was being read", "run the command again when nothing writes to it")
 
 
 @contextmanager
@@ -202,10 +202,10 @@ def _faults_of(path: Path) -> Iterator[None]:
         yield
     except gzip.BadGzipFile as error:
         raise DataError(
-            f"{path} is not a gzip file: {error}", "pack it again, or take the .gz off its name"
+            f"{path} is not a gzip file: {error}", "compress it again, or remove .gz from its name"
         ) from error
     except EOFError as error:
-        raise DataError(f"{path} ends in the middle: it was not packed to its end", "pack it again") from error
+        raise DataError(f"{path} is cut off in the middle", "compress it again") from error
     except OSError as error:
         raise DataError(
             f"{path} cannot be read: {(error.strerror or str(error)).lower()}",

@@ -45,7 +45,7 @@ def _read_unit(typed: str) -> Unit:
 def _read_delimiter(typed: str) -> str:
     sign = "\t" if typed.strip().lower() in ("tab", "\\t") else typed
     if len(sign) != 1 or sign in "\"'\r\n":
-        raise ValueError(f"must be one sign, such as ; or |, or tab, not {typed!r}")
+        raise ValueError(f"must be one character, such as ; or |, or tab, not {typed!r}")
     return sign
 
 
@@ -78,7 +78,7 @@ class Reading:
     where: tuple[str, ...] = setting(
         Kind("'FIELD OP VALUE'", _read_condition, repeatable=True),
         (),
-        "keep only such documents: = != < <= > >= and ~ for a regular expression; may be repeated, all must hold",
+        "keep only documents that fit: = != < <= > >= and ~ for a regular expression; may be repeated, all must hold",
     )
     unit: Unit = setting(
         Kind("UNIT", _read_unit),
@@ -86,22 +86,22 @@ class Reading:
         "what counts as one document: whole, page, paragraph, line, sentence, between:TEXT, parts:N, words:N",
     )
     encoding: str = setting(
-        free_text("NAME"), "", "how the files are encoded (default: UTF-8, or UTF-16 with its mark)"
+        free_text("NAME"), "", "the encoding of the files (default: UTF-8, or UTF-16 with its mark)"
     )
     sheet: str = setting(free_text("NAME"), "", "which sheet of a workbook (default: the first with content)")
     delimiter: str = setting(
         Kind("CHAR", _read_delimiter, shown=lambda sign: "tab" if sign == "\t" else sign),
         "",
-        "what stands between the fields of a .csv: one sign, or tab (default: looked for)",
+        "the character between the fields of a .csv, or tab (default: detected)",
     )
     decimal_comma: bool = setting(
-        switch(), False, "tables are read and written with ; between fields and a comma in numbers"
+        switch(), False, "read and write tables with ; between fields and a comma in numbers"
     )
     recursive: bool = setting(
         switch(),
         True,
-        "go into all folders below those of the groups",
-        off="do not go into folders below those of the groups",
+        "read all subfolders of the groups' folders",
+        off="do not read subfolders of the groups' folders",
     )
     navigation: bool = setting(
         switch(),
@@ -138,7 +138,9 @@ class Counted:
     """What is counted, when it is not the words of texts."""
 
     lists: bool = setting(
-        switch(), False, "the inputs are frequency lists, not texts: one a file, or a long table with a group column"
+        switch(),
+        False,
+        "the inputs are frequency lists, not texts: one per file, or a long table with a group column",
     )
     term: str = setting(free_text("COLUMN"), "", "lists: the column of the terms")
     freq: str = setting(free_text("COLUMN"), "", "lists: the column of the frequencies")
@@ -148,7 +150,7 @@ class Counted:
     )
     documents: tuple[tuple[str, int], ...] = setting(_sizes(), (), "lists: how many documents a group's corpus has")
     count_field: str = setting(
-        free_text("FIELD"), "", "count the values of a field of the documents instead of words, once a document"
+        free_text("FIELD"), "", "count the values of a field of the documents instead of words, once per document"
     )
 
 

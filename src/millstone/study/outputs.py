@@ -93,7 +93,7 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
         return
     blocks = result.blocks
     if not blocks:
-        raise UsageError(f"-o {folder}: this table has no groups to part", "name a file instead, such as table.csv")
+        raise UsageError(f"-o {folder}: this table has no groups to split", "name a file instead, such as table.csv")
     parts = list(result.frame.groupby(blocks, sort=False))
     names = file_names([" against ".join(map(str, values)) for values, _ in parts])
     make_folder(folder)

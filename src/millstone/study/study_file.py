@@ -125,7 +125,7 @@ class _File:
         if shown_only := next((name for name in ("show", "explain") if command.analyse is None and name in own), ""):
             raise DataError(
                 f"{self.where(*key, shown_only)}: {shown_only} prints to a screen, and a study has none",
-                f"take it out, and type millstone check --study {self.path.name} {option(shown_only)} ...",
+                f"remove it, and type millstone check --study {self.path.name} {option(shown_only)} ...",
             )
         values = self.values(own, command.parts(), key)
         results = {

@@ -1,4 +1,4 @@
-"""The command cache: what is kept between runs, and how to be rid of it."""
+"""The command cache: the scans in the cache folder, and how to clear them."""
 
 import time
 from collections.abc import Sequence
@@ -9,7 +9,7 @@ from millstone.core.settings.declare import build
 from millstone.core.settings.program import CacheSettings
 from millstone.core.wording import numbered
 
-QUESTION = "list and clear kept scans"
+QUESTION = "list and clear cached scans"
 EXAMPLES = ("cache", "cache --clear")
 
 
@@ -17,9 +17,9 @@ def parser(full: bool) -> Parser:
     """The parser of cache."""
     made = new_parser(
         "cache",
-        f"{QUESTION}\n\nTexts that took over two seconds to read are kept, as counts of words, in a folder of the\n"
-        "user's own, and read from there as long as the files and the settings that matter are the same. Words\n"
-        "can be restored from it, so clear it where texts must not stay on the machine, or type --no-cache.",
+        f"{QUESTION}\n\nTexts that took over two seconds to read are cached as counts of words in a folder of your\n"
+        "own, and read from there as long as the files and the settings that matter are the same. Words can\n"
+        "be restored from the cache, so clear it where texts must not stay on the machine, or type --no-cache.",
         EXAMPLES,
         "",
     )
@@ -29,25 +29,25 @@ def parser(full: bool) -> Parser:
 
 
 def run(arguments: Sequence[str]) -> None:
-    """List or clear kept scans.
+    """List or clear cached scans.
 
     Raises
     ------
     MillstoneError
     """
-    from millstone.study.texts.scan_cache import cache_folder, clear, kept_scans
+    from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear
 
     typed = parse(parser(full=False), arguments)
     settings = build(CacheSettings, typed)
     if settings.clear:
         say(f"cleared {_megabytes(clear())} from {cache_folder()}")
         return
-    scans = kept_scans()
+    scans = cached_scans()
     print("used\tmegabytes\ttokens\tinputs")
     for one in scans:
         used = time.strftime("%Y-%m-%d %H:%M", time.localtime(one.used))
         print(f"{used}\t{one.size / 1e6:.1f}\t{one.tokens}\t{one.inputs}")
-    say(f"{numbered(len(scans), 'kept scan')}, {_megabytes(sum(one.size for one in scans))}, in {cache_folder()}")
+    say(f"{numbered(len(scans), 'cached scan')}, {_megabytes(sum(one.size for one in scans))}, in {cache_folder()}")
 
 
 def _megabytes(size: int) -> str:

@@ -15,7 +15,7 @@ def parser(full: bool) -> Parser:
     """The parser of init."""
     about = (
         f"{QUESTION}\n\nLooks at the texts, guesses the columns of text, id and groups and the language of the\n"
-        "stop list, and writes a study that runs as it stands. A file that is there is never overwritten."
+        "stop list, and writes a study that runs as it stands. An existing file is never overwritten."
     )
     made = new_parser("init", about, EXAMPLES, "PATH")
     add_one_input(made, "PATH", "the folder or the table")
@@ -39,9 +39,7 @@ def run(arguments: Sequence[str]) -> None:
     source = one_input(typed, "init takes one folder or table", "type millstone init PATH")
     study = Path(typed.get("output", "study.toml"))
     if study.exists():
-        raise DataError(
-            f"{study} is there already, and init overwrites nothing", "name another file with -o FILE.toml"
-        )
+        raise DataError(f"{study} already exists, and init overwrites nothing", "name another file with -o FILE.toml")
     content = draft(source.expanduser(), study)
     try:
         with study.open("x", encoding="utf-8", newline="\n") as file:

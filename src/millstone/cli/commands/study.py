@@ -55,7 +55,7 @@ def demo_parser(full: bool) -> Parser:
     """The parser of demo."""
     about = (
         f"{DEMO_QUESTION}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
-        "made up. FOLDER is made if need be (default: millstone-demo)."
+        "made up. FOLDER is created if necessary (default: millstone-demo)."
     )
     return _parser("demo", about, ("demo", "demo huts"), "[FOLDER]", "the folder to write to", full)
 

@@ -71,7 +71,7 @@ def resampled(
     """
     if samples * len(wanted) > _MOST_CELLS:
         raise DataError(
-            f"--resample {samples}: {len(wanted):,} terms in so many samples do not fit the memory",
+            f"--resample {samples}: {len(wanted):,} terms in so many samples do not fit in memory",
             "compare fewer terms, as with --min-freq 10, or draw fewer samples",
         )
     drawn = [_Drawn(part, wanted, like.of_documents, whole_units) for part in (target, reference)]

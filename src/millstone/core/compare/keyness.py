@@ -97,7 +97,7 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
         )
     if settings.count == "documents" and settings.test in OVER_DOCUMENTS:
         raise UsageError(
-            f"--test {settings.test} compares the rates of documents, and --count documents has none",
+            f"--test {settings.test} compares rates in documents, and --count documents has no rates",
             "leave one of the two out",
         )
 

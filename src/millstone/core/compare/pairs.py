@@ -164,8 +164,7 @@ def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -
     for size in sizes:
         if size.name in ("", REST, PAIRS):
             raise DataError(
-                f"a group is named {size.name!r}, which is "
-                + ("empty" if not size.name else "what millstone calls a kind of comparison"),
+                f"a group is named {size.name!r}, which is " + ("empty" if not size.name else "a word of --against"),
                 "give the group another name, with NAME=PATH or in the table's group column",
             )
         if words_needed and size.tokens == 0:

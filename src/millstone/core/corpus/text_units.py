@@ -27,7 +27,7 @@ def cut_text(document: Document, unit: str, between: str = "") -> Iterator[Docum
     """
     if document.annotated is not None:
         raise DataError(
-            f"{document.source}: annotated texts have no pieces of the unit {unit}",
+            f"{document.source}: annotated texts cannot be cut by the unit {unit}",
             "cut them with --unit sentence, parts:N or words:N",
         )
     cutters: dict[str, Callable[[str], list[str]]] = {

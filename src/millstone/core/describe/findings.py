@@ -46,14 +46,14 @@ def _of_characters(inspector: Inspector) -> list[Finding]:
         found.append(
             Finding(
                 f"{numbered(lost.times, 'character')} lost (U+FFFD) {lost.where()}",
-                "the texts were saved once in a wrong encoding: get them anew from where they came",
+                "the texts were once saved in a wrong encoding: get fresh copies from their source",
             )
         )
     if misread.times >= 3:
         found.append(
             Finding(
                 f"{numbered(misread.times, 'pair')} of characters such as Ã© {misread.where()}",
-                "UTF-8 was read as another encoding: leave --encoding out, or get the texts anew",
+                "UTF-8 was read as another encoding: leave --encoding out, or get fresh copies of the texts",
             )
         )
     return found
@@ -89,7 +89,7 @@ def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
     if len(lengths) >= 20 and np.median(lengths) <= 1 and len(corpus.forms) > 0.8 * len(lengths):
         found.append(
             Finding(
-                "most documents are one word, and nearly each a different one: the text column looks like an id",
+                "most documents are one word, nearly every one different: the text column looks like an id",
                 "name the column of the texts with --text",
             )
         )
@@ -156,7 +156,7 @@ def _of_texts(inspector: Inspector) -> list[Finding]:
         found.append(
             Finding(
                 f"nearly every line begins or ends with a number {numbered_lines.where()}",
-                r"if they number lines: --cut 'pattern:(?m)^\s*\d+\s|\s\d+\s*$'",
+                r"if these are line numbers: --cut 'pattern:(?m)^\s*\d+\s|\s\d+\s*$'",
             )
         )
     return found
@@ -224,7 +224,7 @@ def odd_lemmas(corpus: Corpus, lists: WordLists, lemmas: Sequence[str]) -> list[
     return [
         Finding(
             f"{numbered(len(shown), 'form')} counted under a lemma that looks little like it: {listed(shown)}",
-            "look at them with --explain; a table form,lemma of yours goes before: --lemmas mine.csv,LANG",
+            "look at them with --explain; your own table form,lemma takes precedence: --lemmas mine.csv,LANG",
         )
     ]
 
@@ -237,7 +237,7 @@ def _of_words(corpus: Corpus) -> list[Finding]:
     number = int(totals[long].sum())
     return [
         Finding(
-            f"{numbered(number, 'token')} of over {_LONG_TOKEN} letters, as of words run together, such as "
+            f"{numbered(number, 'token')} of over {_LONG_TOKEN} letters, as if words had run together, such as "
             f"{corpus.forms[long[0]][:60]!r}",
             f"look at where they come from; leave them out with --length ..{_LONG_TOKEN}",
         )

@@ -82,7 +82,8 @@ class Dictionary:
         for name in self.scores.keys() & other.scores.keys():
             if self.scores[name].formula != other.scores[name].formula:
                 raise DataError(
-                    f"{other.scores[name].where}: the score {name!r} is another one in {self.scores[name].where}",
+                    f"{other.scores[name].where}: the score {name!r} is defined differently in "
+                    f"{self.scores[name].where}",
                     "give one of the two another name",
                 )
         names = dict.fromkeys((*self.categories, *other.categories))
@@ -229,7 +230,7 @@ def _listed(name: str, entries: Any, place: str) -> list[Any]:
     if not isinstance(entries, list):
         raise DataError(f"{place}: category {name!r} is not a list", f'write {name} = ["word", "another"]')
     if not entries:
-        raise DataError(f"{place}: category {name!r} has no entries", "add entries or take the category out")
+        raise DataError(f"{place}: category {name!r} has no entries", "add entries or remove the category")
     return entries
 
 
@@ -260,7 +261,7 @@ def entry_from(given: Any, category: str, place: str) -> Entry:
     if isinstance(weight, bool) or not isinstance(weight, int | float) or not np.isfinite(weight):
         raise DataError(f"{place}: weight is {weight!r}", "write a number")
     if not isinstance(tags, str):
-        raise DataError(f"{place}: pos is {tags!r}", 'write pos = "NOUN", of several words a tag each, * for any')
+        raise DataError(f"{place}: pos is {tags!r}", 'write pos = "NOUN", for several words one tag each, * for any')
     patterns = tuple(word for piece in text.removeprefix("!").split() for word in entry_words(piece))
     _check_patterns(patterns, text, place)
     if not case:
@@ -273,11 +274,11 @@ def entry_from(given: Any, category: str, place: str) -> Entry:
 
 def _check_patterns(patterns: tuple[str, ...], text: str, place: str) -> None:
     if not patterns:
-        raise DataError(f"{place} has no word in it", "write a word, or take it out")
+        raise DataError(f"{place} has no word in it", "write a word, or remove it")
     if text.removeprefix("!").lstrip().startswith("!"):
         raise DataError(f"{place} begins with two exclamation marks", "one of them makes an exception")
     if len(patterns) == 1 and not patterns[0].strip("*"):
-        raise DataError(f"{place}: the entry * alone would count every word", "put letters to it")
+        raise DataError(f"{place}: the entry * alone would count every word", "add letters to it")
 
 
 def _tags(given: str, patterns: Sequence[str], place: str) -> tuple[str, ...]:

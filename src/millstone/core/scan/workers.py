@@ -80,7 +80,7 @@ class Crew:
             found = one.recv()
         except (EOFError, OSError) as error:
             raise MillstoneError(
-                "a process that counts was ended from outside", "the memory may be full: try again with --jobs 1"
+                "a counting process was ended from outside", "the memory may be full: try again with --jobs 1"
             ) from error
         if isinstance(found, Exception):
             raise found

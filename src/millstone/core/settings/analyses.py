@@ -38,7 +38,7 @@ class FrequencySettings:
     max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group; 1: the hapaxes")
     min_docs: int = setting(whole("N"), 0, "leave out terms that stand in fewer than N documents of a group")
     min_log_dice: float | None = setting(
-        number("X"), None, "n-grams: leave out those whose words are less firmly tied than X, at most 14"
+        number("X"), None, "n-grams: leave out those with a log Dice below X (the largest possible is 14)"
     )
     wide: bool = setting(switch(), False, "one row per term, with the groups side by side and their total")
 
@@ -49,7 +49,7 @@ class ProfileSettings:
 
     per_document: bool = setting(switch(), False, "one row per document instead of one row per group")
     keep_all: bool = setting(
-        switch(), False, "of a table: all its rows and columns as they are, the measures at their right"
+        switch(), False, "of a table: keep all rows and columns as they are, with the measures to their right"
     )
     segment: int = setting(whole("N", 1), 1000, "msttr: tokens of a segment")
     window: int = setting(whole("N", 1), 500, "mattr: tokens of a window")
@@ -86,7 +86,7 @@ class ComparisonSettings:
         "rest",
         "each group with all others, each pair, or every group with GROUP or a list",
     )
-    min_freq: int = setting(whole("N", 1), 1, "leave out rarer terms of both sides")
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
     max_freq: int = setting(
         whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
     )
@@ -105,7 +105,7 @@ class CertaintySettings:
         "adjust p for the number of tests: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
         rare=True,
     )
-    seed: int = setting(whole("N"), 1, "where random draws begin; the same seed gives the same result", rare=True)
+    seed: int = setting(whole("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
     independent_units: bool = setting(
         switch(),
         False,
@@ -129,7 +129,9 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         "compare occurrences, or the number of documents that have a term",
         rare=True,
     )
-    measures: tuple[str, ...] = setting(words("NAME"), (), "as columns: bic, ell, odds_ratio, ... or all")
+    measures: tuple[str, ...] = setting(
+        words("NAME"), (), "add measures as columns: bic, ell, odds_ratio, ... or all"
+    )
     zeros: str = setting(
         choice("add", "smooth", "skip"),
         "add",
@@ -154,7 +156,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
     background: str = setting(
         path("FILE"),
         "",
-        "--shared: a frequency list of the language; lists what both sides have and it has rarely",
+        "--shared: a frequency list of the language; shows what both sides have and the list has rarely",
         rare=True,
     )
     below: float | None = setting(
@@ -163,11 +165,14 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
     resample: int = setting(
         whole("N", 2, or_zero=True, most=MOST_DRAWS),
         0,
-        "draw the documents anew N times: intervals of log ratio and rank",
+        "resample the documents N times: intervals of log ratio and rank",
         rare=True,
     )
     draws: int = setting(
-        whole("N", 1, most=MOST_DRAWS), 9999, "permutation: random reassignments of documents to the sides", rare=True
+        whole("N", 1, most=MOST_DRAWS),
+        9999,
+        "permutation: how often documents are reassigned to the sides at random",
+        rare=True,
     )
     wide: bool = setting(switch(), False, "one row per term, with the comparisons side by side", rare=True)
     as_dictionary: str = setting(
@@ -187,7 +192,7 @@ class LogOddsSettings(ComparisonSettings):
     prior: str = setting(
         choice_or_path("pooled|uniform|none|FILE", *PRIORS),
         "pooled",
-        "each term weighs as in all groups together, the same for each, not at all, or as in a frequency list",
+        "the prior of a term: from all groups together, the same for every term, none, or from a frequency list",
     )
     prior_weight: float = setting(
         positive("X"), 1.0, "pooled or list: the prior's size, as a multiple of all tokens counted"
@@ -202,7 +207,9 @@ class DictionarySettings:
     dictionary: tuple[str, ...] = setting(
         paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
     )
-    select: tuple[str, ...] = setting(names("A,B"), (), "only these categories, with what is below them, and scores")
+    select: tuple[str, ...] = setting(
+        names("A,B"), (), "only these categories, with their sub-categories, and scores"
+    )
     scale: str = setting(
         choice("percent", "count", "per_thousand", "weighted"),
         "percent",
@@ -219,16 +226,18 @@ class CategorySettings(DictionarySettings):
         result("FILE"), "", "write the words of each group with the categories they were counted for"
     )
     in_order: str = setting(
-        result("FILE"), "", "write every word of the texts in its order, with its categories", rare=True
+        result("FILE"), "", "write every word of the texts in order, with its categories", rare=True
     )
     marked: str = setting(
         result("FILE.html|-"), "", "write the texts with what was counted marked in them; - shows them here"
     )
     keep_all: bool = setting(
-        switch(), False, "of a table: all its rows and columns as they are, the categories at their right"
+        switch(), False, "of a table: keep all rows and columns as they are, with the categories to their right"
     )
     validate: tuple[str, ...] = setting(
-        paths("FILE"), (), "count nothing, but say what is odd about a dictionary; with INPUT, what its entries catch"
+        paths("FILE"),
+        (),
+        "count nothing; report what is odd about a dictionary and, with INPUT, what its entries catch",
     )
 
 
@@ -239,7 +248,7 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
     values: tuple[str, ...] = setting(
         names("A,B"),
         (),
-        "compare measures of documents, as profile has them, or fields of numbers; of a --table columns",
+        "compare measures that profile computes, or numeric fields; of a --table, its columns",
     )
     table: str = setting(path("FILE"), "", "compare columns of a table, one document per row, as categories saves it")
     against: str = setting(
@@ -248,16 +257,14 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
     interval: str = setting(
         choice("welch", "bootstrap"),
         "welch",
-        "the interval of a difference: Welch's, or by drawing documents",
+        "the interval of a difference: Welch's, or by resampling documents",
         rare=True,
     )
-    draws: int = setting(
-        whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: how many times documents are drawn", rare=True
-    )
+    draws: int = setting(whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: the number of resamples", rare=True)
     by_length: bool = setting(
         switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"
     )
     omnibus: str = setting(result("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
     trend: str = setting(
-        result("FILE"), "", "of parts of texts (--unit parts:N), write how each value moves from beginning to end"
+        result("FILE"), "", "for parts of texts (--unit parts:N): write how each value changes from beginning to end"
     )

@@ -39,18 +39,19 @@ class Preparation:
     cut: tuple[str, ...] = setting(
         words_or_regex("WHAT", CUTS, "pattern:", repeatable=True),
         (),
-        "take out of the text: links, mentions, hashtags, markup, or pattern:REGEX; may be repeated",
+        "remove from the text: links, mentions, hashtags, markup, or pattern:REGEX; may be repeated",
     )
     mend: tuple[str, ...] = setting(
         Kind("WHAT", choice(*MENDS).read, repeatable=True, split_at=","),
         (),
-        "entities: undecoded ones such as &amp;; hyphens: words broken at line ends; several with commas",
+        "repair undecoded entities such as &amp; (entities), words broken at line ends (hyphens); several with "
+        "commas",
     )
     tokens: str = setting(
         words_or_regex("RULE", ("words", "spaces", "characters"), "pattern:"),
         "words",
-        "words; spaces: what stands between white space; characters: each one, for scripts without spaces; "
-        "pattern:REGEX: each match, which never spans white space",
+        "what a token is: words; spaces (whatever stands between white space); characters (for scripts without "
+        "spaces); pattern:REGEX (each match; it never spans white space)",
     )
     min_tokens: int = setting(whole("N"), 0, "leave out documents shorter than N tokens")
     punctuation: str = setting(
@@ -58,7 +59,7 @@ class Preparation:
     )
     case: str = setting(choice("lower", "keep"), "lower", "count The and the as one term, or apart")
     phrases: tuple[str, ...] = setting(
-        paths("FILE"), (), "a file with an expression of several words a line: each counts as one term"
+        paths("FILE"), (), "a file with one expression of several words per line: each counts as one term"
     )
     pos: tuple[str, ...] = setting(
         names("TAGS"), (), "annotated texts: keep words with these part-of-speech tags: NOUN,VERB"
@@ -77,13 +78,15 @@ class Preparation:
     )
     numbers: str = setting(choice("keep", "drop"), "keep", "drop: leave out tokens without a letter")
     drop: tuple[str, ...] = setting(
-        terms("GLOB"), (), "leave out words that match, * for any letters and ? for one; several with commas"
+        terms("GLOB"),
+        (),
+        "leave out words that match, * for any characters and ? for one letter or digit; several with commas",
     )
     stop: tuple[str, ...] = setting(
         words_or_paths("LIST"),
         (),
-        "leave out the words of a stop list: of a language (en), a class of it (en:pronouns), or a file with a word "
-        "a line; or the words typed here; several with commas",
+        "leave out the words of a stop list: of a language (en), a class of it (en:pronouns), or a file with one "
+        "word per line; or the words typed here; several with commas",
     )
     length: tuple[int, int | None] = setting(
         span("MIN..MAX"), (0, None), "keep terms of so many characters: 4..12, 4.. or ..12"
@@ -94,7 +97,7 @@ class Preparation:
     ngram: tuple[int, int] = setting(
         sizes("N|MIN..MAX", MOST_WORDS),
         (1, 1),
-        "count n-grams, so many kept words in a row within a sentence: 2, or 2..4 for a range of sizes",
+        "count n-grams of N kept words in a row within a sentence: 2, or 2..4 for a range of sizes",
     )
     bridge: bool = setting(switch(), False, "let n-grams reach over words that are left out")
     spare: tuple[str, ...] = setting(
@@ -117,7 +120,7 @@ class Work:
     cache: bool = setting(
         switch(),
         True,
-        "keep scans in the cache folder, and use those that are kept",
+        "keep scans in the cache folder, and use those that are there",
         off="read all texts anew, and keep nothing in the cache folder",
     )
     strict: bool = setting(

@@ -25,7 +25,7 @@ class CheckSettings:
 class CacheSettings:
     """What ``cache`` can be asked."""
 
-    clear: bool = setting(switch(), False, "take all kept scans away")
+    clear: bool = setting(switch(), False, "delete all cached scans")
 
 
 @dataclass(frozen=True)

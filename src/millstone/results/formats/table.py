@@ -182,7 +182,7 @@ def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
     """Raise UsageError for a file whose ending does not say how it is to be written."""
     if path.suffix.lower() not in endings:
         raise UsageError(
-            f"{option}: the ending of {path.name!r} is none that millstone writes",
+            f"{option}: no output format has the ending of {path.name!r}",
             f"end the name in {', '.join(endings)}",
         )
 

@@ -39,9 +39,7 @@ def read_pdf(path: Path, name: str, reading: Reading, provenance: Provenance) ->
         finally:
             book.close()
     if pages and not any(page.strip() for page in pages):
-        provenance.note(
-            f"{name} has pictures of pages and no text: let a program for text recognition (OCR) read it first"
-        )
+        provenance.note(f"{name} has images of pages and no text: run text recognition (OCR) on it first")
     metadata = {key.lower(): fields[key] for key in ("Title", "Author") if fields.get(key)}
     yield Document(name, "", "\f".join(pages), metadata, str(path))
 

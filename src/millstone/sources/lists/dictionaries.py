@@ -107,7 +107,7 @@ def _of_table(path: Path) -> Dictionary:
             )
     for name in names.keys() - set(_COLUMNS):
         if near := nearest(name, [one for one in _COLUMNS if one not in names]):
-            raise DataError(f"{path} has a column {names[name]!r}{near}", "fix its name, or take the column out")
+            raise DataError(f"{path} has a column {names[name]!r}{near}", "fix its name, or remove the column")
     found: dict[str, tuple[Entry, ...]] = {}
     places: dict[str, str] = {}
     for number, cells in table.rows:
@@ -115,12 +115,12 @@ def _of_table(path: Path) -> Dictionary:
         given = {name: cells.get(names[name], "").strip() if name in names else "" for name in _COLUMNS}
         if not given["category"] or not given["entry"]:
             lacking = "category" if not given["category"] else "entry"
-            raise DataError(f"{here}: the {lacking} is empty", "fill it in, or take the row out")
+            raise DataError(f"{here}: the {lacking} is empty", "fill it in, or remove the row")
         name = category_name(given["category"], here)
         found[name] = (*found.get(name, ()), entry_from(_fields(given, here), name, here))
         places.setdefault(name, here)
     if not found:
-        raise DataError(f"{path} has no entries", "add a row for each entry")
+        raise DataError(f"{path} has no entries", "add one row per entry")
     return Dictionary(found, {}, places)
 
 

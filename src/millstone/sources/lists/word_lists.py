@@ -167,13 +167,13 @@ def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
             if len(entry.split()) == 1 and "-" not in entry:
                 raise DataError(
                     f"{name}, line {line}: {entry!r} is a single word",
-                    "write expressions of several words, one a line",
+                    "write expressions of several words, one per line",
                 )
             before, file, at = found.setdefault(entry.lower() if case == "lower" else entry, (entry, name, line))
             if before != entry:
                 raise DataError(
                     f"{name}, line {line}: {entry!r} differs in case only from {before!r} in line {at} of {file}",
-                    "take one of them out; phrases are found in any case unless --case keep is typed",
+                    "remove one of them; phrases are found in any case unless --case keep is typed",
                 )
     return [entry for entry, _, _ in found.values()]
 
@@ -192,13 +192,13 @@ def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[st
         key, value = given.strip(), becomes.strip()
         if not key or not value:
             raise DataError(
-                f"{path}, row {number}: {first if not key else second} is empty", "fill it in, or take the row out"
+                f"{path}, row {number}: {first if not key else second} is empty", "fill it in, or remove the row"
             )
         before = found.get(key)
         if before and before[0] != value:
             raise DataError(
                 f"{path}: {key!r} becomes {before[0]!r} in row {before[1]} and {value!r} in row {number}",
-                "a word can become one thing only: take one of the rows out",
+                "a word can become one thing only: remove one of the rows",
             )
         found[key] = (value, number)
     return found
@@ -222,7 +222,7 @@ def _merges(files: Sequence[str]) -> dict[str, str]:
                 other = f"{before[0]!r} in row {before[1]} of {before[2]}"
                 raise DataError(
                     f"{name}, row {row}: {term!r} becomes {becomes!r}, but {other}",
-                    "a word can become one thing only: take one of the rows out",
+                    "a word can become one thing only: remove one of the rows",
                 )
             found[term.lower()] = (becomes, row, name)
     return {term: becomes for term, (becomes, _, _) in found.items()}

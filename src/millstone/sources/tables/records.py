@@ -117,7 +117,7 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
                     yield number, {name: _as_text(value) for name, value in row.items()}
     except (pyarrow.ArrowInvalid, pyarrow.ArrowNotImplementedError) as error:
         raise DataError(
-            f"{path} is not a Parquet file that can be read: {error}", "write it again, or as .csv"
+            f"{path} is not a Parquet file that can be read: {error}", "save it again, or as .csv"
         ) from error
 
 

@@ -119,7 +119,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
                 first = [_with_points(row, columns) for row in first]
                 rows = chain(first, (_with_points(row, columns) for row in named))
     if not header:
-        raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
+        raise DataError(f"{path} is empty", "give a table with a header row and one row per text")
     return Table(path, header, first, rows, header_row)
 
 
@@ -149,7 +149,7 @@ def _with_header(
         )
         return [_letter(column) for column in range(width)], chain(start[place:], grid), 0
     if place:
-        provenance.note(f"took row {number} of {path.name} as the header, and left out what stands above it")
+        provenance.note(f"took row {number} of {path.name} as the header, and left out what is above it")
     names = _distinct(cells)
     again = {name: given for name, given in zip(names, map(_folded, cells), strict=False) if given and name != given}
     if again:

@@ -101,7 +101,7 @@ def _sheet(book: Any, path: Path, reading: Reading, provenance: Provenance) -> A
                 others = listed(other for other in sheets if other != name)
                 provenance.note(f"took the sheet {name!r} of {path.name} (--sheet names another: {others})")
             return sheet
-    raise DataError(f"{path} is empty", "give a table with a header row and a row for each text")
+    raise DataError(f"{path} is empty", "give a table with a header row and one row per text")
 
 
 def _shown(cell: Any) -> str:

@@ -10,9 +10,8 @@ COMMAND = Command(
     "what is in these texts, and what looks wrong with them?",
     CheckSettings,
     None,
-    "Nothing is analysed. Each group's documents and tokens are counted, and what often goes wrong is looked\n"
-    "for; each finding comes with the option that would fix it. The same options as for an analysis can be\n"
-    "tried here first.",
+    "Nothing is analysed. The documents and tokens of each group are counted and common problems looked for;\n"
+    "each finding names the option that would fix it. Try the options of an analysis here first.",
     (
         "check guestbook.csv --text entry --group hut",
         "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",

@@ -70,7 +70,7 @@ def _check_omnibus(step: "Step", groups: tuple[str, ...]) -> None:
 def _one_group(name: str) -> DataError:
     return DataError(
         f"a contrast needs two groups, and there is one: {name!r}",
-        "give a second one, or ask for the course within texts: --trend FILE.csv, or --chart FILE.png "
+        "give a second one, or ask for the development within texts: --trend FILE.csv, or --chart FILE.png "
         "--chart-kind development",
     )
 
@@ -99,7 +99,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
         course = trends(frame, values, groups)
         if len(groups) == 1:
-            notes.append(f"one group, {groups[0]}: nothing to compare; each value from the beginning to the end")
+            notes.append(f"one group, {groups[0]}: nothing to compare; shown is each value from beginning to end")
             result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE).with_table("documents", kept)
             return result.with_table("trend", course, TREND) if settings.trend else result
     if len(groups) == 1 and "part_of" in frame.columns:
@@ -155,8 +155,9 @@ COMMAND = Command(
     ContrastSettings,
     ContrastChartSettings,
     "Each document is one observation. difference is that of the means, with its interval; hedges_g is the\n"
-    "same in standard deviations; cliffs_delta says how much oftener a document of group a exceeds one of b\n"
-    "than the reverse. p is of Welch's test, p_rank of Mann and Whitney's, both also adjusted for all rows.",
+    "same in standard deviations; cliffs_delta says how much more often a document of group a exceeds one of b\n"
+    "than the reverse. p is of Welch's test, p_rank of Mann and Whitney's; both are\n"
+    "also given adjusted for all rows.",
     (
         "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
         "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",

@@ -65,8 +65,8 @@ COMMAND = Command(
     FrequencySettings,
     FrequencyChartSettings,
     "Ranks are among the kept terms; equal frequencies share a rank. Rates are per million of all word\n"
-    "tokens of the group, left-out ones too, so a stop list never changes a rate. dp says how evenly a\n"
-    "term is spread over the documents: 0 evenly, near 1 all in few of them (Gries 2008).",
+    "tokens of the group, left-out ones too, so a stop list never changes a rate. dp is near 0\n"
+    "for a term spread evenly over the documents, near 1 for one that few of them hold (Gries 2008).",
     (
         "freq guestbook.csv --text entry --group hut --stop en",
         "freq journals --stop en --length 4.. --top 10",

@@ -66,8 +66,9 @@ COMMAND = Command(
     "weighted log odds of terms, per group",
     LogOddsSettings,
     LogOddsChartSettings,
-    "log_odds is above 0 for what the group uses more; z, the log odds by their standard error, orders the\n"
-    "terms. z is not a test: the pooled prior is made of the same texts (Monroe, Colaresi & Quinn 2008).",
+    "log_odds is above 0 for what the group uses more; terms are in the order of z, the log odds divided by\n"
+    "their standard error. z is not a test: the pooled prior is made of the same texts (Monroe, Colaresi &\n"
+    "Quinn 2008).",
     (
         "logodds guestbook.csv --text entry --group hut --stop en",
         "logodds guestbook.csv --text entry --group season --against winter --top 8",

@@ -18,7 +18,9 @@ def settle(step: "Step") -> "Step":
     step.require_input()
     least, most = step.preparation.ngram
     if least != most:
-        raise UsageError("--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix a size")
+        raise UsageError(
+            "--ngram: a matrix holds n-grams of one size", "type --ngram 2, and make one matrix per size"
+        )
     return step
 
 

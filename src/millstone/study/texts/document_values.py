@@ -110,9 +110,7 @@ def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
         except ValueError:
             found[row] = np.inf
         if not np.isfinite(found[row]):
-            raise DataError(
-                f"{place(row)} has {cell!r}, which is not a number", "name fields of numbers with --values"
-            )
+            raise DataError(f"{place(row)} has {cell!r}, which is not a number", "name numeric fields with --values")
     return found
 
 
@@ -132,7 +130,7 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[st
         names = [column_of(table, name, "values") for name in settings.values]
         rows = list(table.rows)
     if not rows:
-        raise DataError(f"{path} has no rows", "give a table with a row for each document")
+        raise DataError(f"{path} has no rows", "give a table with one row per document")
     known = [name for name in ("part_of", "part") if name in table.header]
     identity = next((name for name in (reading.id, "document") if name in table.header), "")
     columns: dict[str, object] = {

@@ -22,7 +22,7 @@ def remembered(lists: WordLists, folder: Path | None) -> Iterator[WordLists]:
     ----------
     lists : WordLists
     folder : Path or None
-        That of the kept scan; without one the lists stay as they are.
+        That of the cached scan; without one the lists stay as they are.
     """
     memories = [_Memory(source, folder) for source in lists.lemmas if source.version and folder]
     by_name = {memory.source.name: replace(memory.source, lemma_of=memory.lemma_of) for memory in memories}

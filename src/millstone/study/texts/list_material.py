@@ -64,7 +64,7 @@ def material_of_lists(step: Step, beside_texts: bool = False) -> Material:
     if differing:
         if step.work.strict:
             raise DataError(
-                f"the lists were prepared differently: {differing}", "make them anew with the same settings"
+                f"the lists were prepared differently: {differing}", "make them again with the same settings"
             )
         provenance.note(f"the lists were prepared differently: {differing}")
     order = [size.name for notes in companions.values() for size in notes.get("groups", ())]
@@ -114,7 +114,7 @@ def _check_whole(lists: Mapping[str, FrequencyList], step: Step) -> None:
     for group, one in lists.items():
         if one.cuts:
             raise DataError(
-                f"--strict: the list {group!r} was cut off ({one.cuts[0].why})",
+                f"--strict: the list {group!r} was cut ({one.cuts[0].why})",
                 "save it whole, without these options, or leave --strict out",
             )
 
@@ -137,9 +137,9 @@ def background_list(path: str, step: Step, notes: list[str]) -> Background:
             {name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING}
         )
         if cut and step.work.strict:
-            raise DataError(f"--strict: the list {path} was cut off ({cut})", "save it whole, or leave --strict out")
+            raise DataError(f"--strict: the list {path} was cut ({cut})", "save it whole, or leave --strict out")
         if cut:
-            notes.append(f"the list {path} was cut off ({cut}): a term it lacks counts there as half an occurrence")
+            notes.append(f"the list {path} was cut ({cut}): a term it lacks counts there as half an occurrence")
         for group, one in file.lists.items():
             for term, number in zip(map(fold, one.terms.tolist()), one.freq.tolist(), strict=True):
                 freq[term] = freq.get(term, 0) + number

@@ -44,8 +44,8 @@ _ORDER = ("ids", "starts", "breaks")
 
 
 @dataclass(frozen=True)
-class KeptScan:
-    """One kept scan: its folder, bytes, when it was last used, and what was read."""
+class CachedScan:
+    """One cached scan: its folder, bytes, when it was last used, and what was read."""
 
     folder: Path
     size: int
@@ -98,7 +98,7 @@ def _mark(path: Path, strict: bool) -> tuple[object, ...]:
 
 
 def load(key: str, ordered: bool) -> Material | None:
-    """A kept scan, if there is one that is whole; a damaged one is taken away."""
+    """A cached scan, if there is a whole one; a damaged one is deleted."""
     for name in (key + _ORDERED,) if ordered else (key, key + _ORDERED):
         folder = cache_folder() / name
         if not folder.is_dir():
@@ -221,8 +221,8 @@ def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
     return len(data), zlib.crc32(data)
 
 
-def kept_scans() -> list[KeptScan]:
-    """All kept scans, the one used last first."""
+def cached_scans() -> list[CachedScan]:
+    """All cached scans, the one used last first."""
     found = []
     for folder in cache_folder().glob("*"):
         try:
@@ -230,7 +230,7 @@ def kept_scans() -> list[KeptScan]:
             files = state["provenance"]["files"]
             inputs = f"{files[0]['path']}{f' and {len(files) - 1:,} more' if len(files) > 1 else ''}" if files else ""
             size = sum(one.stat().st_size for one in folder.iterdir())
-            found.append(KeptScan(folder, size, (folder / _SUMS).stat().st_mtime, inputs, state["all_tokens"]))
+            found.append(CachedScan(folder, size, (folder / _SUMS).stat().st_mtime, inputs, state["all_tokens"]))
         except (OSError, ValueError, KeyError, TypeError):
             continue
     return sorted(found, key=lambda one: -one.used)
@@ -242,14 +242,14 @@ def make_room(newest: Path) -> None:
         if time.time() - half_made.stat().st_mtime > _DAY:
             shutil.rmtree(half_made, ignore_errors=True)
     total = 0
-    for one in kept_scans():
+    for one in cached_scans():
         total += one.size
         if total > MOST_BYTES and one.folder != newest:
             shutil.rmtree(one.folder, ignore_errors=True)
 
 
 def clear() -> int:
-    """Take all kept scans away, and say how many bytes they had."""
-    freed = sum(one.size for one in kept_scans())
+    """Delete all cached scans, and say how many bytes they had."""
+    freed = sum(one.size for one in cached_scans())
     shutil.rmtree(cache_folder(), ignore_errors=True)
     return freed
