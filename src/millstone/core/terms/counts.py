@@ -1,6 +1,6 @@
 """The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -31,6 +31,9 @@ class NgramNames:
     def __getitem__(self, which: np.ndarray | slice) -> np.ndarray:
         columns = [self.terms[self.words[which, place]] for place in range(self.words.shape[1])]
         return np.array([" ".join(words) for words in zip(*columns, strict=True)], dtype=object)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self[:].tolist())
 
 
 @dataclass(frozen=True)
