@@ -257,13 +257,13 @@ class Choosing(unittest.TestCase):
         self.assertTrue(by_size.is_monotonic_decreasing)
         # the rank does not ask which side is called the target, and much evidence is never below little
         turned = [(name, {"A": "C", "B": "B"}[group], text) for name, group, text in self.TEXTS]
-        for name in ("relative_risk", "odds_ratio", "odds_share", "p", "bic"):
+        for name in ("relative_risk", "odds_ratio", "odds_share", "p", "p_adjusted", "bic"):
             settings = KeynessSettings(rank_by=name, zeros="smooth")
             here, there = (keyness(counts_of(rows), settings) for rows in (self.TEXTS, turned))
             with self.subTest(name):
                 self.assertEqual([one["target"].iloc[0] for one in (here, there)], ["A", "B"])
                 self.assertEqual(here["term"].tolist(), there["term"].tolist())
-                if name == "bic":
+                if name in ("bic", "p"):
                     self.assertEqual(here["term"].tolist(), every["term"].tolist(), "as by ll")
         wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()))
         self.assertEqual(wide["term"].is_unique, True)

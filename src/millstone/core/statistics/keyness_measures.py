@@ -89,6 +89,12 @@ def _as_ratio(values: np.ndarray) -> np.ndarray:
         return np.abs(np.log(values))
 
 
+def _as_evidence(p: np.ndarray) -> np.ndarray:
+    """p: the smaller the stronger, however small both are."""
+    with np.errstate(divide="ignore"):
+        return -np.log(p)
+
+
 def _empty(sides: Sides) -> np.ndarray:
     return np.full(len(sides.a), np.nan)
 
@@ -105,10 +111,10 @@ MEASURES: Mapping[str, Measure] = {
             "0 to 1",
             lambda s: s.of(measures.fisher_p),
             is_slow=True,
-            strength=np.negative,
+            strength=_as_evidence,
         ),
-        Measure("p", "of the test in force", "0 to 1", lambda s: s.p, strength=np.negative),
-        Measure("p_adjusted", "p for the number of terms", "0 to 1", lambda s: s.p_adjusted, strength=np.negative),
+        Measure("p", "of the test in force", "0 to 1", lambda s: s.p, strength=_as_evidence),
+        Measure("p_adjusted", "p for the number of terms", "0 to 1", lambda s: s.p_adjusted, strength=_as_evidence),
         Measure(
             "bic",
             "ll - ln N",
