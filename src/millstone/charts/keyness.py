@@ -24,7 +24,8 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     look = GroupLook(result.groups)
     for axes, frame in zip(grid, chosen, strict=True):
         draw_comparison(axes, frame, look)
-    theme.heading(figure, "Keyness: which terms set the groups apart")
+    what = "which terms both sides share" if result.settings.get("shared") else "which terms set the groups apart"
+    theme.heading(figure, f"Keyness: {what}")
     theme.caption(figure, _caption(result, settings))
     return figure
 
