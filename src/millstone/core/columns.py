@@ -92,6 +92,10 @@ COLUMNS: Mapping[str, Column] = {
         "deviation of proportions: 0 spread evenly over the documents, near 1 all in few (Gries 2008)",
         decimals=3,
     ),
+    "dp_norm": _number("dp norm", "dp by the largest that the sizes of the documents allow, 0 to 1", decimals=3),
+    "juilland_d": _number(
+        "juilland d", "1 spread evenly over the documents, 0 all in one (Juilland 1971)", decimals=3
+    ),
     "mi": _number("mi", "mutual information of the n-gram's two parts: log2 of observed by expected", LOG2),
     "t_score": _number("t score", "observed less expected occurrences, by the square root of the observed"),
     "log_dice": _number("log dice", "14 where the two parts never stand without each other (Rychly 2008)", LOG2),
@@ -258,6 +262,23 @@ def group_columns(scale: str) -> dict[str, Column]:
     }
 
 
+COLLOCATES = {
+    "group": COLUMNS["group"],
+    "node": Column("node", "the expression or category that was looked for"),
+    "collocate": Column("collocate", "the term that stands near it, after preparation"),
+    "side": Column("side", "left or right of the node, or both"),
+    "together": _whole("together", "occurrences of the collocate near any place of the node", OCCURRENCES),
+    "freq": COLUMNS["freq"],
+    "expected": _number("expected", "occurrences near the node if it made no difference: freq W / N", OCCURRENCES, 1),
+    "mi": _number("mi", "mutual information: log2 of together by expected", LOG2),
+    "t_score": _number("t score", "together less expected, by the square root of together"),
+    "ll": _number("ll", "log-likelihood of near and not near, the collocate and all else", decimals=1),
+    "log_dice": _number("log dice", "14 where the two never stand without each other (Rychly 2008)", LOG2),
+    "docs_together": _whole("docs", "documents in which they stand together", DOCUMENTS),
+    "delta_p_near": _number("delta p near", "how much likelier the collocate is near the node than elsewhere", "", 4),
+    "delta_p_of": _number("delta p of", "how much likelier its tokens are near the node than other tokens", "", 4),
+    "note": COLUMNS["note"],
+}
 _MEAN_UNIT = "unit of the value"
 CONTRAST = {
     "value": Column("value", "what is compared: a category, a score, a measure or a field"),

@@ -45,6 +45,13 @@ def nearest(name: str, known: Iterable[str]) -> str:
     return f"; did you mean {by_lower[close[0]]!r}?" if close else ""
 
 
+def nearest_word(word: str, known: Iterable[str]) -> str:
+    """The known word most like another, or nothing."""
+    import difflib
+
+    return next(iter(difflib.get_close_matches(word.lower(), list(known), n=1, cutoff=0.6)), "")
+
+
 def nearest_names(name: str, known: Iterable[str]) -> str:
     """The known names; of many, those most like `name`, and how many more there are."""
     import difflib

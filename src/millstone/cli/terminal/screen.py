@@ -10,6 +10,7 @@ from rich.text import Text
 
 from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
 from millstone.cli.terminal.widths import Fitted, fitted
+from millstone.core.compare.pairs import REST
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
 from millstone.core.wording import numbered
@@ -61,7 +62,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
     def sized(name: str) -> str:
         if name in sizes:
             return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
-        return f"{name} (all other groups)"
+        return f"{name} (all other groups)" if name == REST else name
 
     return result.layout.joint.join(sized(name) for name in names[: len(blocks)])
 

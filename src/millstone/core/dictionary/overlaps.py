@@ -140,7 +140,7 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> P
         tokens = rivals.start[:, None] + np.arange(length)
         free = ~taken[tokens].any(axis=1) & (rivals.is_exception | ~taken_for_entries[tokens].any(axis=1))
         rivals = rivals.at(np.flatnonzero(free))
-        rivals = rivals.at(_leftmost(rivals.start, length))
+        rivals = rivals.at(leftmost(rivals.start, length))
         taken[spread(rivals.start, rivals.length)] = True
         counted = rivals.at(~rivals.is_exception)
         lost = rivals.at(rivals.is_exception)
@@ -149,7 +149,7 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> P
     return Places.joined(won)
 
 
-def _leftmost(start: np.ndarray, length: int) -> np.ndarray:
+def leftmost(start: np.ndarray, length: int) -> np.ndarray:
     """(places,) bool: those left when each takes its tokens from left to right; `start` ascends, the
     first of equal ones wins."""
     kept = np.ones(len(start), dtype=bool)

@@ -201,8 +201,8 @@ class LogOddsSettings(ComparisonSettings):
 
 
 @dataclass(frozen=True)
-class DictionarySettings:
-    """What is counted by a dictionary."""
+class DictionarySource:
+    """A dictionary, and which of its categories."""
 
     dictionary: tuple[str, ...] = setting(
         paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
@@ -210,6 +210,12 @@ class DictionarySettings:
     select: tuple[str, ...] = setting(
         names("A,B"), (), "only these categories, with their sub-categories, and scores"
     )
+
+
+@dataclass(frozen=True)
+class DictionarySettings(DictionarySource):
+    """What is counted by a dictionary."""
+
     scale: str = setting(
         choice("percent", "count", "per_thousand", "weighted"),
         "percent",

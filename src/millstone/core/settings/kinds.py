@@ -203,6 +203,20 @@ def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST)
     return Kind(metavar, read)
 
 
+def choice_or_whole(metavar: str, *allowed: str) -> Kind:
+    """One of a few words, or a whole number; the value is the text."""
+
+    def read(typed: str) -> str:
+        if typed in allowed:
+            return typed
+        try:
+            return str(whole(metavar).read(typed))
+        except ValueError:
+            raise ValueError(f"must be a whole number, 0 or more, or {' or '.join(allowed)}, not {typed!r}") from None
+
+    return Kind(metavar, read)
+
+
 def number(metavar: str, above: float = float("-inf")) -> Kind:
     """A number, larger than `above`."""
 

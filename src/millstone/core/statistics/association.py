@@ -83,3 +83,25 @@ def log_dice(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
     [14.0]
     """
     return 14 + np.log2(2 * f12 / (f1 + f2))
+
+
+def delta_p(f12: np.ndarray, window: np.ndarray, f2: np.ndarray, size: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How much likelier a collocate is near a node than elsewhere, and a token of it to be near than other tokens.
+
+    ``f12 / W - (f2 - f12) / (N - W)`` and ``f12 / f2 - (W - f12) / (N - f2)``, -1 to 1; all (pairs,), `window` W and
+    `size` N; NaN where all tokens are near, or all are the collocate.
+
+    References
+    ----------
+    After Gries, S. Th. (2013). 50-something years of work on collocations.
+
+    Examples
+    --------
+    >>> near, of = delta_p(np.array([8.0]), np.array([20.0]), np.array([10.0]), np.array([120.0]))
+    >>> near.round(2).tolist(), of.round(3).tolist()
+    ([0.38], [0.691])
+    """
+    with np.errstate(invalid="ignore", divide="ignore"):
+        near = f12 / window - (f2 - f12) / np.where(size > window, size - window, np.nan)
+        of = f12 / f2 - (window - f12) / np.where(size > f2, size - f2, np.nan)
+    return near, of

@@ -43,11 +43,14 @@ def cutter(rule: str = "words", marks: bool = False) -> Cutter:
         return words_and_ends
     if rule == "spaces":
         return lambda piece: _whole(normalise(piece), marks)
-    spans = _spans(rule)
+    spans = spans_in(rule)
     return lambda piece: with_ends(normalise(piece), lambda part: _cut(part, spans(part), marks))
 
 
-def _spans(rule: str) -> Callable[[str], list[tuple[int, int]]]:
+def spans_in(rule: str) -> Callable[[str], list[tuple[int, int]]]:
+    """Where the tokens of a normalised piece begin and end under a rule, marks of punctuation left out."""
+    if rule == "spaces":
+        return lambda piece: [(0, len(piece))] if piece and not is_mark(piece) else []
     if rule == "words":
         return lambda piece: list(word_spans(piece))
     if rule == "characters":

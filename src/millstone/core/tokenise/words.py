@@ -41,7 +41,7 @@ _CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a
 
 _TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j+(?=[am0]))*")
 # the same rule where there are neither marks nor joiners
-_ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
+ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
 _ENDS_ANYWHERE = re.compile("[。！？]")
 _INITIAL = re.compile(r"[^\W\d_]\.")
 ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
@@ -74,14 +74,14 @@ def entry_words(piece: str) -> list[str]:
 
 def _cut(piece: str, classes: _CharacterClasses) -> list[str]:
     if piece.isascii() and classes is _CLASSES:
-        return _ASCII_TOKEN.findall(piece)
+        return ASCII_TOKEN.findall(piece)
     return [piece[found.start() : found.end()] for found in _TOKEN.finditer(piece.translate(classes))]
 
 
 def words_and_ends(piece: str) -> list[str | None]:
     """The tokens of a piece, with SENTENCE_END wherever a sentence ends."""
     if piece.isascii():
-        tokens: list[str | None] = [*_ASCII_TOKEN.findall(piece)]
+        tokens: list[str | None] = [*ASCII_TOKEN.findall(piece)]
         return [*tokens, SENTENCE_END] if not piece[-1].isalnum() and ends_sentence(piece) else tokens
     return with_ends(normalise(piece), lambda part: _cut(part, _CLASSES))
 
@@ -128,11 +128,18 @@ def words_of_runs(runs: Sequence[str]) -> list[list[str | None]]:
 
 def _with_inner_ends(piece: str, cut: Callable[[str], list[str]]) -> list[str | None]:
     found: list[str | None] = []
+    for _, part in parts_of(piece):
+        found += [*cut(part), SENTENCE_END]
+    return found[:-1]
+
+
+def parts_of(piece: str) -> Iterator[tuple[int, str]]:
+    """A normalised piece cut after each sign that ends a sentence anywhere: where each part begins, and the part."""
     start = 0
     for end in _ENDS_ANYWHERE.finditer(piece):
-        found += [*cut(piece[start : end.end()]), SENTENCE_END]
+        yield start, piece[start : end.end()]
         start = end.end()
-    return [*found, *cut(piece[start:])]
+    yield start, piece[start:]
 
 
 def ends_with_sentence(piece: str) -> bool:

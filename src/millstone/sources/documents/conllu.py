@@ -53,6 +53,7 @@ class _Gathered:
         self.name = name
         self.tokens: list[Token | None] = []
         self._fields: dict[str, str] = {}
+        self._spaced: list[bool] = []
 
     def comment(self, line: str) -> None:
         found = _COMMENT.fullmatch(line)
@@ -77,8 +78,11 @@ class _Gathered:
                 f"{path}, line {number}, column 1: {cells[0]!r} is not the number of a word",
                 "CoNLL-U numbers the words of a sentence 1, 2, 3",
             )
+        self._spaced.append("SpaceAfter=No" not in cells[9].split("|"))
         self.tokens.append(Token(*("" if cell == "_" and cells[1] != "_" else cell for cell in cells[1:4])))
 
     def done(self, path: Path) -> Document:
-        text = " ".join("\n" if token is None else token.form for token in self.tokens)
+        spaced = iter(self._spaced)
+        parts = ["\n" if token is None else token.form + " " * next(spaced) for token in self.tokens]
+        text = "".join(parts).replace(" \n", "\n").strip()
         return Document(self.name, "", text, self._fields, str(path), annotated=self.tokens)

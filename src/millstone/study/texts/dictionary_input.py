@@ -7,7 +7,7 @@ from pathlib import Path
 from millstone.core.dictionary.check import nearest_words
 from millstone.core.dictionary.dictionary import Dictionary
 from millstone.core.dictionary.matches import Matches, needs_order
-from millstone.core.settings.analyses import CategorySettings, DictionarySettings
+from millstone.core.settings.analyses import CategorySettings, DictionarySource
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import listed
@@ -32,7 +32,7 @@ def dictionary_of(step: Step) -> Dictionary:
     return _read(files, step.settings.select, stamps)
 
 
-def _files(settings: DictionarySettings) -> tuple[str, ...]:
+def _files(settings: DictionarySource) -> tuple[str, ...]:
     validated = settings.validate if isinstance(settings, CategorySettings) else ()
     return validated or settings.dictionary
 

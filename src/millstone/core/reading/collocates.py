@@ -1,0 +1,151 @@
+"""Collocates: the terms that stand near a node more often than chance would have it."""
+
+from collections.abc import Mapping
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
+from millstone.core.ranks import ranking
+from millstone.core.reading.places import Spans, documents_of, reach
+from millstone.core.settings.reading import CollocatesSettings
+from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
+from millstone.core.statistics.measures import four_cell_log_likelihood
+from millstone.core.terms.counts import Counts
+from millstone.core.terms.term_map import TermMap
+
+BOTH = "both"
+MOSTLY = 0.5
+"""A collocate of which one document has so much is noted."""
+
+
+def collocates(
+    corpus: Corpus,
+    term_map: TermMap,
+    counts: Counts,
+    nodes: Mapping[str, Spans],
+    settings: CollocatesSettings | None = None,
+) -> pd.DataFrame:
+    """What stands near each node, in each group.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    term_map : TermMap
+        Of this corpus; a form that is left out keeps its place, and is no collocate.
+    counts : Counts
+        Of these terms.
+    nodes : mapping
+        Name -> places.
+    settings : CollocatesSettings, optional
+
+    Returns
+    -------
+    DataFrame
+        ``group, node, collocate, side, together, freq, expected, mi, t_score, ll, log_dice, docs_together``, the
+        measures that were asked for, and ``note``; ranked within group, node and side.
+
+    Notes
+    -----
+    W is the tokens that lie in the span of any place, each counted once, those of a place itself only if they lie in
+    the span of another; N all word tokens of the group; ``expected = freq W / N``.
+    """
+    settings = settings or CollocatesSettings()
+    codes = group_codes(corpus.documents, corpus.groups)
+    near = {name: _near(corpus, places, settings) for name, places in nodes.items()}
+    tables = [
+        _Company(corpus, term_map, counts, codes == number, group).of_node(name, side, nodes[name], tokens, settings)
+        for number, group in enumerate(corpus.groups)
+        for name, sides in near.items()
+        for side, tokens in sides.items()
+    ]
+    return pd.concat(tables, ignore_index=True)
+
+
+def _near(corpus: Corpus, places: Spans, settings: CollocatesSettings) -> dict[str, np.ndarray]:
+    """Side -> (tokens near,) the positions of the tokens in the spans on that side, ascending."""
+    size = len(corpus.sequence[0])
+    left, right = reach(corpus, places, settings.span, settings.within)
+    sides = {"left": covered(left, places.start, size), "right": covered(places.end, right, size)}
+    if settings.by_side:
+        return {side: np.flatnonzero(tokens) for side, tokens in sides.items()}
+    return {BOTH: np.flatnonzero(sides["left"] | sides["right"])}
+
+
+def covered(first: np.ndarray, after: np.ndarray, size: int) -> np.ndarray:
+    """(size,) bool: the positions from any `first` to before its `after`."""
+    change = np.bincount(first, minlength=size + 1) - np.bincount(after, minlength=size + 1)
+    return np.cumsum(change)[:size] > 0
+
+
+class _Company:
+    """A group of documents, in which collocates are counted."""
+
+    def __init__(self, corpus: Corpus, term_map: TermMap, counts: Counts, in_group: np.ndarray, group: str) -> None:
+        self._corpus, self._term_map, self._counts = corpus, term_map, counts
+        self._in_group, self._group = in_group, group
+        self._freq = counts.part((group,)).freq
+        self._size = int(corpus.tokens[in_group].sum())
+
+    def of_node(
+        self, node: str, side: str, places: Spans, near: np.ndarray, settings: CollocatesSettings
+    ) -> pd.DataFrame:
+        """The collocates of a node; `near` are the positions of the tokens near any of its places."""
+        ids, starts, _ = self._corpus.sequence
+        document = np.searchsorted(starts, near, side="right") - 1
+        near, document = near[self._in_group[document]], document[self._in_group[document]]
+        term = self._term_map.term_of[ids[near]].astype(np.int64)
+        term, document = term[term >= 0], document[term >= 0]
+        together = np.bincount(term, minlength=len(self._counts.terms))
+        wanted = np.flatnonzero(together >= settings.min_together)
+        f1, window, size = self._in_group[documents_of(self._corpus, places)].sum(), len(near), self._size
+        f12, f2 = together[wanted], self._freq[wanted]
+        docs, largest, where = _by_document(term, document, wanted)
+        pair = (f12.astype(float), np.asarray(float(window)), f2.astype(float), np.asarray(float(max(size, 1))))
+        delta_near, delta_of = delta_p(*pair)
+        columns = {
+            "together": f12,
+            "freq": f2,
+            "expected": pair[2] * window / pair[3],
+            "mi": mutual_information(*pair),
+            "t_score": t_score(*pair),
+            "ll": four_cell_log_likelihood(f12, f2 - f12, window, size - window),
+            "log_dice": log_dice(np.minimum(np.minimum(f12, f2), f1).astype(float), np.asarray(float(f1)), pair[2]),
+            "docs_together": docs,
+            **{
+                name: values
+                for name, values in (("delta_p_near", delta_near), ("delta_p_of", delta_of))
+                if name in settings.measures
+            },
+            "note": self._notes(f12, largest, where),
+        }
+        table = pd.DataFrame(columns)
+        table.insert(0, "group", self._group)
+        table.insert(1, "node", node)
+        table.insert(2, "collocate", pd.Series(self._counts.terms[wanted], dtype=object))
+        table.insert(3, "side", side)
+        return table.iloc[ranking(table[settings.rank_by].to_numpy(dtype=float), f12)]
+
+    def _notes(self, f12: np.ndarray, largest: np.ndarray, where: np.ndarray) -> np.ndarray:
+        notes = np.full(len(f12), "", dtype=object)
+        if self._in_group.sum() < 2:
+            return notes
+        names, noun = self._corpus.documents["document"].to_numpy(dtype=object), noun_of(self._corpus.documents)
+        for row in np.flatnonzero(largest >= MOSTLY * f12).tolist():
+            notes[row] = f"one {noun} ({names[where[row]]}) has {100 * largest[row] / f12[row]:.0f} % of it"
+        return notes
+
+
+def _by_document(
+    term: np.ndarray, document: np.ndarray, wanted: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """(wanted,) the documents of each term, the most tokens of it in one of them, and which one that is."""
+    number = np.full(int(max(term.max(initial=-1), wanted.max(initial=-1))) + 1, -1, dtype=np.int64)
+    number[wanted] = np.arange(len(wanted))
+    row, many = number[term], int(document.max(initial=0)) + 1
+    pairs, times = np.unique(row[row >= 0] * many + document[row >= 0], return_counts=True)
+    of_row, of_document = np.divmod(pairs, many)
+    first = np.lexsort((of_document, -times, of_row))
+    first = first[np.unique(of_row[first], return_index=True)[1]]
+    return np.bincount(of_row, minlength=len(wanted)), times[first], of_document[first]

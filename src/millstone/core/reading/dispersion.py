@@ -1,0 +1,138 @@
+"""Dispersion: how evenly terms, or the places of expressions, are spread over the documents of a group."""
+
+from collections.abc import Mapping
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.cells import batches, column_sums
+from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.describe.frequency import deviation_of_proportions, whole_numbers
+from millstone.core.reading.places import Spans, documents_of
+from millstone.core.settings.reading import DispersionSettings
+from millstone.core.terms.counts import Counts
+
+
+def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = None) -> pd.DataFrame:
+    """The dispersion of each kept term in each group.
+
+    Parameters
+    ----------
+    counts : Counts
+    settings : DispersionSettings, optional
+        Chooses rows.
+
+    Returns
+    -------
+    DataFrame
+        ``group, term, freq, per_million, docs, docs_percent, dp, dp_norm, juilland_d``; by group, then frequency,
+        then code points.
+    """
+    settings = settings or DispersionSettings()
+    tables = []
+    for group in counts.groups:
+        part = counts.part((group,))
+        wanted = (part.freq >= max(settings.min_freq, 1)) & (part.docs >= settings.min_docs)
+        wanted &= part.freq <= settings.max_freq if settings.max_freq else True
+        terms = np.flatnonzero(wanted)
+        terms = terms[np.argsort(-part.freq[terms], kind="stable")]
+        names = pd.Series(counts.terms[terms], dtype=object)
+        tables.append(_table(group, names, part.matrix, part.base, part.documents, terms))
+    return pd.concat(tables, ignore_index=True)
+
+
+def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> pd.DataFrame:
+    """The same of the places of nodes, in their order; a node without a place in a group has freq 0, the rest empty.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    nodes : mapping
+        Name -> places.
+    """
+    every = np.stack([hits(corpus, places) for places in nodes.values()], axis=1)
+    codes = group_codes(corpus.documents, corpus.groups)
+    tables = []
+    for number, group in enumerate(corpus.groups):
+        rows = np.flatnonzero((codes == number) & (corpus.tokens > 0))
+        matrix = sparse.csr_array(every[rows])
+        names = pd.Series(list(nodes), dtype=object)
+        documents = int((codes == number).sum())
+        table = _table(group, names, matrix, corpus.tokens[rows], documents, np.arange(len(nodes)))
+        absent = table["freq"] == 0
+        for name in ("per_million", "docs_percent", "dp", "dp_norm", "juilland_d"):
+            table.loc[absent, name] = np.nan
+        table["docs"] = whole_numbers(np.where(absent, np.nan, table["docs"].to_numpy(dtype=float)))
+        tables.append(table)
+    return pd.concat(tables, ignore_index=True)
+
+
+def hits(corpus: Corpus, places: Spans) -> np.ndarray:
+    """(D,) int64 how many places lie in each document."""
+    return np.bincount(documents_of(corpus, places), minlength=len(corpus.tokens)).astype(np.int64)
+
+
+def _table(
+    group: str, names: pd.Series, matrix: sparse.csr_array, base: np.ndarray, documents: float, terms: np.ndarray
+) -> pd.DataFrame:
+    freq, docs = column_sums(matrix)[terms], np.bincount(matrix.indices, minlength=matrix.shape[1])[terms]
+    dp = deviation_of_proportions(matrix, base)[terms]
+    least = base.min() / base.sum() if len(base) > 1 else np.nan
+    return pd.DataFrame(
+        {
+            "group": group,
+            "term": names,
+            "freq": freq,
+            "per_million": 1e6 * freq / max(int(base.sum()), 1),
+            "docs": docs,
+            "docs_percent": 100 * docs / (documents or 1),
+            "dp": dp,
+            "dp_norm": dp / (1 - least),
+            "juilland_d": juilland_d(matrix, base)[terms],
+        }
+    )
+
+
+def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
+    """1 - V / sqrt(k - 1), V the coefficient of variation of the rates in k parts; not below 0.
+
+    Parameters
+    ----------
+    matrix : csr_array
+        (parts, terms) occurrences.
+    base : ndarray
+        (parts,) tokens, all above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) from 0, all in one part, to 1, even; NaN for terms that do not occur, and for a single part.
+
+    References
+    ----------
+    Juilland, A., Brodin, D. & Davidovitch, C. (1971). Frequency dictionary of French words.
+
+    Examples
+    --------
+    >>> matrix = sparse.csr_array(np.array([[2, 3], [2, 0]]))
+    >>> juilland_d(matrix, np.array([50, 50])).tolist()
+    [1.0, 0.0]
+    """
+    parts, terms = matrix.shape
+    if parts < 2:
+        return np.full(terms, np.nan)
+    total, away = np.zeros(terms), np.zeros(terms)
+    for here, row in batches(matrix):
+        total += np.bincount(matrix.indices[here], weights=matrix.data[here] / base[row], minlength=terms)
+    mean = total / parts
+    for here, row in batches(matrix):
+        column = matrix.indices[here]
+        rate = matrix.data[here] / base[row]
+        # parts without the term are away from the mean by all of it, which is added below
+        present = (rate - mean[column]) ** 2 - mean[column] ** 2
+        away += np.bincount(column, weights=present, minlength=terms)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
+    return np.where(total > 0, np.maximum(1 - variation / np.sqrt(parts - 1), 0), np.nan)

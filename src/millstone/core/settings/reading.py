@@ -1,0 +1,92 @@
+"""The settings of reading: what is looked for, and what of its surroundings is shown or counted.
+
+Light on purpose, like those of the analyses.
+"""
+
+import re
+from dataclasses import dataclass
+
+from millstone.core.settings.analyses import DictionarySource
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import Kind, choice, choice_or_whole, names, switch, texts, whole
+
+MOST_SPAN = 1000
+
+
+def _read_span(typed: str) -> tuple[int, int]:
+    found = re.fullmatch(r"\s*(\d{1,4})\s*(?:,\s*(\d{1,4})\s*)?", typed)
+    if not found or max(sides := (int(found[1]), int(found[2] or found[1]))) > MOST_SPAN:
+        raise ValueError(f"must be two numbers of words, left and right, such as 5,5, or one for both, not {typed!r}")
+    return sides
+
+
+def _span() -> Kind:
+    return Kind("L,R", _read_span, joined_by=",", shown=lambda sides: f"{sides[0]},{sides[1]}")
+
+
+@dataclass(frozen=True)
+class FindSettings:
+    """The words that are looked for."""
+
+    find: tuple[str, ...] = setting(
+        texts("EXPRESSION"),
+        (),
+        "look for words: hut; mountain hut* (several in a row); hut, huts (either); NAME=EXPRESSION; may be repeated",
+    )
+
+
+@dataclass(frozen=True)
+class NodeSettings(DictionarySource, FindSettings):
+    """What is looked for: expressions, or the places of a dictionary's categories; and what counts as near."""
+
+    gap: int = setting(
+        whole("N", most=MOST_SPAN), 0, "let up to N other words stand between two words of an expression", rare=True
+    )
+    near: tuple[str, ...] = setting(
+        texts("EXPRESSION"), (), "keep only places with this expression within the span; may be repeated", rare=True
+    )
+    not_near: tuple[str, ...] = setting(
+        texts("EXPRESSION"),
+        (),
+        "keep only places without this expression within the span",
+        rare=True,
+    )
+    span: tuple[int, int] = setting(_span(), (5, 5), "how many words left and right of a place count as near it")
+    within: str = setting(choice("document", "sentence"), "document", "where a span ends at the latest", rare=True)
+
+
+@dataclass(frozen=True)
+class ConcordanceSettings(NodeSettings):
+    """What ``concordance`` can be asked."""
+
+    context: str = setting(
+        choice_or_whole("N|sentence|paragraph|document", "sentence", "paragraph", "document"),
+        "12",
+        "the context on each side: N words, or the sentence, paragraph or document",
+    )
+    sample: int = setting(whole("N"), 0, "draw N of the lines at random")
+    seed: int = setting(whole("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
+    per_document: bool = setting(switch(), False, "count the places in each document instead of showing them")
+
+
+@dataclass(frozen=True)
+class DispersionSettings(NodeSettings):
+    """What ``dispersion`` can be asked."""
+
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
+    max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group", rare=True)
+    min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents of a group", rare=True)
+
+
+@dataclass(frozen=True)
+class CollocatesSettings(NodeSettings):
+    """What ``collocates`` can be asked."""
+
+    by_side: bool = setting(switch(), False, "count what stands to the left and to the right apart")
+    min_together: int = setting(whole("N", 1), 3, "leave out collocates that stand near a node fewer than N times")
+    measures: tuple[str, ...] = setting(
+        names("NAME"), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
+    )
+    rank_by: str = setting(
+        choice("log_dice", "mi", "t_score", "ll", "together"), "log_dice", "rank by a measure, the largest first"
+    )

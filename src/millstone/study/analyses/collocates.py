@@ -1,0 +1,103 @@
+"""Collocates: what stands near an expression more often than chance would have it."""
+
+from collections.abc import Collection
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.core.errors import UsageError
+from millstone.core.layout import Layout
+from millstone.core.settings.reading import CollocatesSettings
+from millstone.study.command import Command
+
+if TYPE_CHECKING:
+    from millstone.core.result import Result
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+_MEASURES = ("delta_p_near", "delta_p_of")
+
+
+def settle(step: "Step") -> "Step":
+    """Something is looked for, and terms are single words."""
+    from millstone.study.texts.nodes import require_nodes
+
+    if step.preparation.ngram != (1, 1):
+        raise UsageError("--ngram: collocates are single terms", "leave --ngram out")
+    return require_nodes(step)
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The expressions can be read, and the measures exist."""
+    from millstone.core.wording import nearest
+    from millstone.study.texts.nodes import check_nodes
+
+    for name in step.settings.measures:
+        if name not in _MEASURES:
+            raise UsageError(
+                f"there is no measure {name!r}{nearest(name, _MEASURES)}", f"the measures are {', '.join(_MEASURES)}"
+            )
+    if not any(step.settings.span):
+        raise UsageError("--span 0,0: nothing is near", "type numbers of words, such as --span 5,5")
+    check_nodes(step, made)
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The collocates of each node in each group."""
+    from dataclasses import replace
+
+    from millstone.core.columns import COLLOCATES
+    from millstone.core.reading.collocates import collocates
+    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.texts.term_counts import counted_terms
+
+    terms = counted_terms(step, material, notes)
+    corpus, term_map = terms.prepared.corpus, terms.prepared.term_map
+    nodes = nodes_of(step, corpus, term_map, notes)
+    frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings)
+    if frame.empty and any(map(len, nodes.values())):
+        notes.append(f"no term stands near it {step.settings.min_together} times or more (--min-together)")
+    result = terms.result(step, frame.rename(columns={"node": "term"})[["group", "term"]], [])
+    return replace(result, frame=frame, columns={name: COLLOCATES[name] for name in frame.columns})
+
+
+def columns(step: "Step") -> Collection[str]:
+    """The columns that its table may have."""
+    from millstone.core.columns import COLLOCATES
+
+    return tuple(COLLOCATES)
+
+
+COMMAND = Command(
+    "collocates",
+    84,
+    "which words stand near an expression more often than by chance?",
+    CollocatesSettings,
+    None,
+    "together counts the collocate within the span of any place; expected is what chance would give. log_dice is\n"
+    "14 where two words never stand without each other and does not depend on the size of the corpus; mi prefers\n"
+    "rare words, t_score and ll common ones.",
+    (
+        "collocates guestbook.csv --text entry --group hut --find stove --stop en",
+        "collocates journals --find 'path*' --stop en --span 3 --by-side --top 8",
+        "collocates guestbook.csv --text entry --find 'warden, wardens' --stop en --rank-by ll",
+    ),
+    analyse,
+    settle=settle,
+    check=check,
+    looks_at_order=lambda step: True,
+    layout=Layout(
+        blocks=("group", "node"),
+        joint=": ",
+        shown=(
+            *("collocate", "side", "together", "expected", "freq", "log_dice", "mi", "t_score", "ll"),
+            *("docs_together", "delta_p_near", "delta_p_of", "note"),
+        ),
+        leaving=(
+            *("side", "delta_p_of", "delta_p_near", "t_score", "ll", "mi", "docs_together", "note", "expected"),
+            "freq",
+        ),
+    ),
+    columns=columns,
+    of_plain_words=True,
+)

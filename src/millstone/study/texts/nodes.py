@@ -1,0 +1,137 @@
+"""What a step looks for: expressions and categories, and their places in its texts."""
+
+from collections.abc import Collection, Mapping, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.dictionary.matches import find_matches
+from millstone.core.dictionary.overlaps import Places
+from millstone.core.errors import UsageError
+from millstone.core.reading.expressions import Expression, expression_from
+from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, has_tag, reach
+from millstone.core.settings.reading import NodeSettings
+from millstone.core.terms.term_map import TermMap, check_annotation
+from millstone.core.wording import nearest_word
+from millstone.study.checks import check_exists
+from millstone.study.texts.dictionary_input import dictionary_of
+
+if TYPE_CHECKING:
+    from millstone.study.step import Step
+
+_NEAREST_AMONG = 20_000
+
+
+def check_nodes(step: "Step", made: Collection[Path]) -> None:
+    """The expressions of a step can be read, and its dictionary is there.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    settings: NodeSettings = step.settings
+    if settings.find and settings.dictionary:
+        raise UsageError("--find and --dictionary: one of them says what is looked for", "leave one of the two out")
+    if settings.select and not settings.dictionary:
+        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    names = [one.name for one in expressions_of(step)]
+    if twice := next((name for name in names if names.count(name) > 1), ""):
+        raise UsageError(f"--find: two expressions are called {twice!r}", "name them: --find NAME=EXPRESSION")
+    for option, typed in (("--near", settings.near), ("--not-near", settings.not_near)):
+        for one in typed:
+            expression_from(one, option)
+    for path in settings.dictionary:
+        check_exists(path, "dictionary", made)
+    if settings.dictionary and not any(Path(path).resolve() in made for path in settings.dictionary):
+        dictionary_of(step)
+
+
+def require_nodes(step: "Step") -> "Step":
+    """Raise UsageError where nothing is looked for."""
+    step.require_input()
+    if not step.settings.find and not step.settings.dictionary:
+        raise UsageError(
+            f"{step.command.name} needs something to look for",
+            "type --find EXPRESSION, such as --find hut, or --dictionary FILE --select CATEGORY",
+        )
+    return step
+
+
+def expressions_of(step: "Step") -> list[Expression]:
+    """The expressions that a step looks for."""
+    return [expression_from(typed) for typed in step.settings.find]
+
+
+def nodes_of(step: "Step", corpus: Corpus, term_map: TermMap, notes: list[str]) -> Mapping[str, Spans]:
+    """The places of everything that a step looks for; what is nowhere goes to `notes`.
+
+    Parameters
+    ----------
+    step : Step
+    corpus : Corpus
+        From an ordered scan.
+    term_map : TermMap
+        Of this corpus.
+    notes : list of str
+    """
+    settings: NodeSettings = step.settings
+    check_annotation(corpus, step.preparation)
+    words = words_of(step, corpus, term_map)
+    if settings.dictionary:
+        dictionary = dictionary_of(step)
+        matches = find_matches(corpus, dictionary)
+        found = {name: _spans(matches.places(name)) for name in dictionary.shown_categories}
+        notes += [
+            f"no entry of the category {name!r} stands in the texts" for name, one in found.items() if not len(one)
+        ]
+    else:
+        expressions = expressions_of(step)
+        found = {one.name: find_expression(corpus, one, words, settings.gap) for one in expressions}
+        notes += [_absent(one, corpus) for one in expressions if not len(found[one.name])]
+    return {name: _filtered(step, corpus, places, words) for name, places in found.items()}
+
+
+def words_of(step: "Step", corpus: Corpus, term_map: TermMap) -> NamedWords:
+    """The words of a corpus as the expressions of a step see them."""
+    names: Sequence[str] = term_map.stages[-1].values if term_map.merged else ()
+    return NamedWords(corpus, names, step.preparation.case == "keep")
+
+
+def _spans(places: Places) -> Spans:
+    return Spans(places.start, places.length)
+
+
+def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) -> Spans:
+    """The places that lie near what they must, and bear one of the tags that are asked for."""
+    settings: NodeSettings = step.settings
+    wanted = np.ones(len(places), dtype=bool)
+    if step.preparation.pos:
+        wanted &= has_tag(corpus, places, {tag.casefold() for tag in step.preparation.pos})
+    if settings.near or settings.not_near:
+        left, right = reach(corpus, places, settings.span, settings.within)
+        for typed, is_wanted in (
+            *((one, True) for one in settings.near),
+            *((one, False) for one in settings.not_near),
+        ):
+            others = find_expression(corpus, expression_from(typed), words, settings.gap)
+            wanted &= has_near(left, right, places, others) == is_wanted
+    return places.at(np.flatnonzero(wanted))
+
+
+def _absent(expression: Expression, corpus: Corpus) -> str:
+    """That an expression stands nowhere, and which word of the texts comes nearest."""
+    words = {word for row in expression.rows for word in row}
+    known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)
+    lower = {form.lower() for form in known}
+    for word in sorted(words, key=len, reverse=True):
+        near = nearest_word(word.strip("*?"), lower) if word.lower() not in lower else ""
+        if near:
+            return f"no {expression.name!r} in the texts; nearest: {near!r}"
+    return f"no {expression.name!r} in the texts"
+
+
+def _commonest(corpus: Corpus) -> list[str]:
+    freq = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
+    return [corpus.forms[number] for number in np.argsort(-freq, kind="stable")[:_NEAREST_AMONG].tolist()]

@@ -1,0 +1,267 @@
+"""Expressions and what stands near them, token by token beside the fast way; dispersion by hand."""
+
+import itertools
+import math
+import random
+import unittest
+from collections import Counter
+
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.core.corpus.corpus import Corpus, Document, Token
+from millstone.core.errors import UsageError
+from millstone.core.reading.collocates import collocates
+from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms, juilland_d
+from millstone.core.reading.expressions import expression_from
+from millstone.core.reading.places import NamedWords, find_expression, has_near, reach
+from millstone.core.reading.token_spans import token_spans
+from millstone.core.scan.scan import scan
+from millstone.core.settings.preparation import Preparation
+from millstone.core.settings.reading import CollocatesSettings
+from millstone.core.terms.counts import count
+from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.word_lists import WordList, WordLists
+from millstone.core.tokenise.words import normalise
+from millstone.core.wildcards import wildcard_test
+from tests.core.builders import MINI, corpus_of
+
+WORDS = ["ice", "Ice", "snow", "snows", "hut", "huts", "a1", "the"]
+ROWS = ["ice", "snow*", "hut ice", "the * snow", "h?t", "ice ice", "snow hut the", "*s", "a? the", "frost"]
+NAMES = {"snows": "snow", "huts": "hut"}
+
+
+def plain_places(sentences: list[list[str]], rows: list[list[str]], gap: int, case: bool) -> list[tuple[int, int]]:
+    """The rule as it is written: every chain of words, then most words, fewest between, leftmost."""
+
+    def fold(word: str) -> str:
+        return word if case else word.lower()
+
+    def fits(pattern: str, word: str) -> bool:
+        return any(wildcard_test(fold(pattern))(fold(one)) for one in (word, NAMES.get(word.lower(), word)))
+
+    found = set()
+    first = 0
+    for sentence in sentences:
+        for row in rows:
+            for chain in itertools.combinations(range(len(sentence)), len(row)):
+                steps = [after - before - 1 for before, after in itertools.pairwise(chain)]
+                if all(step <= gap for step in steps) and all(map(fits, row, (sentence[at] for at in chain))):
+                    found.add((-len(row), sum(steps), first + chain[0], chain[-1] - chain[0] + 1))
+        first += len(sentence)
+    taken: set[int] = set()
+    places = []
+    for _, _, start, length in sorted(found):
+        tokens = set(range(start, start + length))
+        if not tokens & taken:
+            taken |= tokens
+            places.append((start, length))
+    return sorted(places)
+
+
+def corpus_from(documents: list[list[list[str]]]) -> Corpus:
+    texts = [". ".join(" ".join(sentence) for sentence in document) + "." for document in documents]
+    return corpus_of([(str(n), "ab"[n % 2], text) for n, text in enumerate(texts)], ordered=True)
+
+
+class Expressions(unittest.TestCase):
+    def test_against_the_plain_rule(self):
+        chance = random.Random(3)
+        for trial in range(500):
+            documents = [
+                [chance.choices(WORDS, k=chance.randint(1, 7)) for _ in range(chance.randint(1, 3))]
+                for _ in range(chance.randint(1, 3))
+            ]
+            corpus = corpus_from(documents)
+            typed = ", ".join(chance.sample(ROWS, chance.randint(1, 3)))
+            gap, case = chance.choice((0, 0, 1, 2)), chance.random() < 0.3
+            names = [NAMES.get(form.lower(), form) for form in corpus.forms]
+            expression = expression_from(typed)
+            found = find_expression(corpus, expression, NamedWords(corpus, names, case), gap)
+            wanted = plain_places([one for d in documents for one in d], list(map(list, expression.rows)), gap, case)
+            got = list(zip(found.start.tolist(), found.length.tolist(), strict=True))
+            self.assertEqual(got, wanted, (trial, typed, gap, case, documents))
+
+    def test_how_they_are_typed(self):
+        for typed, name, rows in (
+            ("hut, huts", "hut, huts", (("hut",), ("huts",))),
+            ("roof = mountain  hut*", "roof", (("mountain", "hut*"),)),
+            ("1,000 steps", "1,000 steps", (("1,000", "steps"),)),
+            ("and/or,", "and/or,", (("and", "or"),)),
+            ("don’t", "don’t", (("don't",),)),
+        ):
+            with self.subTest(typed):
+                found = expression_from(typed)
+                self.assertEqual((found.name, found.rows), (name, rows))
+        for typed, message in (
+            ("", "--find: the expression is empty"),
+            (" , ", "the expression is empty"),
+            ("x=", "the expression is empty"),
+            ("=x", "no name before the ="),
+            ("*", "only wildcards"),
+            ("hut, ? *", "only wildcards"),
+            ("!hut", "no exceptions"),
+            ("^hut", r"\^ has no meaning"),
+            ("hut|huts", "no regular expression"),
+            ("...", "no word in it"),
+        ):
+            with self.subTest(typed), self.assertRaisesRegex(UsageError, message):
+                expression_from(typed)
+
+    def test_merged_names_of_several_words(self):
+        corpus = corpus_of([("1", "a", "the cabin and the hut")], ordered=True)
+        names = ["mountain hut" if form in ("cabin", "hut") else form for form in corpus.forms]
+        found = find_expression(corpus, expression_from("mountain hut"), NamedWords(corpus, names))
+        self.assertEqual(found.start.tolist(), [1, 4])
+
+
+class Company(unittest.TestCase):
+    def counted(self, corpus: Corpus, *stop: str):
+        term_map = map_terms(corpus, Preparation(), WordLists(stop=[WordList("s", stop)] if stop else []))
+        return term_map, count(corpus, term_map)
+
+    def test_against_the_plain_rule(self):
+        chance = random.Random(9)
+        for trial in range(60):
+            documents = [
+                [chance.choices(WORDS, k=chance.randint(1, 6)) for _ in range(chance.randint(1, 3))] for _ in range(4)
+            ]
+            corpus = corpus_from(documents)
+            term_map, counts = self.counted(corpus, *(["the"] if trial % 2 else []))
+            span, within = (chance.randint(0, 3), chance.randint(0, 3)), chance.choice(("document", "sentence"))
+            places = find_expression(corpus, expression_from("ice, snow* hut"), NamedWords(corpus))
+            settings = CollocatesSettings(
+                span=span, within=within, min_together=1, by_side=trial % 3 == 0, measures=("delta_p_near",)
+            )
+            found = collocates(corpus, term_map, counts, {"n": places}, settings)
+            together: Counter[tuple[str, str, str]] = Counter()
+            windows: Counter[tuple[str, str]] = Counter()
+            forms, (ids, starts, breaks) = [one.lower() for one in corpus.forms], corpus.sequence
+            ends = {"document": starts, "sentence": breaks}[within].tolist()
+            near: set[tuple[int, str]] = set()
+            for start, length in zip(places.start.tolist(), places.length.tolist(), strict=True):
+                low = max(end for end in ends if end <= start)
+                high = min(end for end in ends if end >= start + length)
+                for at in range(max(start - span[0], low), min(start + length + span[1], high)):
+                    if not start <= at < start + length:
+                        near.add((at, ("left" if at < start else "right") if settings.by_side else "both"))
+            for at, side in near:
+                group = "ab"[(np.searchsorted(starts, at, "right") - 1) % 2]
+                windows[group, side] += 1
+                if trial % 2 == 0 or forms[ids[at]] != "the":
+                    together[group, forms[ids[at]], side] += 1
+            got = {(r.group, r.collocate, r.side): r.together for r in found.itertuples()}
+            self.assertEqual(got, dict(together), (trial, documents, span, within))
+            for row in found.itertuples():
+                size = counts.part((row.group,)).tokens
+                window = windows[row.group, row.side]
+                self.assertAlmostEqual(row.expected, row.freq * window / size)
+                if window < size:
+                    elsewhere = (row.freq - row.together) / (size - window)
+                    self.assertAlmostEqual(row.delta_p_near, row.together / window - elsewhere)
+                else:
+                    self.assertTrue(math.isnan(row.delta_p_near) and row.ll == 0)
+
+    def test_a_span_as_long_as_the_document_counts_every_other_word(self):
+        corpus = corpus_of([("1", "a", "snow on the hut. Ice on the hut and snow.")], ordered=True)
+        places = find_expression(corpus, expression_from("ice"), NamedWords(corpus))
+        found = collocates(
+            corpus, *self.counted(corpus), {"ice": places}, CollocatesSettings(span=(99, 99), min_together=1)
+        )
+        self.assertEqual(found["together"].tolist(), found["freq"].tolist())
+        self.assertEqual(found["together"].sum(), 9, "all tokens but the node")
+
+    def test_near_means_wholly_on_one_side(self):
+        corpus = corpus_of([("1", "a", "ice snow hut snow ice the hut")], ordered=True)
+        hut, ice = (
+            find_expression(corpus, expression_from(one), NamedWords(corpus)) for one in ("hut", "ice snow, ice")
+        )
+        for span, wanted in (((2, 0), [True, True]), ((1, 1), [False, False]), ((0, 2), [True, False])):
+            left, right = reach(corpus, hut, span)
+            self.assertEqual(has_near(left, right, hut, ice).tolist(), wanted, span)
+
+
+class Offsets(unittest.TestCase):
+    SIGNS = [
+        "ice",
+        "snow,",
+        "“don’t”",
+        "e\u0301te\u0301",
+        "of\ufb01ce",
+        "soft\u00adhyphen",
+        "\u00adlead",
+        "a\u200db",
+        "x😀y",
+    ]
+    SIGNS += [
+        "na\ufe0fme",
+        "한\u1100\u1161\u11a8국",
+        "雪。山",
+        "（雪）",
+        "3.5km",
+        "well\u2010kept",
+        "...",
+        "нова\u0306",
+        "tab\tcell",
+        "\u05e9\u05dc\u05d5\u05dd",
+    ]
+
+    def test_what_is_cut_out_of_the_text_is_the_token(self):
+        chance = random.Random(8)
+        for rule in ("words", "spaces", "characters", "pattern:[a-z]+|雪"):
+            for trial in range(60):
+                text = "".join(
+                    chance.choice(self.SIGNS) + chance.choice((" ", "  ", "\r\n", "\n\n", "\u00a0")) for _ in range(9)
+                )
+                document = Document("d", "g", text)
+                corpus = scan([document], ordered=True, rule=rule)
+                forms = [corpus.forms[number] for number in corpus.sequence[0].tolist()]
+                cut = [text[start:end] for start, end in token_spans(document, rule).tolist()]
+                if rule == "characters":
+                    # a ligature is written once for two letters
+                    cut = [
+                        "".join(char for char in normalise(one) if one != "\ufb01" or char == form)
+                        for one, form in zip(cut, forms, strict=True)
+                    ]
+                self.assertEqual([normalise(one) for one in cut], forms, (rule, trial, text))
+
+    def test_annotated_tokens(self):
+        tokens = (Token("Do"), Token("n't"), Token("go"), Token("."), None, Token("«"), Token("Ice"))
+        document = Document("d", "g", "Don't go.\n« Ice", annotated=tokens)
+        cut = [document.text[start:end] for start, end in token_spans(document).tolist()]
+        self.assertEqual(cut, ["Do", "n't", "go", "Ice"])
+
+
+class Dispersion(unittest.TestCase):
+    def test_by_hand_and_the_same_for_terms_and_nodes(self):
+        corpus = corpus_of(MINI, ordered=True)
+        counts = count(corpus, map_terms(corpus))
+        terms = dispersion_of_terms(counts).set_index(["group", "term"])
+        row = terms.loc["A", "red"]
+        # 2 of 3 tokens and 1 of 2
+        rates = np.array([2 / 3, 1 / 2])
+        self.assertAlmostEqual(row["juilland_d"], 1 - rates.std() / rates.mean())
+        self.assertAlmostEqual(row["dp"], (abs(2 / 3 - 3 / 5) + abs(1 / 3 - 2 / 5)) / 2)
+        self.assertAlmostEqual(row["dp_norm"], row["dp"] / (1 - 2 / 5))
+        words = NamedWords(corpus)
+        nodes = {name: find_expression(corpus, expression_from(name), words) for name in ("red", "yellow")}
+        of_nodes = dispersion_of_nodes(corpus, nodes).set_index(["group", "term"])
+        for key in terms.index.intersection(of_nodes.index):
+            for column in ("freq", "per_million", "docs", "dp", "dp_norm", "juilland_d"):
+                self.assertTrue(np.isclose(of_nodes.loc[key, column], terms.loc[key, column], equal_nan=True), key)
+        self.assertEqual(of_nodes.loc["A", "yellow"]["freq"], 0)
+        self.assertTrue(pd.isna(of_nodes.loc["A", "yellow"]["dp"]))
+
+    def test_random_parts_against_numpy(self):
+        chance = np.random.default_rng(2)
+        dense = chance.poisson(0.7, (9, 40))
+        base = dense.sum(axis=1) + 5
+        rates = dense / base[:, None]
+        with np.errstate(invalid="ignore"):
+            wanted = np.maximum(1 - rates.std(axis=0) / rates.mean(axis=0) / np.sqrt(8), 0)
+        np.testing.assert_allclose(juilland_d(sparse.csr_array(dense), base), wanted, rtol=1e-12, atol=1e-12)
+
+
+if __name__ == "__main__":
+    unittest.main()
