@@ -115,7 +115,7 @@ class Pieces(unittest.TestCase):
     def test_the_table_says_what_the_rule_says_of_each_piece(self):
         """Runs of words, pieces cut by a rule, ends of sentences: in counts and in order as piece by piece."""
         chance, cut = random.Random(5), cutter("words")
-        signs = ["ice", "snow.", "don't", "a-b", "rope,boat", "...", "l’été", "zoë。zoo", "3.5", "x/y!"]
+        signs = ["ice", "snow.", "don't", "a-b", "rope,boat", "...", "l’été", "zoë。zoo", "3.5", "x/y!", "—"]
         for trial in range(60):
             pieces = list(dict.fromkeys(chance.choices(signs, k=chance.randint(1, 8))))
             table = PieceTable([], np.zeros(0, dtype=bool), pieces, cut, False)

@@ -73,6 +73,7 @@ class PieceTable:
         # BREAK picks the last one
         self.content = np.append(self._put_in_order(pieces), BREAK).astype(np.int32)[self.content]
         self._lengths = sizes.astype(np.int32)
+        self._each_gives_one = bool((sizes == 1).all())
         # where there is none anything may stand
         self._first_content = np.append(self.content, BREAK)[self.first[:-1]]
 
@@ -138,7 +139,7 @@ class PieceTable:
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The content of `pieces` one after the other, and how much each piece gave, both int32."""
-        if len(self.content) == len(self):
+        if self._each_gives_one:
             return self._first_content.take(pieces), np.ones(len(pieces), dtype=np.int32)
         lengths = self._lengths.take(pieces)
         content = np.repeat(self._first_content.take(pieces), lengths)
