@@ -279,6 +279,22 @@ COLLOCATES = {
     "delta_p_of": _number("delta p of", "how much likelier its tokens are near the node than other tokens", "", 4),
     "note": COLUMNS["note"],
 }
+CONCORDANCE = {
+    "node": COLLOCATES["node"],
+    "line": _whole("line", "number of the place in the order in which the texts are read, 1 first"),
+    "document": COLUMNS["document"],
+    "group": COLUMNS["group"],
+    "part_of": COLUMNS["part_of"],
+    "part": COLUMNS["part"],
+    "position": COLUMNS["position"],
+    "token_number": _whole("token", "number of the first word found within the document, 1 first", "tokens"),
+    "left": Column("left", "the text before it"),
+    "found": Column("found", "what was found, as it stands in the text"),
+    "right": Column("right", "the text after it"),
+    "tokens": COLUMNS["tokens"],
+    "hits": _whole("hits", "places in the document", "places"),
+    "per_thousand": _number("per thousand", "places per 1,000 tokens of the document", "per 1,000 tokens"),
+}
 _MEAN_UNIT = "unit of the value"
 CONTRAST = {
     "value": Column("value", "what is compared: a category, a score, a measure or a field"),

@@ -30,6 +30,8 @@ class Layout:
         The columns that its figures are made of.
     empty : str
         What a screen says where there is no row.
+    centre : str
+        The column at which rows are aligned as lines of text, ``left`` and ``right`` beside it; none for a table.
     """
 
     blocks: tuple[str, ...] = ()
@@ -41,3 +43,4 @@ class Layout:
     marks: tuple[str, ...] = ()
     drawn: tuple[str, ...] = ()
     empty: str = "no rows"
+    centre: str = ""

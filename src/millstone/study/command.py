@@ -76,6 +76,8 @@ class Command:
         Settings that name files for further tables.
     files : mapping
         Other settings that name files to be written -> the ending these have.
+    sorts : bool
+        It orders its rows itself, by what ``--sort`` says.
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
     makes_matrix : bool
@@ -107,6 +109,7 @@ class Command:
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
+    sorts: bool = False
     chooses_rows: bool = True
     makes_matrix: bool = False
     of_terms: bool = False

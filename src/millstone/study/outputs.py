@@ -162,7 +162,7 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     MillstoneError
     """
     if names := step.command.columns(step):
-        check_names(names, step.output)
+        check_names(names, replace(step.output, sort="" if step.command.sorts else step.output.sort))
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)
     step.command.check(step, made)

@@ -69,7 +69,8 @@ class Workshop:
         step.command.check_groups(step, material.corpus.groups)
         notes = list(material.provenance.notes)
         result = step.command.analyse(step, material, notes, self.drawing)
-        result = arrange(result, step.output)
+        sort = "" if step.command.sorts else step.output.sort
+        result = arrange(result, replace(step.output, sort=sort))
         for alike in groups_alike([size.name for size in result.groups]):
             notes.append(
                 f"the groups {listed(map(repr, alike.names))} differ only in {alike.in_what}: {alike.remedy}"

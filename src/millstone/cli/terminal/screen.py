@@ -8,6 +8,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from millstone.cli.terminal.lines import show_lines
 from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
 from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.compare.pairs import REST
@@ -16,6 +17,7 @@ from millstone.core.result import Result
 from millstone.core.wording import numbered
 
 ROWS = 20
+_OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
 
 
 def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:
@@ -26,6 +28,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         if result.layout.empty:
             console.print(result.layout.empty)
         return []
+    if not wanted and result.layout.centre:
+        show_lines(result, limit, console)
+        return [name for name in result.frame.columns if name not in _OF_LINES]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)

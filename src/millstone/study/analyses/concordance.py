@@ -1,0 +1,172 @@
+"""Concordance: every place of an expression, in its context."""
+
+from collections.abc import Collection
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.core.errors import DataError, UsageError
+from millstone.core.layout import Layout
+from millstone.core.settings.reading import ConcordanceSettings
+from millstone.study.command import Command
+
+if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    import pandas as pd
+
+    from millstone.core.corpus.corpus import Corpus
+    from millstone.core.reading.places import Spans
+    from millstone.core.result import Result
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+_KEYS = ("left", "right", "found", "document", "random", "group")
+_NODES_NOTED = 5
+
+
+def settle(step: "Step") -> "Step":
+    """Something is looked for, in single words."""
+    from millstone.study.texts.nodes import require_nodes
+
+    if step.preparation.ngram != (1, 1):
+        raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
+    if step.settings.per_document and step.settings.sample:
+        raise UsageError("--sample draws lines, and --per-document counts all of them", "leave one of the two out")
+    return require_nodes(step)
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The expressions can be read."""
+    from millstone.study.texts.nodes import check_nodes
+
+    check_nodes(step, made)
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The lines of all nodes, or how many each document has."""
+    from millstone.core.columns import CONCORDANCE
+    from millstone.core.corpus.corpus import group_sizes
+    from millstone.core.result import Result
+    from millstone.core.terms.term_map import map_terms
+    from millstone.sources.lists.word_lists import read_word_lists
+    from millstone.study.texts.nodes import nodes_of
+
+    corpus = material.corpus
+    # phrases are found as words in a row
+    nodes = nodes_of(step, corpus, map_terms(corpus, step.preparation, read_word_lists(step.preparation)), notes)
+    notes += _sizes(corpus, nodes)
+    frame = _per_document(corpus, nodes) if step.settings.per_document else _lines(step, corpus, nodes, notes)
+    own = {
+        name: next((one for one in CONCORDANCE if name == one or name.startswith(f"{one}_")), "") for name in frame
+    }
+    columns = {
+        name: CONCORDANCE[one] for name, one in own.items() if one and name not in corpus.documents.columns[2:]
+    }
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    layout = Layout() if step.settings.per_document else step.command.layout
+    return Result("concordance", frame, columns, sizes, step.typed, layout=layout)
+
+
+def _lines(step: "Step", corpus: "Corpus", nodes: "Mapping[str, Spans]", notes: list[str]) -> "pd.DataFrame":
+    import numpy as np
+    import pandas as pd
+
+    from millstone.core.columns import CONCORDANCE, renamed
+    from millstone.core.reading.lines import drawn, in_order, lines_of
+    from millstone.core.wording import nearest, nearest_names
+    from millstone.study.texts.contexts import cut_lines
+
+    keys = [key.strip() for key in step.output.sort.split(",") if key.strip()]
+    fields = [name for name in corpus.documents.columns if name not in ("document", "group")]
+    for key in keys:
+        if key not in _KEYS and key not in fields:
+            known = (*_KEYS, *fields)
+            raise DataError(
+                f"--sort: lines cannot be sorted by {key!r}{nearest(key, known)}",
+                f"sort by {nearest_names(key, known)}; several with commas",
+            )
+    every = lines_of(corpus, nodes)
+    lines = in_order(corpus, drawn(every, step.settings.sample, step.settings.seed), keys, step.settings.seed)
+    if len(lines) < len(every):
+        notes.append(f"{len(lines):,} of {len(every):,} lines drawn at random, seed {step.settings.seed}")
+    texts = cut_lines(step, corpus, lines, step.settings.context)
+    documents = corpus.documents.iloc[lines.document].reset_index(drop=True)
+    starts = corpus.sequence[1]
+    columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
+    columns |= {"line": lines.number, "document": documents["document"], "group": documents["group"]}
+    names = renamed(fields, [name for name in CONCORDANCE if name not in ("part_of", "part", "position")])
+    columns |= {names.get(name, name): documents[name] for name in fields}
+    columns["token_number"] = lines.places.start - starts[lines.document] + 1
+    columns |= {name: texts[:, place] for place, name in enumerate(("left", "found", "right"))}
+    return pd.DataFrame(columns)
+
+
+def _per_document(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "pd.DataFrame":
+    import numpy as np
+
+    from millstone.core.columns import renamed
+    from millstone.core.reading.dispersion import hits
+
+    frame = corpus.documents.rename(columns=renamed(corpus.documents.columns[2:], ("tokens", "hits", "per_thousand")))
+    frame = frame.assign(tokens=corpus.tokens)
+    for name, places in nodes.items():
+        ending = f"_{name}" if len(nodes) > 1 else ""
+        number = hits(corpus, places)
+        frame[f"hits{ending}"] = number
+        frame[f"per_thousand{ending}"] = 1000 * number / np.where(corpus.tokens > 0, corpus.tokens, np.nan)
+    return frame
+
+
+def _sizes(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> list[str]:
+    """Of each node the places, the documents that have one, and the rate, in all and in each group."""
+    import numpy as np
+
+    from millstone.core.corpus.corpus import group_codes
+    from millstone.core.reading.places import documents_of
+    from millstone.core.wording import listed, numbered
+
+    codes = group_codes(corpus.documents, corpus.groups)
+    tokens = np.bincount(codes, weights=corpus.tokens, minlength=len(corpus.groups))
+    found = []
+    for name, places in list(nodes.items())[:_NODES_NOTED]:
+        if not len(places):
+            continue
+        document = documents_of(corpus, places)
+        number = np.bincount(codes[document], minlength=len(corpus.groups))
+        having = np.bincount(codes[np.unique(document)], minlength=len(corpus.groups))
+        rate = 1e6 * number / np.maximum(tokens, 1)
+        groups = [
+            f"{group} {number[place]:,} in {having[place]:,} ({rate[place]:,.1f})"
+            for place, group in enumerate(corpus.groups)
+        ]
+        of_all = f"{1e6 * len(places) / max(tokens.sum(), 1):,.1f} per million tokens"
+        total = f"{name}: {numbered(len(places), 'place')} in {numbered(int(having.sum()), 'document')}, {of_all}"
+        found.append(f"{total}: {listed(groups, between='; ')}" if len(groups) > 1 else total)
+    if len(nodes) > _NODES_NOTED:
+        found.append(f"{len(nodes) - _NODES_NOTED} more nodes")
+    return found
+
+
+COMMAND = Command(
+    "concordance",
+    82,
+    "every place of an expression, in its context",
+    ConcordanceSettings,
+    None,
+    "Each line is a place, with the text around it as it stands. line is its number in the order in which texts are\n"
+    "read, and stays with it when lines are sorted or drawn. --sort left|right|found|document|random|FIELD: left\n"
+    "and right go word by word from the place outwards.",
+    (
+        "concordance guestbook.csv --text entry --id entry_id --group hut --find stove --sort right",
+        "concordance journals --find 'path*, trail*' --near 'closed, washed' --context sentence",
+        "concordance guestbook.csv --text entry --id entry_id --find ahoy --per-document -o ahoy.csv",
+    ),
+    analyse,
+    settle=settle,
+    check=check,
+    looks_at_order=lambda step: True,
+    layout=Layout(centre="found", empty="no line: what was looked for stands nowhere in the texts"),
+    sorts=True,
+    of_plain_words=True,
+)

@@ -1,0 +1,105 @@
+"""The texts of places: the documents that hold them, read again, and the places cut out of them."""
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from millstone.core.corpus.cleaning import Cleaned
+from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.corpus.corpus_units import cut_corpus
+from millstone.core.errors import DataError
+from millstone.core.reading.lines import SENTENCE, Lines, cut_out
+from millstone.core.reading.token_spans import token_spans
+from millstone.core.scan.scan import scan
+from millstone.sources.provenance import Provenance
+from millstone.study.texts.scans import documents_of
+
+if TYPE_CHECKING:
+    from millstone.study.step import Step
+
+
+class _Whole(NamedTuple):
+    """A document as it was read, and its rows in the corpus: from `first` to before `after`."""
+
+    document: Document
+    first: int
+    after: int
+
+
+def cut_lines(step: "Step", corpus: Corpus, lines: Lines, context: str) -> np.ndarray:
+    """(L, 3) str objects: left, found and right of each line.
+
+    Raises
+    ------
+    DataError
+        When a text is another one than it was when it was scanned.
+    """
+    found = np.empty((len(lines), 3), dtype=object)
+    by_document = np.argsort(lines.document, kind="stable")
+    rows = lines.document[by_document]
+    _, starts, breaks = corpus.sequence
+    for whole in _again(step, corpus, np.unique(rows)):
+        document = whole.document.whole()
+        spans = token_spans(document, step.preparation.tokens)
+        before = _offsets(step, document, corpus, whole)
+        here = by_document[np.searchsorted(rows, whole.first) : np.searchsorted(rows, whole.after)]
+        for line in here.tolist():
+            row = int(lines.document[line])
+            shift = before[row - whole.first] - int(starts[row])
+            first, last = int(lines.places.start[line]) + shift, int(lines.places.end[line]) - 1 + shift
+            low, high = int(starts[row]) + shift, int(starts[row + 1]) + shift
+            if high > len(spans):
+                raise DataError(
+                    f"{document.source} is not the text that was counted", "run the command again with --no-cache"
+                )
+            if context == SENTENCE:
+                at = np.searchsorted(breaks, lines.places.start[line], side="right")
+                low, high = int(breaks[at - 1]) + shift, int(breaks[at]) + shift
+            found[line] = cut_out(document.text, spans, first, last, context, (low, high))
+    return found
+
+
+def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]:
+    """The documents that have one of the `wanted` rows, with their texts."""
+    names = corpus.documents["part_of" if step.reading.unit.by_tokens else "document"].tolist()
+    names = [whole or own for whole, own in zip(names, corpus.documents["document"], strict=True)]
+    left = wanted.tolist()[::-1]
+    row = 0
+    for document in documents_of(step, Provenance(), Cleaned()):
+        if not left:
+            return
+        if row >= len(names) or names[row] != document.name or not _is_it(step, corpus, document, row):
+            # it was left out, as too short
+            continue
+        after = row + 1
+        while step.reading.unit.by_tokens and after < len(names) and _goes_on(corpus, names, after):
+            after += 1
+        if left[-1] < after:
+            yield _Whole(document, row, after)
+            while left and left[-1] < after:
+                left.pop()
+        row = after
+
+
+def _goes_on(corpus: Corpus, names: list[str], row: int) -> bool:
+    part = corpus.documents["part"]
+    return names[row] == names[row - 1] and int(part.iloc[row]) > int(part.iloc[row - 1])
+
+
+def _is_it(step: "Step", corpus: Corpus, document: Document, row: int) -> bool:
+    """Whether a document is the one of a row, where documents of its name may have been left out."""
+    if not step.preparation.min_tokens or step.reading.unit.by_tokens:
+        return True
+    return len(token_spans(document.whole(), step.preparation.tokens)) == int(corpus.tokens[row])
+
+
+def _offsets(step: "Step", document: Document, corpus: Corpus, whole: _Whole) -> list[int]:
+    """Of each row of a document, which of its tokens is the first."""
+    if not step.reading.unit.by_tokens:
+        return [0]
+    unit = step.reading.unit
+    scanned = cut_corpus(scan([document], True, rule=step.preparation.tokens), unit.kind, unit.size)
+    starts = scanned.sequence[1]
+    parts = corpus.documents["part"].iloc[whole.first : whole.after].tolist()
+    return [int(starts[max(int(part) - 1, 0)]) for part in parts]
