@@ -144,7 +144,12 @@ class Keyness(ProgramTest):
         self.write("b.csv", "hut,kind,entry\nA,club,ice\nB,family,ice\n")
         lines, _ = self.on_a_terminal(120, "logodds", "b.csv", "--text=entry", "--group=hut", "--count-field=kind")
         self.assertRegex("\n".join(lines), r"\nrank +value +log odds")
-        for typed, meant in (("wordlist", "freq"), ("words", "freq"), ("keywords", "keyness"), ("kwic", "check")):
+        for typed, meant in (
+            ("wordlist", "freq"),
+            ("words", "freq"),
+            ("keywords", "keyness"),
+            ("kwic", "concordance"),
+        ):
             self.fails(2, f"there is no command {typed!r}; did you mean {meant!r}?", "the commands are", typed)
         self.fails(
             2,

@@ -1,0 +1,148 @@
+"""concordance, collocates, dispersion: the program on texts of several formats; lines agree with counts."""
+
+import unicodedata
+import unittest
+
+from rich.cells import cell_len
+
+from tests.cli.program import ProgramTest
+
+ODD = {
+    "1.txt": "The “hut”, re\u0301ne\u0301e said;\r\nthe\thut of\ufb01ce is shut.\r\n\r\nSnow\u00adfall! A hut.",
+    "2.txt": "Hut huts hut. No stove here \U0001f525 hut-door and\u200b hut",
+    "3.txt": "nothing at all",
+}
+
+
+class Reading(ProgramTest):
+    def texts(self) -> None:
+        for name, text in ODD.items():
+            self.write(f"t/a/{name}", text)
+        self.write("t/b/4.txt", "A stove in the hut. The stove smokes; the hut smells. Stove!")
+
+    def test_found_stands_in_the_document_where_it_is_said_to(self):
+        self.texts()
+        rows = self.succeeds("concordance", "t", "--find", "hut", "--context", "document").rows()
+        self.assertEqual([row["line"] for row in rows], [str(number) for number in range(1, len(rows) + 1)])
+        for row in rows:
+            whole = (self.folder / "t" / row["document"]).read_text("utf-8")
+            parts = " ".join(" ".join((row["left"], row["found"], row["right"])).split())
+            self.assertEqual(parts.replace(" ", ""), "".join(whole.split()), row)
+            self.assertEqual(unicodedata.normalize("NFC", row["found"].lower()), "hut")
+        freq = self.succeeds("freq", "t", "--match", "hut").rows()
+        self.assertEqual(len(rows), sum(int(row["freq"]) for row in freq), "as many lines as occurrences")
+
+    def test_tables_annotated_texts_and_units(self):
+        self.texts()
+        self.write("g.csv", 'id,text,hut\n1,"one\thut\nand a hut",x\n2,nothing,y\n3,"the hut",x\n')
+        table = self.succeeds(
+            "concordance", "g.csv", "--text", "text", "--id", "id", "--group", "hut", "--find", "hut"
+        )
+        found = [(row["document"], row["group"], row["token_number"], row["left"]) for row in table.rows()]
+        self.assertEqual(found, [("1", "x", "2", "one"), ("1", "x", "5", "one hut and a"), ("3", "x", "2", "the")])
+        lines = ["1\tDo\tdo\tAUX\t_\t_\t_\t_\t_\tSpaceAfter=No", "2\tn't\tnot\tPART" + "\t_" * 6]
+        lines += ["3\tgo\tgo\tVERB" + "\t_" * 5 + "\tSpaceAfter=No", "4\t.\t.\tPUNCT" + "\t_" * 6, ""]
+        self.write("a.conllu", "\n".join([*lines, *lines]))
+        row = self.succeeds("concordance", "a.conllu", "--find", "n't", "--context", "sentence").rows()[1]
+        self.assertEqual((row["left"], row["found"], row["right"]), ("Do", "n't", "go."))
+        tagged = self.succeeds("concordance", "a.conllu", "--find", "go, do", "--pos", "VERB").rows()
+        self.assertEqual([row["found"] for row in tagged], ["go", "go"])
+        for unit in ("sentence", "paragraph", "words:3", "parts:2", "line"):
+            with self.subTest(unit):
+                cut = self.succeeds("concordance", "t/b", "--find", "stove", "--unit", unit, "--context", "1").rows()
+                self.assertEqual([row["found"] for row in cut], ["stove", "stove", "Stove"])
+                whole = self.succeeds("freq", "t/b", "--match", "stove", "--unit", unit).rows()
+                self.assertEqual(whole[0]["freq"], "3")
+
+    def test_sorting_drawing_and_choosing_lines(self):
+        self.texts()
+        stove = ("concordance", "t", "--find", "stove", "--context", "3")
+        for sort in ("right", "left", "found", "random", "document", "group,right"):
+            with self.subTest(sort):
+                rows = self.succeeds(*stove, "--sort", sort).rows()
+                self.assertEqual(sorted(row["line"] for row in rows), ["1", "2", "3", "4"])
+                words = {name: [row[name].lower().split() for row in rows] for name in ("left", "right")}
+                outwards = {"left": [one[::-1] for one in words["left"]], "right": words["right"]}.get(sort)
+                if outwards:
+                    self.assertEqual(outwards, sorted(outwards))
+                if sort == "document":
+                    self.assertEqual([row["line"] for row in rows], ["1", "2", "3", "4"])
+        drawn = self.succeeds(*stove, "--sample", "2", "--seed", "7")
+        again = self.succeeds(*stove, "--sample", "2", "--seed", "7")
+        self.assertEqual(drawn.out, again.out)
+        self.assertIn("2 of 4 lines drawn at random, seed 7", drawn.err)
+        self.assertIn("stove: 4 places in 2 documents", drawn.err)
+        near = self.succeeds(*stove, "--near", "smokes", "--span", "2").rows()
+        far = self.succeeds(*stove, "--not-near", "smokes", "--span", "2").rows()
+        self.assertEqual((len(near), len(far)), (1, 3))
+        lemmas = self.succeeds("concordance", "t", "--find", "smoke", "--lemmas", "en").rows()
+        self.assertEqual([row["found"] for row in lemmas], ["smokes"], "under the lemma")
+        self.assertEqual(len(self.succeeds("concordance", "t", "--find", "the", "--stop", "en").rows()), 5)
+
+    def test_counts_agree_between_commands(self):
+        self.texts()
+        self.write("d.toml", '[categories]\nheat = ["stove", "smok*", "the hut"]\n')
+        by = ("--dictionary", "d.toml")
+        places = self.succeeds("concordance", "t", *by, "--per-document").rows()
+        counted = self.succeeds("categories", "t", *by, "--scale", "count").rows()
+        self.assertEqual([row["hits"] for row in places], [row["heat"] for row in counted])
+        self.succeeds("concordance", "t", *by, "--per-document", "-o", "hits.csv", "--quiet")
+        self.succeeds("contrast", "--table", "hits.csv", "--values", "per_thousand", "--group", "group")
+        spread = self.succeeds("dispersion", "t", "--find", "hut", "--find", "stove", "--find", "frost")
+        self.assertEqual([row["freq"] for row in spread.rows()], ["6", "1", "0", "2", "3", "0"])
+        self.assertIn("no 'frost' in the texts", spread.err)
+        terms = self.succeeds("dispersion", "t", "--match", "hut,stove").rows()
+        of_nodes = {(row["group"], row["term"]): row for row in spread.rows()}
+        for row in terms:
+            self.assertEqual(row, of_nodes[row["group"], row["term"]])
+        company = self.succeeds("collocates", "t", "--find", "hut", "--span", "2", "--min-together", "1").rows()
+        self.assertEqual({row["side"] for row in company}, {"both"})
+
+    def test_wrong_questions(self):
+        self.texts()
+        self.each_fails(
+            [
+                (2, "concordance needs something to look for", "--find EXPRESSION", "concordance", "t"),
+                (2, "collocates needs something to look for", "--find", "collocates", "t"),
+                (2, "--find ',': the expression is empty", "type words", "concordance", "t", "--find", ","),
+                (2, "only wildcards", "add a word", "concordance", "t", "--find", "*"),
+                (2, "^ has no meaning in an expression", "type words", "concordance", "t", "--find", "^hut"),
+                (2, "an expression has no exceptions", "leave the ! out", "dispersion", "t", "--find", "!hut"),
+                (2, "--span: must be two numbers", "", "collocates", "t", "--find", "hut", "--span", "5,"),
+                (2, "--context: must be a whole number", "", "concordance", "t", "--find", "hut", "--context", "-1"),
+                (2, "two expressions are called 'hut'", "NAME=", "dispersion", "t", "--find", "hut", "--find", "hut"),
+                (1, "lines cannot be sorted by 'rihgt'; did you mean 'right'", "sort by", "concordance", "t", "--find", "hut", "--sort", "rihgt"),
+                (2, "one of them says what is looked for", "leave one", "concordance", "t", "--find", "hut", "--dictionary", "d.toml"),
+                (1, "there is no dictionary d.toml", "spelling", "concordance", "t", "--dictionary", "d.toml"),
+                (2, "there is no measure 'delta'", "the measures are", "collocates", "t", "--find", "hut", "--measures", "delta"),
+                (2, "--span 0,0: nothing is near", "5,5", "collocates", "t", "--find", "hut", "--span", "0"),
+            ]
+        )  # fmt: skip
+        nothing = self.succeeds("concordance", "t", "--find", "stoev")
+        self.assertEqual(len(nothing.out.splitlines()), 1)
+        self.assertIn("no 'stoev' in the texts; nearest: 'stove'", nothing.err)
+
+    def test_on_a_terminal_what_is_found_stands_in_one_column(self):
+        around = (
+            "before it (",
+            "\u5c71\u306e ",
+            "e\u0301te\u0301 “",
+            "a long way before it stands here, and so on to ",
+        )
+        for number, before in enumerate(around):
+            self.write(
+                f"t/a name that is long {number}.txt", f"{before}rope, and after it more of the same text " * 1
+            )
+        for width in (40, 80, 200):
+            with self.subTest(width):
+                lines, _ = self.on_a_terminal(width, "concordance", "t", "--find", "rope", "--quiet")
+                lines = [line for line in lines if "rope" in line]
+                self.assertEqual(len(lines), 4)
+                self.assertEqual(len({cell_len(line[: line.index("rope")]) for line in lines}), 1, lines)
+                self.assertTrue(all(cell_len(line) <= width for line in lines), lines)
+                names = [line.split("  ")[1] for line in lines] if width > 40 else []
+                self.assertEqual(len(set(names)), len(names), "no two look alike")
+
+
+if __name__ == "__main__":
+    unittest.main()
