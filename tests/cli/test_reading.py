@@ -98,6 +98,18 @@ class Reading(ProgramTest):
         company = self.succeeds("collocates", "t", "--find", "hut", "--span", "2", "--min-together", "1").rows()
         self.assertEqual({row["side"] for row in company}, {"both"})
 
+    def test_a_word_tree_by_group_or_of_all(self):
+        self.texts()
+        rows = self.succeeds("wordtree", "t", "--find", "hut", "--min-places", "1", "--depth", "1").rows()
+        self.assertEqual({row["group"] for row in rows}, {"all"})
+        self.assertEqual(sum(int(row["places"]) for row in rows), 8)
+        by_group = self.succeeds("wordtree", "t", "--find", "the", "--group", "folder", "--side", "both").rows()
+        self.assertEqual(
+            {(row["group"], row["side"]) for row in by_group}, {(g, s) for g in "ab" for s in ("left", "right")}
+        )
+        shown, _ = self.on_a_terminal(60, "wordtree", "t", "--find", "the", "--quiet")
+        self.assertEqual(shown[0], "the, to the right: 5 places")
+
     def test_wrong_questions(self):
         self.texts()
         self.each_fails(

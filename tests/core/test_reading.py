@@ -17,9 +17,10 @@ from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression, has_near, reach
 from millstone.core.reading.token_spans import token_spans
+from millstone.core.reading.word_tree import word_tree
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
-from millstone.core.settings.reading import CollocatesSettings
+from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists
@@ -180,6 +181,43 @@ class Company(unittest.TestCase):
         for span, wanted in (((2, 0), [True, True]), ((1, 1), [False, False]), ((0, 2), [True, False])):
             left, right = reach(corpus, hut, span)
             self.assertEqual(has_near(left, right, hut, ice).tolist(), wanted, span)
+
+
+class Trees(unittest.TestCase):
+    def test_forks_add_up_and_branches_are_what_the_places_say(self):
+        chance = random.Random(4)
+        for trial in range(60):
+            documents = [
+                [chance.choices(WORDS[:5], k=chance.randint(1, 8)) for _ in range(chance.randint(1, 5))]
+                for _ in range(4)
+            ]
+            corpus = corpus_from(documents)
+            places = find_expression(corpus, expression_from("ice"), NamedWords(corpus))
+            side = chance.choice(("left", "right"))
+            settings = WordTreeSettings(
+                side=side, depth=chance.randint(1, 4), min_places=chance.randint(1, 3), branches=chance.randint(1, 4)
+            )
+            tree = word_tree(corpus, {"n": places}, settings, pooled=True)
+            ids, _, breaks = corpus.sequence
+            runs = []
+            for start, end in zip(places.start.tolist(), places.end.tolist(), strict=True):
+                at = int(np.searchsorted(breaks, start, "right"))
+                beside = ids[int(breaks[at - 1]) : start][::-1] if side == "left" else ids[end : int(breaks[at])]
+                runs.append([corpus.forms[number].lower() for number in beside.tolist()])
+            for parent, rows in tree.groupby("parent", sort=False):
+                path = parent.split()[::-1] if side == "left" else parent.split()
+                through = [run for run in runs if run[: len(path)] == path]
+                self.assertEqual(rows["places"].sum(), len(through), (trial, parent))
+                for row in rows.itertuples():
+                    words = row.branch.split()[::-1] if side == "left" else row.branch.split()
+                    if row.branch == "(end)":
+                        self.assertEqual(row.places, sum(len(run) == len(path) for run in through))
+                    elif not row.branch.startswith("("):
+                        own = [run for run in through if run[len(path) : len(path) + len(words)] == words]
+                        self.assertEqual(row.places, len(own))
+                        self.assertGreaterEqual(row.places, settings.min_places)
+                        after = {tuple(run[len(path) + len(words) :][:1]) for run in own}
+                        self.assertTrue(len(after) > 1 or after == {()}, "a level is a fork")
 
 
 class Offsets(unittest.TestCase):

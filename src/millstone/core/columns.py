@@ -295,6 +295,17 @@ CONCORDANCE = {
     "hits": _whole("hits", "places in the document", "places"),
     "per_thousand": _number("per thousand", "places per 1,000 tokens of the document", "per 1,000 tokens"),
 }
+WORD_TREE = {
+    "group": COLUMNS["group"],
+    "node": COLLOCATES["node"],
+    "side": Column("side", "left or right of the node"),
+    "level": _whole("level", "fork, 1 the nearest to the node"),
+    "branch": Column("branch", "the words that its places share; (end) of the sentence, (N more) not shown"),
+    "places": _whole("places", "places of the node that go on so", "places"),
+    "percent": _number("%", "share of all places of the node", PERCENT, 1),
+    "docs": _whole("docs", "documents in which it stands", DOCUMENTS),
+    "parent": Column("parent", "the words between the node and the branch, empty at the first fork"),
+}
 _MEAN_UNIT = "unit of the value"
 CONTRAST = {
     "value": Column("value", "what is compared: a category, a score, a measure or a field"),

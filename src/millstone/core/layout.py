@@ -32,6 +32,8 @@ class Layout:
         What a screen says where there is no row.
     centre : str
         The column at which rows are aligned as lines of text, ``left`` and ``right`` beside it; none for a table.
+    tree : str
+        The column that is shown as an indented tree, by ``level``; none for a table.
     """
 
     blocks: tuple[str, ...] = ()
@@ -44,3 +46,4 @@ class Layout:
     drawn: tuple[str, ...] = ()
     empty: str = "no rows"
     centre: str = ""
+    tree: str = ""

@@ -9,6 +9,7 @@ from rich.table import Table
 from rich.text import Text
 
 from millstone.cli.terminal.lines import show_lines
+from millstone.cli.terminal.tree import OF_TREE, show_tree
 from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
 from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.compare.pairs import REST
@@ -31,6 +32,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     if not wanted and result.layout.centre:
         show_lines(result, limit, console)
         return [name for name in result.frame.columns if name not in _OF_LINES]
+    if not wanted and result.layout.tree:
+        show_tree(result, console)
+        return [name for name in result.frame.columns if name not in OF_TREE]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)

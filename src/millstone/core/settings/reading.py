@@ -90,3 +90,14 @@ class CollocatesSettings(NodeSettings):
     rank_by: str = setting(
         choice("log_dice", "mi", "t_score", "ll", "together"), "log_dice", "rank by a measure, the largest first"
     )
+
+
+@dataclass(frozen=True)
+class WordTreeSettings(NodeSettings):
+    """What ``wordtree`` can be asked."""
+
+    side: str = setting(choice("right", "left", "both"), "right", "the contexts that follow, precede, or both")
+    depth: int = setting(whole("N", 1, most=50), 4, "how many forks deep")
+    min_places: int = setting(whole("N", 1), 2, "branches of fewer than N places are added up as (N more)")
+    branches: int = setting(whole("N", 1, most=1000), 8, "how many branches of a fork, the widest first")
+    together: bool = setting(switch(), False, "one tree of all groups")

@@ -1,0 +1,80 @@
+"""Word tree: how the contexts of an expression branch."""
+
+from collections.abc import Collection
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from millstone.core.layout import Layout
+from millstone.core.settings.reading import WordTreeSettings
+from millstone.study.command import Command
+
+if TYPE_CHECKING:
+    from millstone.core.result import Result
+    from millstone.study.command import Drawing
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+
+def settle(step: "Step") -> "Step":
+    """Something is looked for."""
+    from millstone.study.texts.nodes import require_nodes
+
+    return require_nodes(step)
+
+
+def check(step: "Step", made: Collection[Path]) -> None:
+    """The expressions can be read."""
+    from millstone.study.texts.nodes import check_nodes
+
+    check_nodes(step, made)
+
+
+def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
+    """The branches of each node."""
+    from millstone.core.columns import WORD_TREE
+    from millstone.core.corpus.corpus import group_sizes
+    from millstone.core.reading.word_tree import word_tree
+    from millstone.core.result import Result
+    from millstone.core.terms.term_map import map_terms
+    from millstone.sources.lists.word_lists import read_word_lists
+    from millstone.study.texts.nodes import nodes_of
+
+    corpus = material.corpus
+    nodes = nodes_of(step, corpus, map_terms(corpus, step.preparation, read_word_lists(step.preparation)), notes)
+    # without groups that were asked for, all texts are one
+    pooled = step.settings.together or not step.reading.group
+    frame = word_tree(corpus, nodes, step.settings, pooled)
+    sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+    return Result("wordtree", frame, WORD_TREE, sizes, step.typed, layout=step.command.layout)
+
+
+def columns(step: "Step") -> Collection[str]:
+    """The columns of its table."""
+    from millstone.core.columns import WORD_TREE
+
+    return tuple(WORD_TREE)
+
+
+COMMAND = Command(
+    "wordtree",
+    86,
+    "how do the contexts of an expression branch?",
+    WordTreeSettings,
+    None,
+    "From the node outwards, word by word within the sentence. Words that all places of a branch share are one\n"
+    "branch, so that each level is a fork. What is not shown is added up as (N more), and sentences that end\n"
+    "there as (end): the branches of a fork add up to it.",
+    (
+        "wordtree guestbook.csv --text entry --find stove",
+        "wordtree guestbook.csv --text entry --group hut --find 'the stove' --side both --depth 2",
+        "wordtree journals --find 'path' --side left --min-places 3",
+    ),
+    analyse,
+    settle=settle,
+    check=check,
+    looks_at_order=lambda step: True,
+    layout=Layout(tree="branch", empty="no branch: what was looked for stands nowhere in the texts"),
+    columns=columns,
+    chooses_rows=False,
+    of_plain_words=True,
+)
