@@ -110,6 +110,41 @@ class Reading(ProgramTest):
         shown, _ = self.on_a_terminal(60, "wordtree", "t", "--find", "the", "--quiet")
         self.assertEqual(shown[0], "the, to the right: 5 places")
 
+    def test_any_analysis_near_an_expression_only(self):
+        self.write("t/a/1.txt", "red ice blue snow red rope. Green hut ice old hut.")
+        self.write("t/a/2.txt", "nothing of it here")
+        self.write("t/b/1.txt", "ice and ice melt; then came rain")
+        near = ("--around", "ice", "--around-span", "1")
+        freq = self.succeeds("freq", "t", *near)
+        counted = {(row["group"], row["term"]): row for row in freq.rows()}
+        terms = {key: row["freq"] for key, row in counted.items()}
+        # red ice blue; hut ice old; ice and ice melt: the second ice is not near the first
+        self.assertEqual(
+            terms,
+            {("a", word): "1" for word in ("red", "blue", "hut", "old")} | {("b", "and"): "1", ("b", "melt"): "1"},
+        )
+        self.assertEqual(counted["a", "red"]["per_million"], "250000.0")
+        self.assertEqual(counted["a", "red"]["docs_percent"], "50.0", "of all documents")
+        self.assertIn("left out 16 of 22 tokens: around 16", freq.err)
+        self.assertIn("note: only the 6 tokens within 1 to the left and 1 to the right of 4 places of ice", freq.err)
+        pairs = self.succeeds("freq", "t", *near[:2], "--around-span", "0,2", "--ngram", "2").rows()
+        self.assertEqual(
+            {row["term"] for row in pairs}, {"blue snow", "old hut", "and ice", "ice melt"} | {"melt then"}
+        )
+        self.write("d.toml", '[categories]\nc = ["red", "hut"]\n')
+        row = self.succeeds("categories", "t", *near, "--dictionary", "d.toml", "--scale", "count").rows()[0]
+        self.assertEqual((row["tokens"], row["c"]), ("4", "2"))
+        told = self.succeeds("check", "t", *near, "--explain", "ice").out
+        self.assertEqual(told, '"ice" -> counted as "ice", 4 times; around leaves out 4 of them\n')
+        for command in ("keyness", "logodds", "matrix", "profile"):
+            self.succeeds(command, "t", *near)
+        self.write(
+            "s.toml",
+            '[study]\noutput="out"\n[corpus]\ninput=["t"]\n[prepare]\naround=["ice"]\n[[step]]\ncommand="freq"\noutput="f.csv"\n',
+        )
+        self.succeeds("run", "s.toml")
+        self.fails(2, "shows texts as they stand", "--near", "concordance", "t", "--find", "hut", *near)
+
     def test_wrong_questions(self):
         self.texts()
         self.each_fails(
@@ -120,7 +155,7 @@ class Reading(ProgramTest):
                 (2, "only wildcards", "add a word", "concordance", "t", "--find", "*"),
                 (2, "^ has no meaning in an expression", "type words", "concordance", "t", "--find", "^hut"),
                 (2, "an expression has no exceptions", "leave the ! out", "dispersion", "t", "--find", "!hut"),
-                (2, "--span: must be two numbers", "", "collocates", "t", "--find", "hut", "--span", "5,"),
+                (2, "--span: must be two numbers, left and right", "", "collocates", "t", "--find", "hut", "--span", "5,"),
                 (2, "--context: must be a whole number", "", "concordance", "t", "--find", "hut", "--context", "-1"),
                 (2, "two expressions are called 'hut'", "NAME=", "dispersion", "t", "--find", "hut", "--find", "hut"),
                 (1, "lines cannot be sorted by 'rihgt'; did you mean 'right'", "sort by", "concordance", "t", "--find", "hut", "--sort", "rihgt"),

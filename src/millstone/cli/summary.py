@@ -71,7 +71,9 @@ def _left_out(outcome: Outcome) -> list[str]:
     ]
     lines = []
     if outcome.result.left_out:
-        lines.append(f"left out {_tokens_left_out(outcome.result.left_out, outcome.result.groups)}")
+        lines.append(
+            f"left out {_tokens_left_out(outcome.result.left_out, outcome.result.groups, material.not_near)}"
+        )
     noted = [f"{numbered(number, noun)} {why}" for number, noun, why in documents if number]
     if noted:
         lines.append(f"left out {'; '.join(noted)}")
@@ -93,8 +95,8 @@ def cleaned_lines(cleaned: Cleaned) -> list[str]:
     return [*(["; ".join(noted)] if noted else []), *([f"note: {same}"] if across else [])]
 
 
-def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize]) -> str:
-    total = sum(size.tokens for size in groups)
+def _tokens_left_out(left_out: Mapping[str, int], groups: Sequence[GroupSize], not_near: int) -> str:
+    total = sum(size.tokens for size in groups) + not_near
     rules = "; ".join(f"{rule} {number:,}" for rule, number in left_out.items())
     return f"{sum(left_out.values()):,} of {total:,} tokens: {rules}"
 

@@ -76,6 +76,8 @@ class Command:
         Settings that name files for further tables.
     files : mapping
         Other settings that name files to be written -> the ending these have.
+    reads_on : bool
+        It looks at texts as they stand, all of their words.
     sorts : bool
         It orders its rows itself, by what ``--sort`` says.
     chooses_rows : bool
@@ -109,6 +111,7 @@ class Command:
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
+    reads_on: bool = False
     sorts: bool = False
     chooses_rows: bool = True
     makes_matrix: bool = False

@@ -28,6 +28,7 @@ from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths
 from millstone.study.step import Step
+from millstone.study.texts.around import check_around
 
 HERE = "-"
 """Where marked texts are to be shown instead of written."""
@@ -163,6 +164,7 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     """
     if names := step.command.columns(step):
         check_names(names, replace(step.output, sort="" if step.command.sorts else step.output.sort))
+    check_around(step)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)
     step.command.check(step, made)

@@ -18,6 +18,7 @@ from millstone.study.command import Drawing
 from millstone.study.outputs import add_tables
 from millstone.study.step import Step
 from millstone.study.texts.aligned_table import with_given_rows
+from millstone.study.texts.around import RULE, around
 from millstone.study.texts.material import Material
 from millstone.study.texts.scans import Scans
 
@@ -68,7 +69,10 @@ class Workshop:
         material = self.texts.of(step, ordered)
         step.command.check_groups(step, material.corpus.groups)
         notes = list(material.provenance.notes)
+        material = around(step, material, notes)
         result = step.command.analyse(step, material, notes, self.drawing)
+        if material.not_near:
+            result = replace(result, left_out={RULE: material.not_near, **result.left_out})
         sort = "" if step.command.sorts else step.output.sort
         result = arrange(result, replace(step.output, sort=sort))
         for alike in groups_alike([size.name for size in result.groups]):

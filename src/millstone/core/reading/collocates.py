@@ -8,6 +8,7 @@ import pandas as pd
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans, documents_of, reach
+from millstone.core.reading.surroundings import covered
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
 from millstone.core.statistics.measures import four_cell_log_likelihood
@@ -71,12 +72,6 @@ def _near(corpus: Corpus, places: Spans, settings: CollocatesSettings) -> dict[s
     if settings.by_side:
         return {side: np.flatnonzero(tokens) for side, tokens in sides.items()}
     return {BOTH: np.flatnonzero(sides["left"] | sides["right"])}
-
-
-def covered(first: np.ndarray, after: np.ndarray, size: int) -> np.ndarray:
-    """(size,) bool: the positions from any `first` to before its `after`."""
-    change = np.bincount(first, minlength=size + 1) - np.bincount(after, minlength=size + 1)
-    return np.cumsum(change)[:size] > 0
 
 
 class _Company:

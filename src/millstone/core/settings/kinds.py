@@ -203,6 +203,20 @@ def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST)
     return Kind(metavar, read)
 
 
+def sides(metavar: str, most: int) -> Kind:
+    """Two whole numbers, left and right, with a comma between them; one number for both."""
+
+    def read(typed: str) -> tuple[int, int]:
+        found = re.fullmatch(r"\s*(?a:(\d{1,9})\s*(?:,\s*(\d{1,9})\s*)?)", typed)
+        if not found or max(both := (int(found[1]), int(found[2] or found[1]))) > most:
+            raise ValueError(
+                f"must be two numbers, left and right, up to {most:,}, such as 5,5, or one for both, not {typed!r}"
+            )
+        return both
+
+    return Kind(metavar, read, joined_by=",", shown=lambda both: f"{both[0]},{both[1]}")
+
+
 def choice_or_whole(metavar: str, *allowed: str) -> Kind:
     """One of a few words, or a whole number; the value is the text."""
 

@@ -9,10 +9,12 @@ from millstone.core.settings.kinds import (
     free_text,
     names,
     paths,
+    sides,
     sizes,
     span,
     switch,
     terms,
+    texts,
     whole,
     words_or_paths,
     words_or_regex,
@@ -23,6 +25,7 @@ CUTS = ("links", "mentions", "hashtags", "markup")
 MENDS = ("entities", "hyphens")
 
 MOST_WORDS = 12
+MOST_SPAN = 1000
 
 
 @dataclass(frozen=True)
@@ -54,6 +57,14 @@ class Preparation:
         "spaces); pattern:REGEX (each match; it never spans white space)",
     )
     min_tokens: int = setting(whole("N"), 0, "leave out documents shorter than N tokens")
+    around: tuple[str, ...] = setting(
+        texts("EXPRESSION"),
+        (),
+        "keep only words near an expression, such as 'stove*'; rates are of these; may be repeated",
+    )
+    around_span: tuple[int, int] = setting(
+        sides("L,R", MOST_SPAN), (5, 5), "--around: how many words left and right of a place are near it"
+    )
     punctuation: str = setting(
         choice("drop", "keep"), "drop", "keep: each mark of punctuation is a term, though never part of corpus sizes"
     )

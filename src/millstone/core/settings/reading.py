@@ -3,25 +3,12 @@
 Light on purpose, like those of the analyses.
 """
 
-import re
 from dataclasses import dataclass
 
 from millstone.core.settings.analyses import DictionarySource
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import Kind, choice, choice_or_whole, names, switch, texts, whole
-
-MOST_SPAN = 1000
-
-
-def _read_span(typed: str) -> tuple[int, int]:
-    found = re.fullmatch(r"\s*(\d{1,4})\s*(?:,\s*(\d{1,4})\s*)?", typed)
-    if not found or max(sides := (int(found[1]), int(found[2] or found[1]))) > MOST_SPAN:
-        raise ValueError(f"must be two numbers of words, left and right, such as 5,5, or one for both, not {typed!r}")
-    return sides
-
-
-def _span() -> Kind:
-    return Kind("L,R", _read_span, joined_by=",", shown=lambda sides: f"{sides[0]},{sides[1]}")
+from millstone.core.settings.kinds import choice, choice_or_whole, names, sides, switch, texts, whole
+from millstone.core.settings.preparation import MOST_SPAN
 
 
 @dataclass(frozen=True)
@@ -51,7 +38,9 @@ class NodeSettings(DictionarySource, FindSettings):
         "keep only places without this expression within the span",
         rare=True,
     )
-    span: tuple[int, int] = setting(_span(), (5, 5), "how many words left and right of a place count as near it")
+    span: tuple[int, int] = setting(
+        sides("L,R", MOST_SPAN), (5, 5), "how many words left and right of a place count as near it"
+    )
     within: str = setting(choice("document", "sentence"), "document", "where a span ends at the latest", rare=True)
 
 

@@ -9,8 +9,12 @@ from millstone.core.terms.term_map import TermMap, is_spared
 from millstone.core.terms.word_lists import WordList, WordLists, entry_tokens, fold_case
 
 
-def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) -> list[str]:
+def explained(
+    word: str, corpus: Corpus, term_map: TermMap, lists: WordLists, near: Corpus | None = None
+) -> list[str]:
     """What happens to a word and why, a line for each written form; for a resulting term, all its forms.
+
+    `near` is the corpus of the tokens that ``--around`` keeps.
 
     Empty when the texts have neither.
     """
@@ -20,7 +24,15 @@ def explained(word: str, corpus: Corpus, term_map: TermMap, lists: WordLists) ->
     of_term = [number for number, result in enumerate(results) if fold_case(result) == wanted]
     totals = column_sums(corpus.form_counts)
     numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
-    return [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
+    stories = [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
+    if near is None:
+        return stories
+    kept = dict(zip(near.annotation or near.forms, column_sums(near.form_counts).tolist(), strict=True))
+    keys = corpus.annotation or corpus.forms
+    return [
+        f"{story}; around leaves out {int(totals[number]) - kept.get(keys[number], 0):,} of them"
+        for story, number in zip(stories, numbers, strict=True)
+    ]
 
 
 def _story(number: int, corpus: Corpus, term_map: TermMap, lists: WordLists, total: int) -> str:

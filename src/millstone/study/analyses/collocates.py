@@ -86,6 +86,7 @@ COMMAND = Command(
     settle=settle,
     check=check,
     looks_at_order=lambda step: True,
+    reads_on=True,
     layout=Layout(
         blocks=("group", "node"),
         joint=": ",

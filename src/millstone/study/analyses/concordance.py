@@ -166,6 +166,7 @@ COMMAND = Command(
     settle=settle,
     check=check,
     looks_at_order=lambda step: True,
+    reads_on=True,
     layout=Layout(centre="found", empty="no line: what was looked for stands nowhere in the texts"),
     sorts=True,
     of_plain_words=True,

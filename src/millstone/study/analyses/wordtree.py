@@ -73,6 +73,7 @@ COMMAND = Command(
     settle=settle,
     check=check,
     looks_at_order=lambda step: True,
+    reads_on=True,
     layout=Layout(tree="branch", empty="no branch: what was looked for stands nowhere in the texts"),
     columns=columns,
     chooses_rows=False,

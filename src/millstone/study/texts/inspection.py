@@ -20,6 +20,7 @@ from millstone.core.terms.word_lists import Entries, WordLists, fold_case
 from millstone.sources.lists.word_lists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.study.step import Step
+from millstone.study.texts.around import around
 from millstone.study.texts.scans import Scans, documents_of, least_tokens, scan_step
 
 
@@ -92,12 +93,13 @@ def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     DataError
         When it stands nowhere in the texts.
     """
-    corpus = Scans(progress).of(step).corpus
+    material = Scans(progress).of(step)
+    corpus, near = material.corpus, around(step, material, []).corpus if step.preparation.around else None
     lists = read_word_lists(step.preparation)
-    corpus = with_phrases(
-        corpus, read_phrases(step.preparation.phrases, step.preparation.case), step.preparation.case
-    )
-    lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists)
+    phrases = read_phrases(step.preparation.phrases, step.preparation.case)
+    corpus = with_phrases(corpus, phrases, step.preparation.case)
+    near = with_phrases(near, phrases, step.preparation.case) if near is not None else None
+    lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists, near)
     if not lines:
         raise DataError(
             f"--explain: {step.settings.explain!r} stands nowhere in the texts, and no word becomes it",

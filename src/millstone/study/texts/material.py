@@ -16,7 +16,7 @@ class Material:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
     Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the
-    folder of a scan that is kept.
+    folder of a scan that is kept; `not_near` is how many tokens `--around` left out.
     """
 
     corpus: Corpus
@@ -26,3 +26,4 @@ class Material:
     repeats: Repeats = field(default_factory=Repeats)
     lists: Mapping[str, FrequencyList] | None = None
     kept_in: Path | None = None
+    not_near: int = 0

@@ -89,7 +89,7 @@ def nodes_of(step: "Step", corpus: Corpus, term_map: TermMap, notes: list[str]) 
     else:
         expressions = expressions_of(step)
         found = {one.name: find_expression(corpus, one, words, settings.gap) for one in expressions}
-        notes += [_absent(one, corpus) for one in expressions if not len(found[one.name])]
+        notes += [absent(one, corpus) for one in expressions if not len(found[one.name])]
     return {name: _filtered(step, corpus, places, words) for name, places in found.items()}
 
 
@@ -120,7 +120,7 @@ def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) ->
     return places.at(np.flatnonzero(wanted))
 
 
-def _absent(expression: Expression, corpus: Corpus) -> str:
+def absent(expression: Expression, corpus: Corpus) -> str:
     """That an expression stands nowhere, and which word of the texts comes nearest."""
     words = {word for row in expression.rows for word in row}
     known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)

@@ -91,7 +91,7 @@ def needs_order(step: Step) -> bool:
     """Whether a step looks at the order of words: its command, its preparation, its unit or its dictionary."""
     preparation = step.preparation
     of_ngrams = preparation.ngram != (1, 1)
-    if preparation.phrases or step.knows_names or of_ngrams or step.reading.unit.by_tokens:
+    if preparation.around or preparation.phrases or step.knows_names or of_ngrams or step.reading.unit.by_tokens:
         return True
     return step.command.looks_at_order(step)
 

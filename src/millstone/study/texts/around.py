@@ -1,0 +1,49 @@
+"""The texts of a step near an expression only."""
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from millstone.core.errors import UsageError
+from millstone.core.reading.expressions import expression_from
+from millstone.core.reading.places import find_expression
+from millstone.core.reading.surroundings import near_tokens, only_near
+from millstone.core.terms.term_map import map_terms
+from millstone.core.wording import listed, numbered
+from millstone.sources.lists.word_lists import read_word_lists
+from millstone.study.texts.nodes import absent, words_of
+
+if TYPE_CHECKING:
+    from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+
+RULE = "around"
+"""What tokens are left out by that are not near."""
+
+
+def check_around(step: "Step") -> None:
+    """Raise UsageError for an expression that cannot be read, or a step that --around does not suit."""
+    for typed in step.preparation.around:
+        expression_from(typed, "--around")
+    if step.preparation.around and step.command.reads_on:
+        raise UsageError(
+            f"--around: {step.command.name} shows texts as they stand", "type --near EXPRESSION in its place"
+        )
+
+
+def around(step: "Step", material: "Material", notes: list[str]) -> "Material":
+    """The material with only the tokens near the expressions of ``--around``, if there are any."""
+    preparation = step.preparation
+    if not preparation.around:
+        return material
+    corpus = material.corpus
+    words = words_of(step, corpus, map_terms(corpus, preparation, read_word_lists(preparation)))
+    expressions = [expression_from(typed, "--around") for typed in preparation.around]
+    places = [find_expression(corpus, one, words) for one in expressions]
+    notes += [absent(one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]
+    near = only_near(corpus, near_tokens(corpus, places, preparation.around_span))
+    left, right = preparation.around_span
+    notes.append(
+        f"only the {numbered(int(near.tokens.sum()), 'token')} within {left} to the left and {right} to the right of "
+        f"{numbered(sum(map(len, places)), 'place')} of {listed(one.name for one in expressions)}; rates are of these"
+    )
+    return replace(material, corpus=near, not_near=int(corpus.tokens.sum() - near.tokens.sum()))
