@@ -8,11 +8,24 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts import categories, cloud, contrast, frequency, keyness, logodds, points, profile
+from millstone.charts import (
+    categories,
+    cloud,
+    collocates,
+    contrast,
+    dispersion,
+    frequency,
+    keyness,
+    logodds,
+    points,
+    profile,
+    word_tree,
+)
 from millstone.charts.draw import chart_bytes
 from millstone.charts.settings import (
     ChartSettings,
     ContrastChartSettings,
+    DispersionChartSettings,
     FrequencyChartSettings,
     KeynessChartSettings,
     LogOddsChartSettings,
@@ -29,8 +42,14 @@ from millstone.core.describe import profile as profile_core
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.describe.profile import vocabulary_growth
 from millstone.core.errors import DataError
+from millstone.core.reading import collocates as collocates_core
+from millstone.core.reading import word_tree as word_tree_core
+from millstone.core.reading.dispersion import along_groups, dispersion_of_nodes, dispersion_of_terms
+from millstone.core.reading.expressions import expression_from
+from millstone.core.reading.places import NamedWords, find_expression
 from millstone.core.result import Result
 from millstone.core.settings.analyses import KeynessSettings, ProfileSettings
+from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
 from millstone.core.statistics.means import group_means
 from millstone.core.terms.term_map import map_terms
 from tests.core.builders import MINI, corpus_of, counts_of
@@ -328,6 +347,64 @@ class Drawing(unittest.TestCase):
         self.assertEqual(strokes.get_xdata().tolist(), frame[frame["group"] == "A"]["types"].tolist())
         with self.assertRaisesRegex(DataError, "has no measure 'typs'; did you mean 'types'"):
             profile.draw(result, ProfileChartSettings(chart_measures=("typs",)))
+
+    def test_places_of_nodes_and_uneven_terms(self):
+        corpus = corpus_of(MINI, ordered=True)
+        nodes = {one: find_expression(corpus, expression_from(one), NamedWords(corpus)) for one in ("red", "frost")}
+        places, borders = along_groups(corpus, nodes)
+        table = dispersion_of_nodes(corpus, nodes)
+        result = Result("dispersion", table, {}, counts_of(MINI).sizes)
+        result = result.with_table("places", places).with_table("borders", borders)
+        figure = dispersion.draw_places(result, DispersionChartSettings())
+        self.assertEqual([axes.get_title() for axes in figure.axes], ["A", "B", "C"])
+        strokes = [s[0, 0] for lines in figure.axes[0].collections for s in lines.get_segments()]
+        self.assertEqual(strokes, [0, 1, 3], "red red blue, red green")
+        self.assertEqual(
+            [borders.loc[borders["group"] == group, "begins"].tolist() for group in "AB"], [[0, 3], [0, 4]]
+        )
+        self.assertIn("3 in 2", texts_of(figure))
+        with self.assertRaisesRegex(DataError, "the table has no places"):
+            dispersion.draw_places(dataclasses.replace(result, tables={}), DispersionChartSettings())
+        rows = [(f"A{n}", "A", f"the hut {'ice ' * 9 if n == 0 else ''}snow") for n in range(9)]
+        even = dispersion_of_terms(counts_of(rows))
+        drawn = dispersion.draw_evenness(
+            Result("dispersion", even, {}, counts_of(rows).sizes), DispersionChartSettings()
+        )
+        self.assertEqual([text.get_text() for text in drawn.axes[0].texts], ["ice"])
+
+    def test_the_word_tree_never_writes_over_itself(self):
+        chance = np.random.default_rng(3)
+        words = [f"word{n}" for n in range(6)]
+        texts = [" ".join(["hut", *chance.choice(words, 5)]) + "." for _ in range(300)]
+        corpus = corpus_of([(str(n), "g", text) for n, text in enumerate(texts)], ordered=True)
+        nodes = {"hut": find_expression(corpus, expression_from("hut"), NamedWords(corpus))}
+        for depth, leaves in ((1, 6), (2, 36), (4, 90)):
+            frame = word_tree_core.word_tree(corpus, nodes, WordTreeSettings(depth=depth, min_places=1), pooled=True)
+            figure = word_tree.draw(Result("wordtree", frame, {}, (GroupSize("g", 300, 1800),)), ChartSettings())
+            texts = figure.axes[0].texts
+            self.assertLessEqual(len(texts), 2.2 * leaves)
+            boxes = [text.get_window_extent() for text in texts]
+            self.assertFalse(any(one.overlaps(two) for one, two in itertools.combinations(boxes, 2)), depth)
+            self.assertTrue(all(box.x1 <= figure.bbox.x1 and box.x0 >= 0 for box in boxes))
+            said = " ".join(" ".join(text.get_text() for text in figure.texts).split())
+            self.assertEqual("branches are left out" in said, depth == 4)
+
+    def test_collocates_are_marked_by_their_side(self):
+        texts = [
+            (str(n), "g", "warm stove smokes and the cat sleeps" if n % 2 else "the stove smokes") for n in range(8)
+        ]
+        corpus = corpus_of(texts, ordered=True)
+        counts, term_map = counts_of(texts), map_terms(corpus)
+        nodes = {"stove": find_expression(corpus, expression_from("stove"), NamedWords(corpus))}
+        tables = [
+            collocates_core.collocates(corpus, term_map, counts, nodes, CollocatesSettings(by_side=by_side))
+            for by_side in (False, True)
+        ]
+        result = Result("collocates", tables[0], {}, counts.sizes, {"span": "5,5"}).with_table("sides", tables[1])
+        axes = collocates.draw(result, ChartSettings()).axes[0]
+        marks = [line.get_marker() for line in axes.lines]
+        shown = dict(zip([label.get_text() for label in axes.get_yticklabels()], marks, strict=True))
+        self.assertEqual((shown["warm"], shown["smokes"], shown["the"]), ("<", ">", "o"))
 
     def test_a_group_looks_the_same_in_every_figure_and_unlike_all_others(self):
         look = GroupLook([GroupSize(f"g{n}", 1, 1) for n in range(64)])

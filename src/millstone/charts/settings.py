@@ -75,6 +75,17 @@ class ContrastChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
+class DispersionChartSettings(ChartSettings):
+    """The figure of dispersion."""
+
+    chart_kind: str = setting(
+        choice("places", "evenness"),
+        "",
+        "every place of the nodes, or dp against frequency (default: places with --find, else evenness)",
+    )
+
+
+@dataclass(frozen=True)
 class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
 

@@ -74,6 +74,38 @@ def hits(corpus: Corpus, places: Spans) -> np.ndarray:
     return np.bincount(documents_of(corpus, places), minlength=len(corpus.tokens)).astype(np.int64)
 
 
+def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[pd.DataFrame, pd.DataFrame]:
+    """Where places lie along the tokens of their group, as its documents are read one after the other.
+
+    Returns
+    -------
+    places, borders : DataFrame
+        ``group, term, at``, a row per place; ``group, document, begins``, a row per document with tokens. Tokens of a
+        group are counted from 0.
+    """
+    _, starts, _ = corpus.sequence
+    codes, lengths = group_codes(corpus.documents, corpus.groups), np.diff(starts)
+    begins = np.zeros(len(lengths), dtype=np.int64)
+    for number in range(len(corpus.groups)):
+        here = codes == number
+        begins[here] = np.cumsum(lengths[here]) - lengths[here]
+    groups = np.array(corpus.groups, dtype=object)
+    places = []
+    for name, one in nodes.items():
+        document = documents_of(corpus, one)
+        at = begins[document] + one.start - starts[document]
+        places.append(pd.DataFrame({"group": groups[codes[document]], "term": name, "at": at}))
+    filled = np.flatnonzero(lengths > 0)
+    borders = pd.DataFrame(
+        {
+            "group": groups[codes[filled]],
+            "document": corpus.documents["document"].to_numpy(dtype=object)[filled],
+            "begins": begins[filled],
+        }
+    )
+    return pd.concat(places, ignore_index=True), borders
+
+
 def _table(
     group: str, names: pd.Series, matrix: sparse.csr_array, base: np.ndarray, documents: float, terms: np.ndarray
 ) -> pd.DataFrame:

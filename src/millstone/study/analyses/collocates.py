@@ -4,12 +4,14 @@ from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.charts.settings import ChartSettings
 from millstone.core.errors import UsageError
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -58,7 +60,19 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if frame.empty and any(map(len, nodes.values())):
         notes.append(f"no term stands near it {step.settings.min_together} times or more (--min-together)")
     result = terms.result(step, frame.rename(columns={"node": "term"})[["group", "term"]], [])
-    return replace(result, frame=frame, columns={name: COLLOCATES[name] for name in frame.columns})
+    result = replace(result, frame=frame, columns={name: COLLOCATES[name] for name in frame.columns})
+    if not step.chart.chart or step.settings.by_side:
+        return result
+    # the figure says which side a collocate prefers
+    by_side = replace(step.settings, by_side=True, min_together=1)
+    return result.with_table("sides", collocates(corpus, term_map, terms.of_one_size, nodes, by_side))
+
+
+def figures(result: str) -> "Figures":
+    """The strongest collocates."""
+    from millstone.charts import collocates
+
+    return {"strongest": collocates.draw}
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -73,7 +87,7 @@ COMMAND = Command(
     84,
     "which words stand near an expression more often than by chance?",
     CollocatesSettings,
-    None,
+    ChartSettings,
     "together counts the collocate within the span of any place; expected is what chance would give. log_dice is\n"
     "14 where two words never stand without each other and does not depend on the size of the corpus; mi prefers\n"
     "rare words, t_score and ll common ones.",
@@ -98,7 +112,10 @@ COMMAND = Command(
             *("side", "delta_p_of", "delta_p_near", "t_score", "ll", "mi", "docs_together", "note", "expected"),
             "freq",
         ),
+        marks=("node", "collocate", "together", "log_dice"),
+        drawn=("group", "node", "collocate", "side", "together", "freq"),
     ),
     columns=columns,
+    figures=figures,
     of_plain_words=True,
 )

@@ -4,11 +4,17 @@ from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.charts.settings import DispersionChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import DispersionSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+
+    from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
+    from millstone.core.reading.places import Spans
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -41,8 +47,34 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     prepared = terms.prepared
     nodes = nodes_of(step, prepared.corpus, prepared.term_map, notes)
     result = terms.result(step, dispersion_of_nodes(prepared.corpus, nodes), notes)
+    if step.chart.chart:
+        result = _with_places(result, prepared.corpus, nodes)
     meaning = replace(result.columns["term"], meaning="the expression or category that was looked for")
     return replace(result, columns={**result.columns, "term": meaning}, left_out={})
+
+
+def _with_places(result: "Result", corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "Result":
+    """The result with what a figure of places needs: where they are, and where the documents of each group begin."""
+    from millstone.core.reading.dispersion import along_groups
+
+    places, borders = along_groups(corpus, nodes)
+    return result.with_table("places", places).with_table("borders", borders)
+
+
+def figures(result: str) -> "Figures":
+    """Places of nodes, or evenness of terms."""
+    from millstone.charts import dispersion
+
+    return {"places": dispersion.draw_places, "evenness": dispersion.draw_evenness}
+
+
+def settle(step: "Step") -> "Step":
+    """The usual figure is of what is looked for."""
+    from dataclasses import replace
+
+    step.require_input()
+    kind = step.chart.chart_kind or ("places" if of_nodes(step) else "evenness")
+    return replace(step, chart=replace(step.chart, chart_kind=kind))
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -55,7 +87,7 @@ COMMAND = Command(
     25,
     "how evenly is a word spread over the texts?",
     DispersionSettings,
-    None,
+    DispersionChartSettings,
     "dp is near 0 for a term spread evenly over the documents of a group, near 1 for one that few of them hold\n"
     "(Gries 2008); dp_norm takes the sizes of the documents into account; juilland_d runs the other way, 1 for\n"
     "even. With --unit parts:20 the parts are equal stretches of each text.",
@@ -65,12 +97,15 @@ COMMAND = Command(
         "dispersion journals --unit parts:20 --find 'wind, storm*'",
     ),
     analyse,
+    settle=settle,
     check=check,
     looks_at_order=of_nodes,
     layout=Layout(
         blocks=("group",),
         leaving=("juilland_d", "dp_norm", "docs_percent", "docs", "per_million", "n"),
+        drawn=("group", "term", "freq", "docs", "dp"),
     ),
     columns=columns,
+    figures=figures,
     of_plain_words=True,
 )

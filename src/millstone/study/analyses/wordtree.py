@@ -4,11 +4,13 @@ from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.charts.settings import ChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import WordTreeSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -48,6 +50,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     return Result("wordtree", frame, WORD_TREE, sizes, step.typed, layout=step.command.layout)
 
 
+def figures(result: str) -> "Figures":
+    """The tree."""
+    from millstone.charts import word_tree
+
+    return {"tree": word_tree.draw}
+
+
 def columns(step: "Step") -> Collection[str]:
     """The columns of its table."""
     from millstone.core.columns import WORD_TREE
@@ -60,7 +69,7 @@ COMMAND = Command(
     86,
     "how do the contexts of an expression branch?",
     WordTreeSettings,
-    None,
+    ChartSettings,
     "From the node outwards, word by word within the sentence. Words that all places of a branch share are one\n"
     "branch, so that each level is a fork. What is not shown is added up as (N more), and sentences that end\n"
     "there as (end): the branches of a fork add up to it.",
@@ -74,8 +83,14 @@ COMMAND = Command(
     check=check,
     looks_at_order=lambda step: True,
     reads_on=True,
-    layout=Layout(tree="branch", empty="no branch: what was looked for stands nowhere in the texts"),
+    layout=Layout(
+        tree="branch",
+        empty="no branch: what was looked for stands nowhere in the texts",
+        drawn=("group", "node", "side", "level", "branch", "places"),
+        marks=("node", "side", "level", "branch", "parent"),
+    ),
     columns=columns,
+    figures=figures,
     chooses_rows=False,
     of_plain_words=True,
 )
