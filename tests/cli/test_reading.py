@@ -1,5 +1,7 @@
 """concordance, collocates, dispersion: the program on texts of several formats; lines agree with counts."""
 
+import csv
+import io
 import unicodedata
 import unittest
 
@@ -144,6 +146,95 @@ class Reading(ProgramTest):
         )
         self.succeeds("run", "s.toml")
         self.fails(2, "shows texts as they stand", "--near", "concordance", "t", "--find", "hut", *near)
+
+    def test_the_lines_behind_a_number_are_as_many_as_it_says(self):
+        self.write("p.txt", "mountain hut\n")
+        self.write("m.csv", "term,as\nsnow,weather\nice,weather\n")
+        self.write("d.toml", '[categories]\ncold = ["ice", "snow*", "the hut"]\n"cold/wet" = ["snow fell"]\n')
+        text = (
+            "The mountain hut and the hut. Snow fell on huts; ice, ice. She went home, they go to the mountain hut. "
+        )
+        for hut, times in (("a", 3), ("b", 2)):
+            for number in range(3):
+                self.write(f"t/{hut}/{number}.txt", f"{text * times}Snow fell {'again ' * number}")
+        number_of = {
+            "freq": lambda row: int(row["freq"]),
+            "keyness": lambda row: int(row["freq_target"]) + int(row["freq_reference"]),
+            "logodds": lambda row: int(row["freq"]) + int(row["freq_against"]),
+            "dispersion": lambda row: int(row["freq"]),
+            "collocates": lambda row: int(row["together"]),
+            "wordtree": lambda row: int(row["places"]),
+            "categories": lambda row: int(row["cold"]),
+        }
+        plain = [
+            (),
+            ("--stop", "en"),
+            ("--lemmas", "en"),
+            ("--merge", "m.csv"),
+            ("--phrases", "p.txt"),
+            ("--unit", "sentence"),
+        ]
+        plain += [
+            ("--around", "hut", "--around-span", "2"),
+            ("--ngram", "2"),
+            ("--ngram", "2", "--bridge", "--stop", "en"),
+        ]
+        asked = [("freq", one) for one in plain]
+        asked += [("keyness", one) for one in (*plain[:3], ("--against", "pairs"), ("--ngram", "2..3"))]
+        asked += [
+            ("logodds", ()),
+            ("dispersion", ("--stop", "en")),
+            ("dispersion", ("--find", "the hut", "--find", "ice")),
+        ]
+        asked += [
+            ("collocates", ("--find", "hut*", "--lemmas", "en", *one))
+            for one in ((), ("--by-side",), ("--within", "sentence"))
+        ]
+        asked += [
+            ("wordtree", ("--find", "the", "--side", "both")),
+            ("wordtree", ("--find", "the", "--group", "folder")),
+        ]
+        asked += [("categories", ("--dictionary", "d.toml", "--scale", "count"))]
+        for number, (command, settings) in enumerate(asked):
+            table = f"{number}.csv"
+            self.succeeds(command, "t", *settings, "-o", table, "--quiet")
+            rows = list(csv.DictReader(io.StringIO((self.folder / table).read_text("utf-8"))))
+            chosen = range(1, len(rows) + 1, max(len(rows) // 3, 1))
+            select = ("--select", "cold") if command == "categories" else ()
+            runs = self.several([("concordance", "--from", table, "--row", str(one), *select) for one in chosen])
+            for one, run in zip(chosen, runs, strict=True):
+                with self.subTest(command=command, settings=settings, row=rows[one - 1]):
+                    self.assertEqual(run.code, 0, run.err)
+                    self.assertEqual(len(run.rows()), number_of[command](rows[one - 1]))
+        every = [
+            row
+            for row in csv.DictReader(io.StringIO((self.folder / "0.csv").read_text("utf-8")))
+            if row["term"] == "ice"
+        ]
+        of_term = self.succeeds("concordance", "--from", "0.csv", "--term", "ice", "--context", "0").rows()
+        self.assertEqual(len(of_term), sum(int(row["freq"]) for row in every))
+        self.assertEqual({row["found"] for row in of_term}, {"ice"})
+
+    def test_a_table_that_does_not_say_where_it_comes_from(self):
+        self.texts()
+        self.succeeds("freq", "t", "-o", "f.csv", "--quiet")
+        self.succeeds("profile", "t", "-o", "p.csv", "--quiet")
+        self.write("alone.csv", "group,term,freq\na,hut,1\n")
+        self.each_fails(
+            [
+                (1, "there is no table g.csv", "check the spelling", "concordance", "--from", "g.csv", "--row", "1"),
+                (1, "alone.csv does not say what it was made from", "make it again", "concordance", "--from", "alone.csv", "--row", "1"),
+                (1, "the rows of profile have no lines", "freq, dispersion", "concordance", "--from", "p.csv", "--row", "1"),
+                (1, "--row 999: f.csv has", "row 1 is the first", "concordance", "--from", "f.csv", "--row", "999"),
+                (2, "--row: must be 1 or more", "", "concordance", "--from", "f.csv", "--row", "0"),
+                (1, "f.csv has no row of 'hutt'; did you mean 'hut'", "as the table has it", "concordance", "--from", "f.csv", "--term", "hutt"),
+                (2, "--from needs a row of the table", "--row N", "concordance", "--from", "f.csv"),
+                (2, "--from takes inputs", "leave INPUT", "concordance", "t", "--from", "f.csv", "--row", "1"),
+            ]
+        )  # fmt: skip
+        self.write("t/a/1.txt", "hut")
+        run = self.succeeds("concordance", "--from", "f.csv", "--term", "hut")
+        self.assertIn("note: changed since the table was made: t/a/1.txt", run.err)
 
     def test_wrong_questions(self):
         self.texts()

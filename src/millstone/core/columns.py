@@ -291,6 +291,8 @@ CONCORDANCE = {
     "left": Column("left", "the text before it"),
     "found": Column("found", "what was found, as it stands in the text"),
     "right": Column("right", "the text after it"),
+    "collocate": Column("collocate", "the word near it, as it stands in the text"),
+    "distance": _whole("distance", "words from the place to the collocate, below 0 to the left", "tokens"),
     "tokens": COLUMNS["tokens"],
     "hits": _whole("hits", "places in the document", "places"),
     "per_thousand": _number("per thousand", "places per 1,000 tokens of the document", "per 1,000 tokens"),

@@ -1,7 +1,7 @@
 """The companion of a saved table: what its columns mean and how it came about (W3C, CSV on the Web)."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -25,8 +25,8 @@ def companion_path(table: Path) -> Path:
     return table.with_name(table.name + COMPANION)
 
 
-def companion_notes(result: Result, inputs: list[dict[str, Any]]) -> dict[str, Any]:
-    """How a table came about: command, settings, inputs, sizes of groups, what was left out, rows that were saved."""
+def companion_notes(result: Result, typed: Sequence[str], inputs: list[dict[str, Any]]) -> dict[str, Any]:
+    """How a table came about: command, settings, inputs as typed and as read, group sizes, what was left out."""
     saved = len(result.frame)
     every = sum(result.all_rows.values())
     chosen = {"rows": {"saved": saved, "of": every}} if every > saved else {}
@@ -34,6 +34,7 @@ def companion_notes(result: Result, inputs: list[dict[str, Any]]) -> dict[str, A
         "millstone": millstone.__version__,
         "command": result.command,
         "settings": result.settings,
+        "input": list(typed),
         "inputs": inputs,
         "groups": [_sized(size) for size in result.groups],
         "left_out": result.left_out,

@@ -37,7 +37,7 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
             "save the table once more with -o FILE.csv",
         )
     notes = read_companion(path)
-    frame = _frame(path)
+    frame = frame_of(path)
     command = notes.get("command") or _kind(frame, path, layouts)
     layout = layouts.get(command, Layout())
     settings = notes.get("settings", {})
@@ -48,7 +48,13 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
     )
 
 
-def _frame(path: Path) -> pd.DataFrame:
+def frame_of(path: Path) -> pd.DataFrame:
+    """The rows of a saved table.
+
+    Raises
+    ------
+    DataError
+    """
     try:
         frame = _READERS.get(path.suffix.lower(), _delimited)(path)
     except (ValueError, OSError, ImportError) as error:

@@ -15,17 +15,26 @@ from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
 
 if TYPE_CHECKING:
+    import numpy as np
+
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.dictionary.marked_text import MarkedTexts
+    from millstone.core.reading.places import Spans
     from millstone.core.result import Result
     from millstone.results.writing import Outputs
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 Drawing = Callable[[int, int], None]
 """Hears how many random draws are done, of how many."""
 Analyse = Callable[["Step", "Material", list[str], Drawing], "Result"]
 """From a step and its texts to a result; what the user should know goes to the notes."""
+
+
+Behind = tuple["Spans", Mapping[str, "np.ndarray"]]
+"""Places behind a number, and columns for their lines."""
 
 
 def _settled(step: "Step") -> "Step":
@@ -66,6 +75,9 @@ class Command:
         Whether the results are wanted beside all rows and columns of the table that went in.
     layout : Layout
         How its table is laid out.
+    places_of : callable or None
+        The places in the texts that a row of its table counts, ascending, and further columns for their lines; None
+        where a row has no places.
     columns : callable
         The columns that the table of a step may have; none where they depend on the texts.
     figures : callable
@@ -106,6 +118,7 @@ class Command:
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     layout: Layout = field(default_factory=Layout)
+    places_of: "Callable[[Origin, Corpus], Behind] | None" = None
     columns: Callable[["Step"], Collection[str]] = lambda step: ()
     figures: Callable[[str], "Figures"] = lambda result: {}
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None

@@ -117,7 +117,7 @@ def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, o
 
 def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     comma = step.reading.decimal_comma
-    notes = companion_notes(result, _inputs(provenance))
+    notes = companion_notes(result, step.inputs.input, _inputs(provenance))
     outputs.add(path, as_bytes(result, path, notes, comma))
     if path.suffix.lower() in WITH_COMPANION:
         outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
@@ -128,7 +128,8 @@ def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Proven
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
     comma = step.reading.decimal_comma
     columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
-    companion = companion_bytes(columns, path, companion_notes(columns, _inputs(provenance)), comma)
+    notes = companion_notes(columns, step.inputs.input, _inputs(provenance))
+    companion = companion_bytes(columns, path, notes, comma)
     for place, content in matrix_files(result.matrix, path, companion, comma).items():
         outputs.add(place, content)
     if path.suffix.lower() in WITH_COMPANION:

@@ -74,6 +74,32 @@ def _near(corpus: Corpus, places: Spans, settings: CollocatesSettings) -> dict[s
     return {BOTH: np.flatnonzero(sides["left"] | sides["right"])}
 
 
+def tokens_together(
+    corpus: Corpus, term_map: TermMap, places: Spans, term: str, side: str, settings: CollocatesSettings
+) -> tuple[np.ndarray, np.ndarray]:
+    """Each token of a term that is counted near a node: the number of the place nearest to it, and its position.
+
+    `places` are those of the node in one group; `side` is a side of the table.
+    """
+    ids, _, _ = corpus.sequence
+    near = _near(corpus, places, settings)[side]
+    number = term_map.term_of[ids[near]]
+    token = near[(number >= 0) & (term_map.terms[np.maximum(number, 0)] == term)]
+    left, right = reach(corpus, places, settings.span, settings.within)
+    best, away = np.full(len(token), -1), np.full(len(token), np.iinfo(np.int64).max)
+    # the nearest place is one of the few around the token
+    at = np.searchsorted(places.start, token)
+    for step in range(-settings.span[1] - 1, settings.span[0] + 2):
+        one = np.clip(at + step, 0, max(len(places) - 1, 0))
+        before, after = token < places.start[one], token >= places.end[one]
+        fits = (before & (token >= left[one]) & (side != "right")) | (after & (token < right[one]) & (side != "left"))
+        distance = np.where(before, places.start[one] - token, token - places.end[one] + 1)
+        closer = fits & (distance < away)
+        best, away = np.where(closer, one, best), np.where(closer, distance, away)
+    order = np.lexsort((token, places.start[best]))
+    return best[order], token[order]
+
+
 class _Company:
     """A group of documents, in which collocates are counted."""
 

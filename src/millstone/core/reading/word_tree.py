@@ -47,8 +47,18 @@ def word_tree(
             here = places.at(np.flatnonzero(codes[documents_of(corpus, places)] == number))
             for side in sides:
                 tree = _Tree(corpus, here, side == "left", settings)
-                rows += [(group, name, side, *row) for row in tree.rows()]
+                rows += [(group, name, side, *row) for row, _ in tree.rows()]
     return pd.DataFrame(rows, columns=_COLUMNS)
+
+
+def places_on(
+    corpus: Corpus, places: Spans, side: str, parent: str, branch: str, settings: WordTreeSettings
+) -> Spans:
+    """The places on a branch of a tree: `places` are those of its node in its group."""
+    for row, which in _Tree(corpus, places, side == "left", settings).rows():
+        if (row[1], row[5]) == (branch, parent):
+            return places.at(which)
+    return places.at(np.array([], dtype=np.int64))
 
 
 @dataclass(frozen=True)
@@ -72,12 +82,12 @@ class _Tree:
         sentence = np.searchsorted(breaks, places.start, side="right")
         self._limit = breaks[sentence - 1] if leftwards else breaks[np.minimum(sentence, len(breaks) - 1)]
 
-    def rows(self) -> Iterator[tuple[object, ...]]:
-        """Level, branch, places, percent, docs and parent, branch by branch."""
+    def rows(self) -> Iterator[tuple[tuple[object, ...], np.ndarray]]:
+        """Level, branch, places, percent, docs and parent, branch by branch, and which places these are."""
         if len(self._places):
             yield from self._fork(_Branch(np.arange(len(self._places)), (), 0), 1)
 
-    def _fork(self, trunk: _Branch, level: int) -> Iterator[tuple[object, ...]]:
+    def _fork(self, trunk: _Branch, level: int) -> Iterator[tuple[tuple[object, ...], np.ndarray]]:
         following = self._word_at(trunk.places, trunk.reach)
         words, number = np.unique(following[following != _END], return_counts=True)
         widest = np.lexsort((words, -number))
@@ -119,6 +129,6 @@ class _Tree:
     def _text(self, words: tuple[str, ...]) -> str:
         return " ".join(words[::-1] if self._leftwards else words)
 
-    def _row(self, level: int, branch: str, places: np.ndarray, parent: str) -> tuple[object, ...]:
+    def _row(self, level: int, branch: str, places: np.ndarray, parent: str) -> tuple[tuple[object, ...], np.ndarray]:
         docs = len(np.unique(self._document[places]))
-        return level, branch, len(places), 100 * len(places) / len(self._places), docs, parent
+        return (level, branch, len(places), 100 * len(places) / len(self._places), docs, parent), places

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from millstone.core.settings.analyses import DictionarySource
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, choice_or_whole, names, sides, switch, texts, whole
+from millstone.core.settings.kinds import choice, choice_or_whole, free_text, names, path, sides, switch, texts, whole
 from millstone.core.settings.preparation import MOST_SPAN
 
 
@@ -48,6 +48,11 @@ class NodeSettings(DictionarySource, FindSettings):
 class ConcordanceSettings(NodeSettings):
     """What ``concordance`` can be asked."""
 
+    from_table: str = setting(
+        path("TABLE"), "", "the lines behind a number of a saved table; with --row or --term", letter="--from"
+    )
+    row: int = setting(whole("N", 1), 0, "--from: the row of data, 1 for the first")
+    term: str = setting(free_text("TERM"), "", "--from: all rows of the term")
     context: str = setting(
         choice_or_whole("N|sentence|paragraph|document", "sentence", "paragraph", "document"),
         "12",

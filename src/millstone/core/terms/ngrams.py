@@ -55,7 +55,7 @@ def count_ngrams(
         before = np.concatenate(([0], np.cumsum(kept)))
         terms, starts, breaks = terms[kept], before[starts], before[breaks]
         kept = np.ones(len(terms), dtype=bool)
-    begins_here = _beginnings(kept, breaks, n)
+    begins_here = beginnings(kept, breaks, n)
     words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
     names = NgramNames(words, term_map.terms)
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
@@ -74,7 +74,7 @@ def _places(starts: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
     return np.bincount(document, weights=places, minlength=len(starts) - 1).astype(np.int64)
 
 
-def _beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
+def beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
     """(tokens - n + 1,) bool: whether n kept terms in a row begin within a sentence."""
     size = max(len(kept) - n + 1, 0)
     is_start = np.zeros(len(kept) + 1, dtype=bool)

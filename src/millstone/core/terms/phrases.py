@@ -9,7 +9,7 @@ from scipy import sparse
 from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.matches import find_places
-from millstone.core.dictionary.overlaps import spread
+from millstone.core.dictionary.overlaps import Places, spread
 from millstone.core.terms.word_lists import entry_tokens, folding
 
 _CATEGORY = "phrases"
@@ -32,14 +32,8 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
     Corpus
         ``tokens``, the base of rates, stays that of the words.
     """
-    fold = folding(case)
-    entries = tuple(
-        Entry(tuple(map(fold, tokens)), is_exception=False, case=case == "keep", weight=1.0)
-        for tokens in map(entry_tokens, phrases)
-        if len(tokens) > 1
-    )
-    places = find_places(corpus, Dictionary({_CATEGORY: entries}))[_CATEGORY] if entries else None
-    if places is None or not len(places.start):
+    places = _places(corpus, phrases, case)
+    if places is None:
         return corpus
     ids, starts, breaks = corpus.sequence
     forms = list(corpus.forms)
@@ -51,8 +45,7 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
             numbers[phrase] = len(forms)
             forms.append(phrase)
         new_ids[start] = numbers[phrase]
-    swallowed = np.zeros(len(ids), dtype=bool)
-    swallowed[spread(places.start + 1, places.length - 1)] = True
+    swallowed = _swallowed(places, len(ids))
     before = np.concatenate(([0], np.cumsum(~swallowed)))
     new_ids, new_starts = new_ids[~swallowed], before[starts]
     rows = np.repeat(np.arange(len(starts) - 1), np.diff(new_starts))
@@ -68,3 +61,30 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
         starts=new_starts,
         breaks=np.unique(before[breaks]),
     )
+
+
+def tokens_in_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") -> tuple[np.ndarray, np.ndarray]:
+    """Of each token of `with_phrases` the first token of the corpus that it is made of, and the one after it."""
+    size = len(corpus.sequence[0])
+    places = _places(corpus, phrases, case)
+    first = np.flatnonzero(~_swallowed(places, size)) if places is not None else np.arange(size)
+    return first, np.append(first[1:], size)
+
+
+def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> Places | None:
+    """Where phrases stand; None for nowhere."""
+    fold = folding(case)
+    entries = tuple(
+        Entry(tuple(map(fold, tokens)), is_exception=False, case=case == "keep", weight=1.0)
+        for tokens in map(entry_tokens, phrases)
+        if len(tokens) > 1
+    )
+    places = find_places(corpus, Dictionary({_CATEGORY: entries}))[_CATEGORY] if entries else None
+    return places if places is not None and len(places.start) else None
+
+
+def _swallowed(places: Places, size: int) -> np.ndarray:
+    """(tokens,) bool: those that a phrase takes up, its first left aside."""
+    swallowed = np.zeros(size, dtype=bool)
+    swallowed[spread(places.start + 1, places.length - 1)] = True
+    return swallowed

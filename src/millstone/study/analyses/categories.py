@@ -13,12 +13,14 @@ from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
     from millstone.results.writing import Outputs
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 
 _COUNTING = ("by_group", "words", "in_order", "marked")
@@ -138,6 +140,26 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
     return Result("validation", frame, columns, sizes, step.typed, layout=_ODDITIES)
 
 
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """The places of the category that ``--select`` names in the document of a row."""
+    import numpy as np
+
+    from millstone.core.dictionary.matches import find_matches
+    from millstone.core.reading.places import Spans, documents_of
+    from millstone.study.texts.dictionary_input import dictionary_of
+
+    dictionary = dictionary_of(origin.step)
+    names = [name for name in origin.select if name in dictionary.names()]
+    if len(names) != 1:
+        raise UsageError(
+            "--from: a row of categories has a number for each category", "choose one with --select CATEGORY"
+        )
+    found = find_matches(corpus, dictionary).places(names[0])
+    places, row = Spans(found.start, found.length), origin.rows.iloc[0]
+    same = (corpus.documents["document"] == str(row["document"])) & (corpus.documents["group"] == str(row["group"]))
+    return places.at(np.flatnonzero(np.isin(documents_of(corpus, places), np.flatnonzero(same)))), {}
+
+
 def mark(step: "Step", outputs: "Outputs", progress: "Drawing") -> "MarkedTexts | None":
     """The texts with what was counted in them."""
     from millstone.study.texts import marking
@@ -174,6 +196,7 @@ COMMAND = Command(
         marks=("document", "group", "tokens", "matched_percent"),
         drawn=("document", "group", "tokens", "matched_percent"),
     ),
+    places_of=places_of,
     figures=figures,
     mark=mark,
     settle=settle,

@@ -5,17 +5,19 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
-from millstone.core.errors import UsageError
+from millstone.core.errors import DataError, UsageError
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 _MEASURES = ("delta_p_near", "delta_p_of")
 
@@ -68,6 +70,29 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     return result.with_table("sides", collocates(corpus, term_map, terms.of_one_size, nodes, by_side))
 
 
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """For each token counted together the place of the node nearest to it, with the token and how far it is."""
+    import numpy as np
+
+    from millstone.core.reading.collocates import tokens_together
+    from millstone.core.terms.term_map import map_terms
+    from millstone.sources.lists.word_lists import read_word_lists
+    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.texts.origin import in_groups
+
+    step, row = origin.step, origin.rows.iloc[0]
+    if step.preparation.phrases:
+        raise DataError("--from: collocates of texts with --phrases have no lines", "leave --phrases out")
+    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
+    places = nodes_of(step, corpus, term_map, [])[str(row["node"])]
+    places = in_groups(corpus, places, {str(row["group"])})
+    nearest, token = tokens_together(corpus, term_map, places, str(row["collocate"]), str(row["side"]), step.settings)
+    found = places.at(nearest)
+    forms = np.array(corpus.forms, dtype=object)[corpus.sequence[0][token]]
+    distance = np.where(token < found.start, token - found.start, token - found.end + 1)
+    return found, {"collocate": forms, "distance": distance}
+
+
 def figures(result: str) -> "Figures":
     """The strongest collocates."""
     from millstone.charts import collocates
@@ -116,6 +141,7 @@ COMMAND = Command(
         drawn=("group", "node", "collocate", "side", "together", "freq"),
     ),
     columns=columns,
+    places_of=places_of,
     figures=figures,
     of_plain_words=True,
 )

@@ -12,6 +12,7 @@ from millstone.study.command import Command
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    import numpy as np
     import pandas as pd
 
     from millstone.core.corpus.corpus import Corpus
@@ -33,14 +34,32 @@ def settle(step: "Step") -> "Step":
         raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
     if step.settings.per_document and step.settings.sample:
         raise UsageError("--sample draws lines, and --per-document counts all of them", "leave one of the two out")
+    if step.settings.from_table:
+        return _with_origin(step)
     return require_nodes(step)
+
+
+def _with_origin(step: "Step") -> "Step":
+    """The step with the inputs and settings of the table whose numbers it explains."""
+    from millstone.study.analyses import STEPS
+    from millstone.study.texts.origin import with_origin
+
+    settings = step.settings
+    if settings.find or settings.dictionary or step.inputs.input:
+        raise UsageError(
+            "--from takes inputs and what is looked for from the table", "leave INPUT, --find and --dictionary out"
+        )
+    return with_origin(step, STEPS)
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read."""
     from millstone.study.texts.nodes import check_nodes
 
-    check_nodes(step, made)
+    if not step.settings.from_table:
+        check_nodes(step, made)
+    elif step.settings.row and step.settings.term:
+        raise UsageError("--row and --term: one of them says which row", "leave one of the two out")
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
@@ -54,9 +73,14 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     corpus = material.corpus
     # phrases are found as words in a row
-    nodes = nodes_of(step, corpus, map_terms(corpus, step.preparation, read_word_lists(step.preparation)), notes)
+    beside: Mapping[str, np.ndarray] = {}
+    if step.settings.from_table:
+        nodes, beside = _behind(step, corpus, notes)
+    else:
+        term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
+        nodes = nodes_of(step, corpus, term_map, notes)
     notes += _sizes(corpus, nodes)
-    frame = _per_document(corpus, nodes) if step.settings.per_document else _lines(step, corpus, nodes, notes)
+    frame = _per_document(corpus, nodes) if step.settings.per_document else _lines(step, corpus, nodes, beside, notes)
     own = {
         name: next((one for one in CONCORDANCE if name == one or name.startswith(f"{one}_")), "") for name in frame
     }
@@ -68,7 +92,31 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     return Result("concordance", frame, columns, sizes, step.typed, layout=layout)
 
 
-def _lines(step: "Step", corpus: "Corpus", nodes: "Mapping[str, Spans]", notes: list[str]) -> "pd.DataFrame":
+def _behind(
+    step: "Step", corpus: "Corpus", notes: list[str]
+) -> "tuple[Mapping[str, Spans], Mapping[str, np.ndarray]]":
+    """The places that a row of a table counts, under the name of its term."""
+    from millstone.core.wording import listed
+    from millstone.study.analyses import STEPS
+    from millstone.study.texts.origin import origin_of
+
+    origin = origin_of(step, STEPS)
+    if origin.changed:
+        notes.append(f"changed since the table was made: {listed(origin.changed)}")
+    assert origin.step.command.places_of is not None
+    row = origin.rows.iloc[0]
+    name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)
+    places, beside = origin.step.command.places_of(origin, corpus)
+    return {name: places}, beside
+
+
+def _lines(
+    step: "Step",
+    corpus: "Corpus",
+    nodes: "Mapping[str, Spans]",
+    beside: "Mapping[str, np.ndarray]",
+    notes: list[str],
+) -> "pd.DataFrame":
     import numpy as np
     import pandas as pd
 
@@ -99,6 +147,7 @@ def _lines(step: "Step", corpus: "Corpus", nodes: "Mapping[str, Spans]", notes: 
     columns |= {names.get(name, name): documents[name] for name in fields}
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
     columns |= {name: texts[:, place] for place, name in enumerate(("left", "found", "right"))}
+    columns |= {name: values[lines.number - 1] for name, values in beside.items()}
     return pd.DataFrame(columns)
 
 

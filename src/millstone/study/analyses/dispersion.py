@@ -16,9 +16,10 @@ if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.reading.places import Spans
     from millstone.core.result import Result
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
@@ -77,6 +78,27 @@ def settle(step: "Step") -> "Step":
     return replace(step, chart=replace(step.chart, chart_kind=kind))
 
 
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """Where the term of a row stands, in its groups."""
+    from millstone.study.texts.origin import places_of_terms
+
+    if of_nodes(origin.step):
+        return _places_of_node(origin, corpus)
+    return places_of_terms(origin, corpus)
+
+
+def _places_of_node(origin: "Origin", corpus: "Corpus") -> "Behind":
+    from millstone.core.terms.term_map import map_terms
+    from millstone.sources.lists.word_lists import read_word_lists
+    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.texts.origin import in_groups
+
+    step = origin.step
+    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
+    nodes = nodes_of(step, corpus, term_map, [])
+    return in_groups(corpus, nodes[str(origin.rows["term"].iloc[0])], origin.groups), {}
+
+
 def columns(step: "Step") -> Collection[str]:
     """The columns that its table may have."""
     return ("group", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp", "dp_norm", "juilland_d")
@@ -106,6 +128,7 @@ COMMAND = Command(
         drawn=("group", "term", "freq", "docs", "dp"),
     ),
     columns=columns,
+    places_of=places_of,
     figures=figures,
     of_plain_words=True,
 )

@@ -10,10 +10,12 @@ from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
@@ -34,6 +36,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 def shows_growth(step: "Step") -> bool:
     """Whether the growth of the vocabulary is to be drawn."""
     return bool(step.chart.chart) and step.chart.chart_kind == "growth"
+
+
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """Where the term of a row stands, in its groups."""
+    from millstone.study.texts.origin import places_of_terms
+
+    return places_of_terms(origin, corpus)
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -87,6 +96,7 @@ COMMAND = Command(
         drawn=("group", "rank", "term", "freq", "per_million"),
     ),
     columns=columns,
+    places_of=places_of,
     figures=figures,
     looks_at_order=shows_growth,
     of_terms=True,

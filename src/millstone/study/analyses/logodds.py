@@ -14,11 +14,13 @@ if TYPE_CHECKING:
     import pandas as pd
 
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
@@ -43,6 +45,13 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         return log_odds(counts, settings, background, listed, notes.append)
 
     return terms.result(step, terms.table(of_counts), notes)
+
+
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """Where the term of a row stands, in its groups."""
+    from millstone.study.texts.origin import places_of_terms
+
+    return places_of_terms(origin, corpus)
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -84,6 +93,7 @@ COMMAND = Command(
         drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
     ),
     columns=columns,
+    places_of=places_of,
     figures=figures,
     check=check,
     check_groups=check_against,

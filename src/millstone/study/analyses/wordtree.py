@@ -11,10 +11,12 @@ from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Figures
+    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
-    from millstone.study.command import Drawing
+    from millstone.study.command import Behind, Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
+    from millstone.study.texts.origin import Origin
 
 
 def settle(step: "Step") -> "Step":
@@ -48,6 +50,22 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     frame = word_tree(corpus, nodes, step.settings, pooled)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     return Result("wordtree", frame, WORD_TREE, sizes, step.typed, layout=step.command.layout)
+
+
+def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
+    """The places on the branch of a row."""
+    from millstone.core.reading.word_tree import ALL, places_on
+    from millstone.core.terms.term_map import map_terms
+    from millstone.sources.lists.word_lists import read_word_lists
+    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.texts.origin import in_groups
+
+    step, row = origin.step, origin.rows.iloc[0]
+    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
+    places = nodes_of(step, corpus, term_map, [])[str(row["node"])]
+    places = in_groups(corpus, places, set() if row["group"] == ALL else origin.groups)
+    branch = str(row["parent"]), str(row["branch"])
+    return places_on(corpus, places, str(row["side"]), *branch, step.settings), {}
 
 
 def figures(result: str) -> "Figures":
@@ -90,6 +108,7 @@ COMMAND = Command(
         marks=("node", "side", "level", "branch", "parent"),
     ),
     columns=columns,
+    places_of=places_of,
     figures=figures,
     chooses_rows=False,
     of_plain_words=True,

@@ -3,6 +3,8 @@
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from millstone.core.errors import UsageError
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import find_expression
@@ -13,6 +15,7 @@ from millstone.sources.lists.word_lists import read_word_lists
 from millstone.study.texts.nodes import absent, words_of
 
 if TYPE_CHECKING:
+    from millstone.core.corpus.corpus import Corpus
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
@@ -36,14 +39,21 @@ def around(step: "Step", material: "Material", notes: list[str]) -> "Material":
     if not preparation.around:
         return material
     corpus = material.corpus
+    kept, places = near_of(step, corpus, notes)
+    near = only_near(corpus, kept)
+    left, right = preparation.around_span
+    notes.append(
+        f"only the {numbered(int(near.tokens.sum()), 'token')} within {left} to the left and {right} to the right of "
+        f"{numbered(places, 'place')} of {listed(preparation.around)}; rates are of these"
+    )
+    return replace(material, corpus=near, not_near=int(corpus.tokens.sum() - near.tokens.sum()))
+
+
+def near_of(step: "Step", corpus: "Corpus", notes: list[str]) -> tuple[np.ndarray, int]:
+    """(T,) bool: the tokens near the expressions of ``--around``; and how many places these have."""
+    preparation = step.preparation
     words = words_of(step, corpus, map_terms(corpus, preparation, read_word_lists(preparation)))
     expressions = [expression_from(typed, "--around") for typed in preparation.around]
     places = [find_expression(corpus, one, words) for one in expressions]
     notes += [absent(one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]
-    near = only_near(corpus, near_tokens(corpus, places, preparation.around_span))
-    left, right = preparation.around_span
-    notes.append(
-        f"only the {numbered(int(near.tokens.sum()), 'token')} within {left} to the left and {right} to the right of "
-        f"{numbered(sum(map(len, places)), 'place')} of {listed(one.name for one in expressions)}; rates are of these"
-    )
-    return replace(material, corpus=near, not_near=int(corpus.tokens.sum() - near.tokens.sum()))
+    return near_tokens(corpus, places, preparation.around_span), sum(map(len, places))

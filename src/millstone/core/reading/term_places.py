@@ -1,0 +1,87 @@
+"""Where a term stands: every token, or row of tokens, that was counted as it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from millstone.core.arrays import merged
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.reading.places import Spans
+from millstone.core.terms.ngrams import beginnings
+from millstone.core.terms.term_map import TermMap
+
+
+@dataclass(frozen=True)
+class CountedTokens:
+    """The tokens that were counted, and which tokens of the texts they are.
+
+    Attributes
+    ----------
+    corpus : Corpus
+        As it was counted: tokens left out by ``--around`` are not in it, a phrase is one token.
+    first, after : ndarray
+        (tokens,) int64: the first token of the texts that each is made of, and the one after its last.
+    """
+
+    corpus: Corpus
+    first: np.ndarray
+    after: np.ndarray
+
+
+def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1, bridge: bool = False) -> Spans:
+    """All places of a term, or of an n-gram, overlapping ones too.
+
+    Parameters
+    ----------
+    counted : CountedTokens
+    term_map : TermMap
+        Of the counted corpus.
+    term : str
+        As it stands in a table: the words of an n-gram with blanks between them.
+    n : int
+        Words of the n-gram.
+    bridge : bool
+        N-grams reach over words that are left out.
+    """
+    ids, starts, breaks = counted.corpus.sequence
+    terms = term_map.term_of[ids]
+    at = np.arange(len(ids))
+    breaks = merged(breaks, starts)
+    kept = terms >= 0
+    if bridge:
+        breaks = np.concatenate(([0], np.cumsum(kept)))[breaks]
+        at, terms = at[kept], terms[kept]
+        kept = np.ones(len(terms), dtype=bool)
+    if n == 1:
+        found = np.flatnonzero(terms == _number(term_map, term))
+    else:
+        found = np.flatnonzero(beginnings(kept, breaks, n))
+        names = term_map.terms
+        wanted = _split(term, n, set(names.tolist()))
+        for step, word in enumerate(wanted):
+            found = found[terms[found + step] == _number(term_map, word)]
+    start, after = counted.first[at[found]], counted.after[at[found + n - 1]]
+    return Spans(start, after - start)
+
+
+def _number(term_map: TermMap, term: str) -> int:
+    found = int(np.searchsorted(term_map.terms, term))
+    return found if found < len(term_map.terms) and term_map.terms[found] == term else -2
+
+
+def _split(term: str, n: int, known: set[str]) -> list[str]:
+    """The n terms of an n-gram, some of which may have several words themselves."""
+    words = term.split(" ")
+    if len(words) == n:
+        return words
+
+    def parts(at: int, left: int) -> list[str] | None:
+        if not left:
+            return [] if at == len(words) else None
+        for end in range(at + 1, len(words) - left + 2):
+            one = " ".join(words[at:end])
+            if one in known and (rest := parts(end, left - 1)) is not None:
+                return [one, *rest]
+        return None
+
+    return parts(0, n) or words

@@ -1,0 +1,191 @@
+"""From a row of a saved table back to the texts: the step that made it, and the places that its number counts."""
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.compare.pairs import REST
+from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.errors import DataError, UsageError
+from millstone.core.reading.places import Spans, documents_of
+from millstone.core.reading.term_places import CountedTokens, term_places
+from millstone.core.settings.declare import declared
+from millstone.core.wording import listed, nearest
+from millstone.results.companion import read_companion
+from millstone.results.reader import frame_of
+from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.study.step import Step, make_step
+
+if TYPE_CHECKING:
+    from millstone.study.command import Behind, Command
+
+_GROUPS = ("group", "target", "reference", "against")
+
+
+@dataclass(frozen=True)
+class Origin:
+    """A table: the step that made it, the rows asked about, files that have changed since, and categories."""
+
+    step: Step
+    rows: pd.DataFrame
+    changed: tuple[str, ...]
+    select: tuple[str, ...] = ()
+
+    @property
+    def groups(self) -> set[str]:
+        """The groups that the rows name; ``rest`` among them for all others."""
+        return {str(value) for name in _GROUPS if name in self.rows for value in self.rows[name]}
+
+
+def with_origin(step: Step, commands: Mapping[str, "Command"]) -> Step:
+    """The step with the inputs, reading and preparation of the table that ``--from`` names.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    made = origin_of(step, commands).step
+    return replace(
+        step,
+        inputs=made.inputs,
+        reading=made.reading,
+        preparation=replace(made.preparation, around=(), ngram=(1, 1)),
+        typed={**made.typed, **step.typed},
+    )
+
+
+def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
+    """What a table says of where it comes from.
+
+    Raises
+    ------
+    DataError
+        For a table that does not exist, has no companion, or no such row; for inputs that are no longer there.
+    """
+    settings = step.settings
+    path = Path(settings.from_table)
+    if not path.is_file():
+        raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
+    notes = read_companion(path)
+    if "input" not in notes:
+        raise DataError(
+            f"{path} does not say what it was made from: it has no companion, or one of an earlier version",
+            f"make it again with -o {path.name}, and keep {path.name}-metadata.json beside it",
+        )
+    command = commands.get(notes["command"])
+    if command is None or command.places_of is None:
+        known = [name for name, one in commands.items() if one.places_of is not None]
+        raise DataError(
+            f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
+        )
+    folder = _folder_of(notes["input"], path)
+    values: dict[str, Any] = {"input": tuple(_inside(folder, typed) for typed in notes["input"])}
+    for part in command.parts():
+        for name, one in declared(part).items():
+            if name in notes["settings"]:
+                values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)
+    rows = _rows(settings, frame_of(path), path)
+    files = [(_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"]]
+    return Origin(make_step(command, values), rows, tuple(_changed(files)), settings.select)
+
+
+def _read(kind: Any, given: Any, folder: Path) -> Any:
+    """A setting as the companion has it, where all values are as they would be typed."""
+    if kind.switch:
+        return given == "yes"
+    if kind.study_only:
+        given = {one["name"]: {name: value for name, value in one.items() if name != "name"} for one in given}
+    return kind.placed(kind.accept(given), folder) if folder != Path() else kind.accept(given)
+
+
+def _folder_of(typed: list[str], table: Path) -> Path:
+    """The folder from which inputs are found: the present one, that of the table, or one above it."""
+    for folder in (Path(), *table.resolve().parents):
+        if all(Path(_inside(folder, one).rpartition("=")[2]).exists() for one in typed):
+            return folder
+    raise DataError(
+        f"{table}: its inputs are not here: {listed(typed)}", "go to the folder in which the table was made"
+    )
+
+
+def _inside(folder: Path, typed: str) -> str:
+    if folder == Path() or (folder / typed).exists() or "=" not in typed:
+        return str(folder / typed) if folder != Path() else typed
+    name, _, path = typed.partition("=")
+    return f"{name}={folder / path}"
+
+
+def _changed(files: list[tuple[str, str]]) -> list[str]:
+    return [path for path, before in files if not Path(path).is_file() or _digest(Path(path)) != before]
+
+
+def _digest(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _rows(settings: Any, frame: pd.DataFrame, path: Path) -> pd.DataFrame:
+    if bool(settings.row) == bool(settings.term):
+        raise UsageError("--from needs a row of the table", "type --row N, or --term TERM for all rows of a term")
+    if settings.row:
+        if settings.row > len(frame):
+            raise DataError(f"--row {settings.row}: {path} has {len(frame):,} rows", "row 1 is the first of data")
+        return frame.iloc[[settings.row - 1]]
+    column = next((name for name in ("term", "collocate") if name in frame), "")
+    if not column:
+        raise UsageError(f"--term: {path} has no terms", "name the row with --row N")
+    found = frame[frame[column].astype(str) == settings.term]
+    if found.empty:
+        near = nearest(settings.term, frame[column].astype(str).unique())
+        raise DataError(
+            f"--term: {path} has no row of {settings.term!r}{near}",
+            "type the term as the table has it, or name the row with --row N",
+        )
+    return found
+
+
+def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
+    """The places in the groups that are named; ``rest`` stands for all groups."""
+    if REST in names or not names:
+        return places
+    wanted = [number for number, group in enumerate(corpus.groups) if group in names]
+    here = np.isin(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], wanted)
+    return places.at(np.flatnonzero(here))
+
+
+def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
+    """The places of the terms of some rows, in their groups.
+
+    Raises
+    ------
+    DataError
+        For rows that count no words.
+    """
+    from millstone.core.reading.surroundings import only_near
+    from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
+    from millstone.core.terms.term_map import map_terms
+    from millstone.study.texts.around import near_of
+
+    step, preparation = origin.step, origin.step.preparation
+    if step.counted.count_field:
+        raise DataError("--from: the table counts values of a field, and no words", "give a table of words")
+    first, after = np.arange(len(corpus.sequence[0])), np.arange(1, len(corpus.sequence[0]) + 1)
+    counted = corpus
+    if preparation.around:
+        near, _ = near_of(step, corpus, [])
+        counted, first, after = only_near(corpus, near), first[near], after[near]
+    phrases = read_phrases(preparation.phrases, preparation.case)
+    if phrases:
+        begin, end = tokens_in_phrases(counted, phrases, preparation.case)
+        counted, first, after = with_phrases(counted, phrases, preparation.case), first[begin], after[end - 1]
+    tokens = CountedTokens(counted, first, after)
+    term_map = map_terms(counted, preparation, read_word_lists(preparation))
+    row = origin.rows.iloc[0]
+    n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
+    places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)
+    return in_groups(corpus, places, origin.groups), {}
