@@ -8,6 +8,7 @@ from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
+from millstone.core.reading.lines import touches
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 
@@ -59,22 +60,16 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
         here = first_cells(found[place], middle)
         line.append(" " * _GAP, style="not dim")
         line.append(_aligned(last_cells(before, left), left), style="not dim")
-        line.append(" " if not _touches(before[-1:], opening=True) else "", style="not dim")
+        line.append(" " if not touches(before[-1:], opening=True) else "", style="not dim")
         line.append(isolated(here), style="bold underline not dim")
-        space = "" if _touches(after[:1], opening=False) else " "
+        space = "" if touches(after[:1], opening=False) else " "
         line.append(space + isolated(first_cells(after, right + 1 - len(space))), style="not dim")
         console.print(line, no_wrap=True, overflow="crop")
 
 
 def _aligned(text: str, width: int) -> str:
-    opening = _touches(text[-1:], opening=True)
+    opening = touches(text[-1:], opening=True)
     return " " * (width + opening - cell_len(text)) + isolated(text)
-
-
-def _touches(sign: str, opening: bool) -> bool:
-    """Whether a sign stands at the word without a blank: an opening one before it, a closing one or a stop after."""
-    category = unicodedata.category(sign) if sign else ""
-    return category in (("Ps", "Pi") if opening else ("Pe", "Pf", "Po")) and sign not in "&"
 
 
 def isolated(text: str) -> str:

@@ -1,6 +1,7 @@
 """The lines of a concordance: places in reading order, drawn, sorted, and cut out of their texts."""
 
 import re
+import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -157,3 +158,9 @@ def _end(text: str, spans: np.ndarray, after: int) -> int:
 def folded(text: str) -> str:
     """A text with its white space folded to single blanks, none at its ends."""
     return " ".join(text.split())
+
+
+def touches(sign: str, opening: bool) -> bool:
+    """Whether a sign stands at the word without a blank: an opening one before it, a closing one or a stop after."""
+    category = unicodedata.category(sign) if sign else ""
+    return category in (("Ps", "Pi") if opening else ("Pe", "Pf", "Po")) and sign != "&"

@@ -16,6 +16,7 @@ from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.results.companion import companion_bytes
 from millstone.results.formats.datatypes import typed
+from millstone.results.formats.lines_page import as_lines_page
 from millstone.results.formats.parquet import as_parquet
 from millstone.results.formats.workbook import as_workbook
 
@@ -213,4 +214,6 @@ def as_bytes(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma
         return as_workbook(result, notes)
     if ending == ".parquet":
         return as_parquet(result, companion_bytes(result, path, notes))
+    if ending == ".html" and result.layout.centre:
+        return as_lines_page(result, notes)
     return _PLAIN[ending](result)

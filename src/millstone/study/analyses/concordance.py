@@ -80,7 +80,10 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
         nodes = nodes_of(step, corpus, term_map, notes)
     notes += _sizes(corpus, nodes)
-    frame = _per_document(corpus, nodes) if step.settings.per_document else _lines(step, corpus, nodes, beside, notes)
+    if step.settings.per_document:
+        frame, paragraphs = _per_document(corpus, nodes), None
+    else:
+        frame, paragraphs = _lines(step, corpus, nodes, beside, notes)
     own = {
         name: next((one for one in CONCORDANCE if name == one or name.startswith(f"{one}_")), "") for name in frame
     }
@@ -89,7 +92,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     }
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     layout = Layout() if step.settings.per_document else step.command.layout
-    return Result("concordance", frame, columns, sizes, step.typed, layout=layout)
+    result = Result("concordance", frame, columns, sizes, step.typed, layout=layout)
+    return result if paragraphs is None else result.with_table("paragraphs", paragraphs)
 
 
 def _behind(
@@ -116,12 +120,13 @@ def _lines(
     nodes: "Mapping[str, Spans]",
     beside: "Mapping[str, np.ndarray]",
     notes: list[str],
-) -> "pd.DataFrame":
+) -> "tuple[pd.DataFrame, pd.DataFrame | None]":
+    """The lines, and for a page the paragraph of each."""
     import numpy as np
     import pandas as pd
 
     from millstone.core.columns import CONCORDANCE, renamed
-    from millstone.core.reading.lines import drawn, in_order, lines_of
+    from millstone.core.reading.lines import PARAGRAPH, drawn, in_order, lines_of
     from millstone.core.wording import nearest, nearest_names
     from millstone.study.texts.contexts import cut_lines
 
@@ -148,7 +153,11 @@ def _lines(
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
     columns |= {name: texts[:, place] for place, name in enumerate(("left", "found", "right"))}
     columns |= {name: values[lines.number - 1] for name, values in beside.items()}
-    return pd.DataFrame(columns)
+    if not step.output.output.lower().endswith(".html"):
+        return pd.DataFrame(columns), None
+    whole = cut_lines(step, corpus, lines, PARAGRAPH)
+    paragraphs = pd.DataFrame({"line": lines.number, "left": whole[:, 0], "right": whole[:, 2]})
+    return pd.DataFrame(columns), paragraphs
 
 
 def _per_document(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "pd.DataFrame":
