@@ -3,6 +3,7 @@
 import itertools
 import math
 import random
+import unicodedata
 import unittest
 from collections import Counter
 
@@ -252,6 +253,7 @@ class Offsets(unittest.TestCase):
                 text = "".join(
                     chance.choice(self.SIGNS) + chance.choice((" ", "  ", "\r\n", "\n\n", "\u00a0")) for _ in range(9)
                 )
+                text = unicodedata.normalize("NFC", text) if trial % 2 else text
                 document = Document("d", "g", text)
                 corpus = scan([document], ordered=True, rule=rule)
                 forms = [corpus.forms[number] for number in corpus.sequence[0].tolist()]

@@ -28,7 +28,8 @@ _RATIO = 200
 
 def ending_of(path: Path) -> str:
     """The ending that gives the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
-    return Path(path.stem if path.suffix.lower() == GZ else path.name).suffix.lower()
+    ending = path.suffix.lower()
+    return Path(path.stem).suffix.lower() if ending == GZ else ending
 
 
 def stem_of(path: Path) -> str:

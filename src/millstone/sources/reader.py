@@ -13,7 +13,7 @@ from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, LEDGER
 from millstone.core.wording import listed, nearest
 from millstone.sources.decoding import decode
-from millstone.sources.documents.texts import READ, TEXTS, is_read
+from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read
 from millstone.sources.fields import Describer
 from millstone.sources.files import ending_of, files_below, identity_of, results_in, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
@@ -41,7 +41,9 @@ class _Found:
     named: bool
 
 
-def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_documents(
+    inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
+) -> Iterator[Document]:
     """The documents of all inputs, in their order; within a folder in natural order of path.
 
     Parameters
@@ -51,6 +53,8 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     reading : Reading
     provenance : Provenance
         Told what was read and what was passed over.
+    wanted : collection of str, optional
+        Names of documents; files that can be seen to hold none of them are not opened.
 
     Raises
     ------
@@ -63,6 +67,8 @@ def read_documents(inputs: Iterable[str], reading: Reading, provenance: Provenan
     for place in places:
         here: set[str] = set()
         for found in _files_of(place, reading, provenance, several=len(places) > 1):
+            if wanted is not None and found.inside not in wanted and ending_of(found.path) in ONE_DOCUMENT:
+                continue
             by_field = reading.group not in ("", "folder", "file") and not found.named
             if not once.is_new(found.path, "" if by_field else found.group):
                 continue

@@ -3,11 +3,11 @@
 import re
 from bisect import bisect_left
 from collections.abc import Iterator, Sequence
-from itertools import chain
-from operator import ne
 
 import numpy as np
 
+from millstone.core.corpus.corpus import Lowered
+from millstone.core.terms.stages import different, folded
 from millstone.core.terms.word_lists import fold_case
 from millstone.core.wildcards import wildcard_test
 
@@ -23,10 +23,13 @@ class Vocabulary:
         (F,) as written.
     tags : sequence of str, optional
         (F,) their parts of speech, in annotated texts.
+    lowered : Lowered, optional
+        The forms in small letters, where they are known.
     """
 
-    def __init__(self, forms: Sequence[str], tags: Sequence[str] = ()) -> None:
+    def __init__(self, forms: Sequence[str], tags: Sequence[str] = (), lowered: Lowered | None = None) -> None:
         self._size = len(forms)
+        self._lowered = lowered
         self._forms = forms
         self._tags = np.array([tag.casefold() for tag in tags], dtype=object)
         self._spellings: dict[bool, _Spellings] = {}
@@ -37,12 +40,17 @@ class Vocabulary:
         key = (pattern, case, tag)
         if key not in self._found:
             if case not in self._spellings:
-                self._spellings[case] = _Spellings(self._forms if case else [fold_case(form) for form in self._forms])
+                self._spellings[case] = self._spelled(case)
             found = self._spellings[case].matches(pattern)
             if tag:
                 found = found[self._tags[found] == tag] if len(self._tags) else found[:0]
             self._found[key] = found
         return self._found[key]
+
+    def _spelled(self, case: bool) -> "_Spellings":
+        if not case and self._lowered is not None:
+            return _Spellings(*self._lowered)
+        return _Spellings(*different(self._forms if case else folded(self._forms, fold_case)))
 
     def mask(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
         """(forms,) bool, true for the forms that match."""
@@ -52,15 +60,12 @@ class Vocabulary:
 
 
 class _Spellings:
-    """The different spellings in order, and the forms of each."""
+    """The different spellings in order, and the forms of each: `number` is (F,), which spelling a form has."""
 
-    def __init__(self, spellings: Sequence[str]) -> None:
-        order = sorted(range(len(spellings)), key=spellings.__getitem__)
-        ordered = [spellings[number] for number in order]
-        self._forms = np.array(order, dtype=np.int64)
-        self._words = list(dict.fromkeys(ordered))
-        is_first = np.fromiter(map(ne, ordered, chain([None], ordered)), dtype=bool, count=len(ordered))
-        self._first = np.append(np.flatnonzero(is_first), len(ordered))
+    def __init__(self, words: Sequence[str], number: np.ndarray) -> None:
+        self._words = words
+        self._forms = np.argsort(number, kind="stable")
+        self._first = np.concatenate(([0], np.cumsum(np.bincount(number, minlength=len(words)))))
         self._turned: list[tuple[str, int]] | None = None
 
     def matches(self, pattern: str) -> np.ndarray:

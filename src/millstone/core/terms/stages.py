@@ -39,7 +39,7 @@ class Stage:
 def stages_of(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> list[Stage]:
     """The values of all forms after each rule that changes words."""
     spared = Entries(lists.spare, fold, as_typed=True)
-    written = _folded(corpus.forms, fold)
+    written = folded(corpus.forms, fold)
     if spared.capitals:
         written = [f if f in spared.capitals else w for f, w in zip(corpus.forms, written, strict=True)]
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
@@ -77,7 +77,7 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tu
             elif not (source.spare_names and is_name is not None and is_name[number]):
                 lemma = source.lemma_of(form)
                 if lemma and lemma.startswith(UNSURE):
-                    present = present or set(_folded(corpus.forms, fold_case))
+                    present = present or set(folded(corpus.forms, fold_case))
                     lemma = next((one for one in lemma[1:].split() if fold_case(one) in present), form)
             if lemma:
                 break
@@ -125,7 +125,7 @@ def lowered_of(corpus: Corpus) -> Lowered:
     """The words of a corpus in small letters."""
     if corpus.lowered is not None:
         return corpus.lowered
-    return Lowered(*different(_folded(corpus.forms, fold_case)))
+    return Lowered(*different(folded(corpus.forms, fold_case)))
 
 
 def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
@@ -143,7 +143,8 @@ def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
     return list(compress(ordered, is_first.tolist())), number_of
 
 
-def _folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
+def folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
+    """Many forms folded at once."""
     found: list[str] = []
     for at in range(0, len(forms), AT_ONCE):
         some = forms[at : at + AT_ONCE]

@@ -41,11 +41,16 @@ _CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a
 
 _TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j+(?=[am0]))*")
 # the same rule where there are neither marks nor joiners
-ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
+_ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
 _ENDS_ANYWHERE = re.compile("[。！？]")
 _INITIAL = re.compile(r"[^\W\d_]\.")
 ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
 _BLANK_LINE = re.compile("(?>\r\n|[\n\r\x85\u2028\u2029])[^\\S\n\r\x85\u2028\u2029]*(?=[\n\r\x85\u2028\u2029])")
+
+
+def class_of(character: str) -> str:
+    """One letter for what a normalised character can be in a token, as in `_CharacterClasses`."""
+    return _CLASSES[ord(character)]
 
 
 def normalise(piece: str) -> str:
@@ -74,14 +79,14 @@ def entry_words(piece: str) -> list[str]:
 
 def _cut(piece: str, classes: _CharacterClasses) -> list[str]:
     if piece.isascii() and classes is _CLASSES:
-        return ASCII_TOKEN.findall(piece)
+        return _ASCII_TOKEN.findall(piece)
     return [piece[found.start() : found.end()] for found in _TOKEN.finditer(piece.translate(classes))]
 
 
 def words_and_ends(piece: str) -> list[str | None]:
     """The tokens of a piece, with SENTENCE_END wherever a sentence ends."""
     if piece.isascii():
-        tokens: list[str | None] = [*ASCII_TOKEN.findall(piece)]
+        tokens: list[str | None] = [*_ASCII_TOKEN.findall(piece)]
         return [*tokens, SENTENCE_END] if not piece[-1].isalnum() and ends_sentence(piece) else tokens
     return with_ends(normalise(piece), lambda part: _cut(part, _CLASSES))
 

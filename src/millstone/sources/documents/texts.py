@@ -43,6 +43,9 @@ TEXTS: dict[str, Reader] = {
     ".pdf": read_pdf,
     **dict.fromkeys((".conllu", ".conll-u"), read_conllu),
 }
+ONE_DOCUMENT = frozenset(TEXTS) - {".xml", ".tei", ".conllu", ".conll-u"}
+"""The endings of files that are one document, under the file's name."""
+
 PACKED = (
     ".txt",
     ".text",

@@ -1,5 +1,6 @@
 """The texts of places: the documents that hold them, read again, and the places cut out of them."""
 
+from collections import defaultdict
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -62,23 +63,37 @@ def cut_lines(step: "Step", corpus: Corpus, lines: Lines, context: str) -> np.nd
 
 def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]:
     """The documents that have one of the `wanted` rows, with their texts."""
-    names = corpus.documents["part_of" if step.reading.unit.by_tokens else "document"].tolist()
-    names = [whole or own for whole, own in zip(names, corpus.documents["document"], strict=True)]
-    left = wanted.tolist()[::-1]
-    row = 0
-    for document in documents_of(step, Provenance(), Cleaned()):
+    if not len(wanted):
+        return
+    own = corpus.documents["document"].tolist()
+    whole = corpus.documents["part_of"].tolist() if "part_of" in corpus.documents else own
+    whole = [one or other for one, other in zip(whole, own, strict=True)]
+    names = whole if step.reading.unit.by_tokens else own
+    rows_of = defaultdict[str, list[range]](list)
+    for rows in _of_one_text(step, corpus, names):
+        rows_of[names[rows.start]].append(rows)
+    left = set(wanted.tolist())
+    for document in documents_of(step, Provenance(), Cleaned(), {whole[row] for row in left}):
+        # one of that name may have been left out, as too short
+        waiting = rows_of.get(document.name)
+        if not waiting or not _is_it(step, corpus, document, waiting[0].start):
+            continue
+        rows = waiting.pop(0)
+        if not left.isdisjoint(rows):
+            yield _Whole(document, rows.start, rows.stop)
+            left.difference_update(rows)
         if not left:
             return
-        if row >= len(names) or names[row] != document.name or not _is_it(step, corpus, document, row):
-            # it was left out, as too short
-            continue
+
+
+def _of_one_text(step: "Step", corpus: Corpus, names: list[str]) -> Iterator[range]:
+    """The rows of each text: one, or those of its parts."""
+    row = 0
+    while row < len(names):
         after = row + 1
         while step.reading.unit.by_tokens and after < len(names) and _goes_on(corpus, names, after):
             after += 1
-        if left[-1] < after:
-            yield _Whole(document, row, after)
-            while left and left[-1] < after:
-                left.pop()
+        yield range(row, after)
         row = after
 
 

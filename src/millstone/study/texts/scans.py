@@ -2,7 +2,7 @@
 
 import os
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, field, replace
 
 from millstone.core.corpus.cleaning import Cleaned, clean
@@ -21,7 +21,6 @@ from millstone.study.texts.material import Material
 
 Progress = Callable[[int, int], None]
 
-# as many bytes of text as the file has
 # as many bytes of text as the file has
 _FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
 
@@ -96,13 +95,20 @@ def needs_order(step: Step) -> bool:
     return step.command.looks_at_order(step)
 
 
-def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
-    """The documents of a step, cleaned as its preparation says; `provenance` gets them once."""
+def documents_of(
+    step: Step, provenance: Provenance, cleaned: Cleaned, wanted: Collection[str] | None = None
+) -> Iterator[Document]:
+    """The documents of a step, cleaned as its preparation says; `provenance` gets them once.
+
+    Where only some are wanted, by their names before they are cut, others are read only if cleaning needs them.
+    """
+    if step.preparation.drop_running or step.preparation.drop_repeats:
+        wanted = None
     # lines that recur are looked for in a reading of their own, of which nothing is recorded
     records = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
 
     def read() -> Iterator[Document]:
-        return read_documents(step.inputs.input, step.reading, next(records))
+        return read_documents(step.inputs.input, step.reading, next(records), wanted)
 
     unit = step.reading.unit
     if unit.kind == "whole" or unit.by_tokens:
