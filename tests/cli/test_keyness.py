@@ -161,7 +161,8 @@ class Keyness(ProgramTest):
             "two",
         )
         self.assertRegex(
-            self.succeeds("chart", "--help").out, "freq, profile, keyness, logodds, categories or contrast"
+            self.succeeds("chart", "--help").out,
+            "freq, dispersion, profile, keyness, logodds, categories, contrast",
         )
 
     def test_bad_input(self):

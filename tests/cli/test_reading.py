@@ -4,9 +4,12 @@ import csv
 import io
 import unicodedata
 import unittest
+from collections import Counter
 
+import lxml.html
 from rich.cells import cell_len
 
+from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
 from tests.cli.program import ProgramTest
 
 ODD = {
@@ -235,6 +238,77 @@ class Reading(ProgramTest):
         self.write("t/a/1.txt", "hut")
         run = self.succeeds("concordance", "--from", "f.csv", "--term", "hut")
         self.assertIn("note: changed since the table was made: t/a/1.txt", run.err)
+
+    def test_what_is_found_is_cut_out_rightly_whatever_the_format(self):
+        every = ("--find", ", ".join(f"{sign}*" for sign in "abcdefghijklmnopqrstuvwxyz0123456789"), "--context")
+        mended = ("--mend", "hyphens,entities")
+        endings = write_texts(self.folder)
+        write_tables(self.folder)
+        asked = [(ending, ()) for ending in endings]
+        asked += [(f"book.{ending}", ("--text", "entry", "--group", "hut")) for ending in ("csv", "xlsx", "parquet")]
+        runs = [("concordance", name, *table, *every, "document", *mended) for name, table in asked]
+        whole_text: dict[tuple[str, str], set[str]] = {}
+        for (name, _), run in zip(asked, self.several(runs), strict=True):
+            with self.subTest(name):
+                counted: dict[str, Counter[str]] = {}
+                for row in run.rows():
+                    found = unicodedata.normalize("NFKC", row["found"]).replace("\u00ad", "").replace("’", "'")
+                    counted.setdefault(row["group"], Counter())[found.lower()] += 1
+                    text = "".join((row["left"] + row["found"] + row["right"]).split())
+                    whole_text.setdefault((name, row["group"] + row["document"]), set()).add(text)
+                self.assertEqual(counted, counted_by_hand())
+        for key, texts in whole_text.items():
+            self.assertEqual(len(texts), 1, f"{key}: whatever is found, the document around it is the same")
+        sentences = self.succeeds(
+            "concordance", "pdf", "--find", "kilometres", "--context", "sentence", *mended
+        ).rows()
+        self.assertEqual(
+            [" ".join((row["left"], row["found"], row["right"])) for row in sentences],
+            ["A long stage: 31 kilometres to the office of the warden."],
+        )
+        paragraph = self.succeeds("concordance", "docx", "--find", "hush", "--context", "paragraph").rows()[0]
+        self.assertEqual((paragraph["left"], paragraph["right"]), ("Don’t wake the children: “", "”, said Núria."))
+        self.write("c/1.txt", "See http://a.example/hut for the hut, #hut and @hut; the hut.")
+        cuts = ("--cut", "links", "--cut", "hashtags", "--cut", "mentions")
+        cut = self.succeeds("concordance", "c", "--find", "hut", *cuts, "--context", "1")
+        self.assertEqual([row["left"].split()[-1] for row in cut.rows()], ["the", "the"])
+
+    def test_lines_as_a_page(self):
+        self.write("t/a/<b>.txt", 'A <script>alert("rope")</script> & rope.\n\nThe second rope; "rope" again.')
+        self.succeeds("concordance", "t", "--find", "rope", "--context", "2", "--sort", "left", "-o", "lines.html")
+        page = lxml.html.fromstring((self.folder / "lines.html").read_text("utf-8"))
+        self.assertEqual(len(page.findall(".//script")), 1, "none but its own")
+        lines = page.findall(".//details")
+        self.assertEqual(sorted(line.get("data-line") for line in lines), ["1", "2", "3", "4"])
+        by_number = {line.get("data-line"): line for line in lines}
+        self.assertEqual(
+            by_number["1"].find("p").text_content(), 'A <script>alert("rope")</script> & rope.', "its paragraph"
+        )
+        self.assertEqual(by_number["3"].find("p").text_content(), 'The second rope; "rope" again.')
+        self.assertTrue(all(line.find("p/b").text == "rope" for line in lines))
+        pressed = [one.text for one in page.iter("button") if one.get("aria-pressed") == "true"]
+        self.assertEqual(pressed, ["left"])
+        self.assertFalse([one for one in page.iter() if one.get("src") or one.get("href")], "nothing from elsewhere")
+        self.assertEqual(by_number["1"].find(".//span[@class='d']").text, "a/<b>.txt")
+
+    def test_all_of_it_in_a_study(self):
+        self.texts()
+        self.succeeds("freq", "t", "-o", "f.csv", "--quiet")
+        steps = ["concordance", "collocates", "dispersion", "wordtree"]
+        made = [f'[[step]]\ncommand = "{one}"\nfind = ["hut, huts"]\noutput = "{one}.csv"\n' for one in steps]
+        made.append('[[step]]\ncommand = "freq"\naround = ["hut, huts"]\noutput = "near.csv"\n')
+        made.append('[[step]]\ncommand = "concordance"\nfrom = "f.csv"\nterm = "hut"\noutput = "behind.csv"\n')
+        self.write("s.toml", '[study]\noutput = "out"\n[corpus]\ninput = ["t"]\n' + "\n".join(made))
+        run = self.succeeds("run", "s.toml")
+        self.assertIn("--from f.csv --term hut", " ".join(run.out.split()) + " ".join(run.err.split()))
+        for name, arguments in (
+            *((one, (one, "t", "--find", "hut, huts")) for one in steps),
+            ("near", ("freq", "t", "--around", "hut, huts")),
+            ("behind", ("concordance", "--from", "f.csv", "--term", "hut")),
+        ):
+            with self.subTest(name):
+                rows = list(csv.DictReader(io.StringIO((self.folder / "out" / f"{name}.csv").read_text("utf-8-sig"))))
+                self.assertEqual(rows, self.succeeds(*arguments).rows())
 
     def test_wrong_questions(self):
         self.texts()

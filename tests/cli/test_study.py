@@ -278,7 +278,7 @@ class Demo(ProgramTest):
         table = [
             (1, "there is no table gone.csv", "-o", "chart", "gone.csv"),
             (1, "other.csv is not a result of millstone: its columns are a, b", "saved", "chart", "other.csv"),
-            (1, "there is no chart of matrix", "freq, profile, keyness", "chart", "matrix.csv"),
+            (1, "there is no chart of matrix", "freq, dispersion, profile, keyness", "chart", "matrix.csv"),
             (2, "chart takes one table", "millstone chart", "chart"),
             (2, "the ending of 'x.gif'", ".png", "chart", "huts/results/keyness.csv", "--chart=x.gif"),
         ]

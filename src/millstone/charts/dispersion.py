@@ -52,14 +52,16 @@ def draw_places(result: Result, settings: DispersionChartSettings) -> Figure:
         axes.xaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
         axes.set_title(theme.plain(size.name, 90), color=look.text_colour(size.name), pad=14)
     grid[-1].set_xlabel("tokens of the group, from the first to the last as its texts are read")
+    few = [number <= _MOST_BORDERS for number in borders["group"].value_counts()]
+    lines = " Faint lines: where a document begins" if any(few) else ""
+    lines += f", in groups of up to {_MOST_BORDERS} of them." if lines and not all(few) else "." if lines else ""
     theme.heading(figure, "Dispersion: where the places are")
     hidden = sum(1 for size in result.groups if size.tokens) - len(groups)
     more = f" {hidden} more groups are not drawn." if hidden > 0 else ""
     theme.caption(
         figure,
         [
-            f"Each stroke a place. Faint lines: where a document begins, in groups of up to {_MOST_BORDERS} of them. "
-            f"At the right: places, and documents that have one.{more}",
+            f"Each stroke a place.{lines} At the right: places, and documents that have one.{more}",
             theme.sizes_line(result.groups),
         ],
     )

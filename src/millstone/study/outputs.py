@@ -188,9 +188,9 @@ def files_read(step: Step) -> list[Path]:
     found = [path for path in input_paths(step.inputs.input) if not path.is_dir()]
     found += [Path(step.study)] if step.study else []
     for part in (step.reading, step.preparation, step.settings):
-        for name, one in declared(type(part)).items():
+        for one in declared(type(part)).values():
             kind: Kind = one.metadata["kind"]
-            values = getattr(part, name)
+            values = getattr(part, one.name)
             several = values if kind.repeatable else (values,)
             if not kind.is_output:
                 found += [

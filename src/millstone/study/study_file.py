@@ -128,6 +128,10 @@ class _File:
                 f"remove it, and type millstone check --study {self.path.name} {option(shown_only)} ...",
             )
         values = self.values(own, command.parts(), key)
+        if "from" in values:
+            # the table brings its own texts, and what was made of them
+            brought = {name for part in (Inputs, Reading, Preparation) for name in declared(part)}
+            shared, shown = ({n: v for n, v in some.items() if n not in brought} for some in (shared, shown))
         results = {
             # a folder is known by the slash at its end
             name: f"{output / values[name]}{'/' if values[name].endswith('/') else ''}"

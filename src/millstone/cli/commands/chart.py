@@ -22,9 +22,9 @@ def parser(full: bool) -> Parser:
     """The parser of chart."""
     made = new_parser(
         "chart",
-        f"{QUESTION}\n\nTABLE was saved by freq, profile, keyness, logodds, categories or contrast, in any format\n"
-        "but .md and .html. Its companion gives the order and the sizes of the groups. Without --chart the\n"
-        "figure is TABLE.png beside the table.",
+        f"{QUESTION}\n\nTABLE was saved by freq, dispersion, profile, keyness, logodds, categories, contrast,\n"
+        "collocates or wordtree, in any format but .md and .html. Its companion gives the order and the sizes of\n"
+        "the groups. Without --chart the figure is TABLE.png beside the table.",
         EXAMPLES,
         "TABLE",
     )

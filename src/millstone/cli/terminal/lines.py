@@ -60,15 +60,15 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
         here = first_cells(found[place], middle)
         line.append(" " * _GAP, style="not dim")
         line.append(_aligned(last_cells(before, left), left), style="not dim")
-        line.append(" " if not touches(before[-1:], opening=True) else "", style="not dim")
+        line.append(" " if not touches(before, opening=True) else "", style="not dim")
         line.append(isolated(here), style="bold underline not dim")
-        space = "" if touches(after[:1], opening=False) else " "
+        space = "" if touches(after, opening=False) else " "
         line.append(space + isolated(first_cells(after, right + 1 - len(space))), style="not dim")
         console.print(line, no_wrap=True, overflow="crop")
 
 
 def _aligned(text: str, width: int) -> str:
-    opening = touches(text[-1:], opening=True)
+    opening = touches(text, opening=True)
     return " " * (width + opening - cell_len(text)) + isolated(text)
 
 

@@ -167,4 +167,7 @@ def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
         away += np.bincount(column, weights=present, minlength=terms)
     with np.errstate(invalid="ignore", divide="ignore"):
         variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
-    return np.where(total > 0, np.maximum(1 - variation / np.sqrt(parts - 1), 0), np.nan)
+    found = np.maximum(1 - variation / np.sqrt(parts - 1), 0)
+    # where one part has all of them it is 0 by definition, not nearly
+    found[np.bincount(matrix.indices, minlength=terms) == 1] = 0
+    return np.where(total > 0, found, np.nan)

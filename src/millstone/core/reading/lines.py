@@ -2,6 +2,7 @@
 
 import re
 import unicodedata
+from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -104,55 +105,82 @@ def _words_at(corpus: Corpus, lines: Lines, at: np.ndarray) -> np.ndarray:
 
 
 def cut_out(
-    text: str, spans: np.ndarray, first: int, last: int, context: str, bounds: tuple[int, int]
-) -> tuple[str, str, str]:
-    """A place with its context, as the text stands, white space folded.
+    text: str,
+    spans: np.ndarray,
+    places: Spans,
+    context: str,
+    bounds: tuple[np.ndarray, np.ndarray],
+    has_single_blanks: bool = False,
+) -> list[tuple[str, str, str]]:
+    """Places of a text with their contexts, as the text stands, white space folded.
 
     Parameters
     ----------
     text : str
     spans : ndarray
         (tokens, 2) where the tokens of the text begin and end.
-    first, last : int
-        The first and the last token of the place.
+    places : Spans
+        P places among these tokens.
     context : str
         So many words on each side, or ``sentence``, ``paragraph`` or ``document``.
-    bounds : tuple of int
-        The first token of the sentence, and the one after its last; of the document for other contexts.
+    bounds : tuple of ndarray
+        (P,) the first token of the sentence of each place, and the one after its last; of the document for other
+        contexts.
+    has_single_blanks : bool
+        The text has no other white space, so that it need not be looked for.
 
     Returns
     -------
-    left, found, right : str
-        Where no token follows, the context goes on to the edge of the text.
+    list of tuple of str
+        Left, found and right of each. Where no token follows, the context goes on to the edge of the text.
     """
-    begin, end = int(spans[first, 0]), int(spans[last, 1])
+    begin, end = spans[places.start, 0].tolist(), spans[places.end - 1, 1].tolist()
     if context == DOCUMENT:
-        low, high = 0, len(text)
+        edges = [(0, len(text))] * len(begin)
     elif context == PARAGRAPH:
-        low = max((found.end() for found in _BLANK_LINE.finditer(text, 0, begin)), default=0)
-        after = _BLANK_LINE.search(text, end)
-        high = after.start() if after else len(text)
+        edges = _paragraphs(text, begin, end)
     elif context == SENTENCE:
-        low, high = int(spans[bounds[0], 0]), int(spans[bounds[1] - 1, 1])
-        # with the quotation marks and stops that stand at the words
-        while low and not text[low - 1].isspace():
-            low -= 1
-        while high < len(text) and not text[high].isspace():
-            high += 1
+        edges = [
+            _with_signs(text, int(spans[low, 0]), int(spans[high - 1, 1])) for low, high in zip(*bounds, strict=True)
+        ]
     else:
-        words = int(context)
-        low = int(spans[first - words, 0]) if first - words > bounds[0] else _edge(text, spans, bounds[0])
-        high = int(spans[last + words, 1]) if last + words < bounds[1] - 1 else _end(text, spans, bounds[1])
-    return folded(text[low:begin]), folded(text[begin:end]), folded(text[end:high])
+        edges = _words_around(text, spans, places, int(context), bounds)
+    tidy = str.strip if has_single_blanks else folded
+    return [
+        (tidy(text[low:first]), tidy(text[first:after]), tidy(text[after:high]))
+        for first, after, (low, high) in zip(begin, end, edges, strict=True)
+    ]
 
 
-def _edge(text: str, spans: np.ndarray, first: int) -> int:
-    """Where the text of a document, or of a part of it, begins."""
-    return int(spans[first - 1, 1]) if first else 0
+def _paragraphs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[tuple[int, int]]:
+    blank = [one.span() for one in _BLANK_LINE.finditer(text)]
+    starts, ends = [0, *(after for _, after in blank)], [*(first for first, _ in blank), len(text)]
+    # a place may go on beyond a blank line
+    return [
+        (starts[bisect_right(starts, first) - 1], ends[bisect_left(ends, after)])
+        for first, after in zip(begin, end, strict=True)
+    ]
 
 
-def _end(text: str, spans: np.ndarray, after: int) -> int:
-    return int(spans[after, 0]) if after < len(spans) else len(text)
+def _with_signs(text: str, low: int, high: int) -> tuple[int, int]:
+    """A stretch of text with the quotation marks and stops that stand at its words."""
+    while low and not text[low - 1].isspace():
+        low -= 1
+    while high < len(text) and not text[high].isspace():
+        high += 1
+    return low, high
+
+
+def _words_around(
+    text: str, spans: np.ndarray, places: Spans, words: int, bounds: tuple[np.ndarray, np.ndarray]
+) -> list[tuple[int, int]]:
+    """Up to so many words; where there are not so many, to the edge of the text of a document or its part."""
+    low, high = places.start - words, places.end - 1 + words
+    first_edge = np.where(bounds[0] > 0, spans[bounds[0] - 1, 1], 0)
+    last_edge = np.append(spans[:, 0], len(text))[bounds[1]]
+    before = np.where(low > bounds[0], spans[np.maximum(low, 0), 0], first_edge)
+    after = np.where(high < bounds[1] - 1, spans[np.minimum(high, len(spans) - 1), 1], last_edge)
+    return list(zip(before.tolist(), after.tolist(), strict=True))
 
 
 def folded(text: str) -> str:
@@ -160,7 +188,15 @@ def folded(text: str) -> str:
     return " ".join(text.split())
 
 
-def touches(sign: str, opening: bool) -> bool:
-    """Whether a sign stands at the word without a blank: an opening one before it, a closing one or a stop after."""
-    category = unicodedata.category(sign) if sign else ""
-    return category in (("Ps", "Pi") if opening else ("Pe", "Pf", "Po")) and sign != "&"
+def touches(context: str, opening: bool) -> bool:
+    """Whether a context meets the place without a blank: an opening sign before it, a closing one or a stop after."""
+    if not opening:
+        return _category(context[:1]) in ("Pe", "Pf", "Po") and context[:1] != "&"
+    sign, before = context[-1:], context[-2:-1]
+    # straight quotation marks open where nothing or a blank stands before them
+    is_quote = sign in ('"', "'") and (before.isspace() or _category(before) in ("", "Ps", "Pi"))
+    return is_quote or _category(sign) in ("Ps", "Pi")
+
+
+def _category(sign: str) -> str:
+    return unicodedata.category(sign) if sign else ""

@@ -60,7 +60,7 @@ def _of_pieces(text: str, rule: str, pieces: Iterable[re.Match[str]]) -> list[tu
 def _of_words(text: str) -> np.ndarray:
     """The tokens of a text in NFC under the rule ``words``, by array operations; odd pieces are looked at."""
     kinds = np.zeros(len(text) + 2, dtype=np.uint8)
-    kinds[1:-1] = _kinds_of(text)
+    kinds[1:-1] = _kinds_of(_codes_of(text))
     odd = np.flatnonzero(kinds & _ODD)
     pieces = []
     if len(odd):
@@ -83,9 +83,23 @@ def _of_words(text: str) -> np.ndarray:
     return found[np.argsort(found[:, 0])]
 
 
-def _kinds_of(text: str) -> np.ndarray:
+def with_single_blanks(text: str) -> str:
+    """A long text with each stretch of white space as one blank, at its ends as well; its tokens stay the same."""
+    codes = _codes_of(text)
+    is_space = _kinds_of(codes) == _SPACE
+    again = is_space[1:] & is_space[:-1]
+    if not again.any() and (codes[is_space] == ord(" ")).all():
+        return text
+    codes = np.where(is_space, np.uint32(ord(" ")), codes)[np.concatenate(([True] * min(len(codes), 1), ~again))]
+    return codes.tobytes().decode("utf-32-le", "surrogatepass")
+
+
+def _codes_of(text: str) -> np.ndarray:
+    return np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.uint32)
+
+
+def _kinds_of(codes: np.ndarray) -> np.ndarray:
     """(characters,) uint8: what each can be in a token."""
-    codes = np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.uint32)
     kinds = _KINDS[codes]
     if kinds.max(initial=0) == _UNKNOWN:
         new = np.unique(codes[kinds == _UNKNOWN])

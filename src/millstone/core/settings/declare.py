@@ -1,7 +1,8 @@
 """How a setting is declared: once, as a field of a frozen dataclass.
 
-The field's name is the study key and, with ``-`` for ``_``, the option; its kind reads
-what is typed and checks what a study file holds; its help text is the only one there is.
+The field's name, without the ``_`` at the end of one that Python reserves, is the study key and, with ``-``
+for ``_``, the option; its kind reads what is typed and checks what a study file holds; its help text is the
+only one there is.
 """
 
 from collections.abc import Mapping
@@ -22,7 +23,7 @@ def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bo
 
 def declared(settings: type) -> Mapping[str, Field[Any]]:
     """The settings of a dataclass by name."""
-    return {one.name: one for one in fields(settings) if "kind" in one.metadata}
+    return {one.name.rstrip("_"): one for one in fields(settings) if "kind" in one.metadata}
 
 
 def option(name: str) -> str:
@@ -32,14 +33,14 @@ def option(name: str) -> str:
 
 def build(settings: type, values: Mapping[str, Any]) -> Any:
     """Fill `settings` with those of `values` that are its own."""
-    return settings(**{name: values[name] for name in declared(settings) if name in values})
+    return settings(**{one.name: values[name] for name, one in declared(settings).items() if name in values})
 
 
 def changed(settings: Any) -> dict[str, Any]:
     """Those settings whose value is not the default."""
     found = {}
     for name, one in declared(type(settings)).items():
-        value = getattr(settings, name)
+        value = getattr(settings, one.name)
         if one.default is MISSING or value != one.default:
             found[name] = value
     return found

@@ -48,9 +48,7 @@ class NodeSettings(DictionarySource, FindSettings):
 class ConcordanceSettings(NodeSettings):
     """What ``concordance`` can be asked."""
 
-    from_table: str = setting(
-        path("TABLE"), "", "the lines behind a number of a saved table; with --row or --term", letter="--from"
-    )
+    from_: str = setting(path("TABLE"), "", "the lines behind a number of a saved table; with --row or --term")
     row: int = setting(whole("N", 1), 0, "--from: the row of data, 1 for the first")
     term: str = setting(free_text("TERM"), "", "--from: all rows of the term")
     context: str = setting(

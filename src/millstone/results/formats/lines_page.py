@@ -145,6 +145,6 @@ def _line(row: Mapping[Any, Any], paragraphs: pd.DataFrame | None) -> str:
 
 def _marked(left: str, found: str, right: str) -> str:
     """What was found in its context, with blanks where the text has them."""
-    before = "" if not left or touches(left[-1], opening=True) else " "
-    after = "" if not right or touches(right[0], opening=False) else " "
+    before = "" if not left or touches(left, opening=True) else " "
+    after = "" if not right or touches(right, opening=False) else " "
     return f'{escape(left)}{before}<b>{escape(found)}</b>{after}<span class="t">{escape(right)}</span>'

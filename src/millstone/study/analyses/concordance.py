@@ -34,7 +34,7 @@ def settle(step: "Step") -> "Step":
         raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
     if step.settings.per_document and step.settings.sample:
         raise UsageError("--sample draws lines, and --per-document counts all of them", "leave one of the two out")
-    if step.settings.from_table:
+    if step.settings.from_:
         return _with_origin(step)
     return require_nodes(step)
 
@@ -56,7 +56,7 @@ def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read."""
     from millstone.study.texts.nodes import check_nodes
 
-    if not step.settings.from_table:
+    if not step.settings.from_:
         check_nodes(step, made)
     elif step.settings.row and step.settings.term:
         raise UsageError("--row and --term: one of them says which row", "leave one of the two out")
@@ -74,7 +74,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     corpus = material.corpus
     # phrases are found as words in a row
     beside: Mapping[str, np.ndarray] = {}
-    if step.settings.from_table:
+    if step.settings.from_:
         nodes, beside = _behind(step, corpus, notes)
     else:
         term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
@@ -151,7 +151,9 @@ def _lines(
     names = renamed(fields, [name for name in CONCORDANCE if name not in ("part_of", "part", "position")])
     columns |= {names.get(name, name): documents[name] for name in fields}
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
-    columns |= {name: texts[:, place] for place, name in enumerate(("left", "found", "right"))}
+    # as they are: a copy of a million texts takes seconds
+    texts_of = (pd.Series(texts[:, place], dtype=object) for place in range(3))
+    columns |= dict(zip(("left", "found", "right"), texts_of, strict=True))
     columns |= {name: values[lines.number - 1] for name, values in beside.items()}
     if not step.output.output.lower().endswith(".html"):
         return pd.DataFrame(columns), None

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -10,8 +11,9 @@ from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus
 from millstone.core.errors import DataError
-from millstone.core.reading.lines import SENTENCE, Lines, cut_out
-from millstone.core.reading.token_spans import token_spans
+from millstone.core.reading.lines import PARAGRAPH, SENTENCE, Lines, cut_out
+from millstone.core.reading.places import Spans
+from millstone.core.reading.token_spans import token_spans, with_single_blanks
 from millstone.core.scan.scan import scan
 from millstone.sources.provenance import Provenance
 from millstone.study.texts.scans import documents_of
@@ -42,22 +44,24 @@ def cut_lines(step: "Step", corpus: Corpus, lines: Lines, context: str) -> np.nd
     _, starts, breaks = corpus.sequence
     for whole in _again(step, corpus, np.unique(rows)):
         document = whole.document.whole()
+        has_single_blanks = document.annotated is None and context not in (SENTENCE, PARAGRAPH)
+        if has_single_blanks:
+            # once, rather than for each line: tokens stay the same
+            document = replace(document, text=with_single_blanks(document.text))
         spans = token_spans(document, step.preparation.tokens)
-        before = _offsets(step, document, corpus, whole)
         here = by_document[np.searchsorted(rows, whole.first) : np.searchsorted(rows, whole.after)]
-        for line in here.tolist():
-            row = int(lines.document[line])
-            shift = before[row - whole.first] - int(starts[row])
-            first, last = int(lines.places.start[line]) + shift, int(lines.places.end[line]) - 1 + shift
-            low, high = int(starts[row]) + shift, int(starts[row + 1]) + shift
-            if high > len(spans):
-                raise DataError(
-                    f"{document.source} is not the text that was counted", "run the command again with --no-cache"
-                )
-            if context == SENTENCE:
-                at = np.searchsorted(breaks, lines.places.start[line], side="right")
-                low, high = int(breaks[at - 1]) + shift, int(breaks[at]) + shift
-            found[line] = cut_out(document.text, spans, first, last, context, (low, high))
+        row = lines.document[here]
+        shift = np.array(_offsets(step, document, corpus, whole))[row - whole.first] - starts[row]
+        low, high = starts[row] + shift, starts[row + 1] + shift
+        if high.max() > len(spans):
+            raise DataError(
+                f"{document.source} is not the text that was counted", "run the command again with --no-cache"
+            )
+        if context == SENTENCE:
+            at = np.searchsorted(breaks, lines.places.start[here], side="right")
+            low, high = breaks[at - 1] + shift, breaks[at] + shift
+        places = Spans(lines.places.start[here] + shift, lines.places.length[here])
+        found[here] = cut_out(document.text, spans, places, context, (low, high), has_single_blanks)
     return found
 
 

@@ -68,7 +68,7 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
         For a table that does not exist, has no companion, or no such row; for inputs that are no longer there.
     """
     settings = step.settings
-    path = Path(settings.from_table)
+    path = Path(settings.from_)
     if not path.is_file():
         raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
     notes = read_companion(path)
