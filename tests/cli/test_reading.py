@@ -327,12 +327,16 @@ class Reading(ProgramTest):
                 (2, "one of them says what is looked for", "leave one", "concordance", "t", "--find", "hut", "--dictionary", "d.toml"),
                 (1, "there is no dictionary d.toml", "spelling", "concordance", "t", "--dictionary", "d.toml"),
                 (2, "there is no measure 'delta'", "the measures are", "collocates", "t", "--find", "hut", "--measures", "delta"),
+                (2, "--around-span 0: nothing is near", "5,5", "freq", "t", "--around", "hut", "--around-span", "0"),
                 (2, "--span 0,0: nothing is near", "5,5", "collocates", "t", "--find", "hut", "--span", "0"),
             ]
         )  # fmt: skip
         nothing = self.succeeds("concordance", "t", "--find", "stoev")
         self.assertEqual(len(nothing.out.splitlines()), 1)
         self.assertIn("no 'stoev' in the texts; nearest: 'stove'", nothing.err)
+        undrawn = self.succeeds("collocates", "t", "--find", "stoev", "--chart", "c.png")
+        self.assertIn("note: c.png was not drawn: there is nothing to draw", undrawn.err)
+        self.assertFalse((self.folder / "c.png").exists())
 
     def test_on_a_terminal_what_is_found_stands_in_one_column(self):
         around = (

@@ -170,5 +170,5 @@ def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -
         if words_needed and size.tokens == 0:
             raise DataError(
                 f"the group {size.name!r} has no tokens in its {numbered(size.documents, 'document')}",
-                "leave the group out, or check the text column, --min-tokens and the input files",
+                "leave the group out, or check the text column, --min-tokens, --around and the input files",
             )

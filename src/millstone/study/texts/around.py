@@ -27,6 +27,8 @@ def check_around(step: "Step") -> None:
     """Raise UsageError for an expression that cannot be read, or a step that --around does not suit."""
     for typed in step.preparation.around:
         expression_from(typed, "--around")
+    if step.preparation.around and not any(step.preparation.around_span):
+        raise UsageError("--around-span 0: nothing is near", "type numbers of words, such as --around-span 5,5")
     if step.preparation.around and step.command.reads_on:
         raise UsageError(
             f"--around: {step.command.name} shows texts as they stand", "type --near EXPRESSION in its place"
