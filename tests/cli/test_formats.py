@@ -171,7 +171,7 @@ class Formats(ProgramTest):
             self.write(f"logs/{name}.txt", f"ice {name}")
         self.write(
             "meta.csv",
-            "file,warden,party\n2016_Ostrel,Rhona,Alpine Club 7\n2017_Ostrel.txt,Wilf,family of 4\n2015_x,No,one\n",
+            "file,warden,party\n2016_Ostrel,Rhona,Climbing Club 7\n2017_Ostrel.txt,Wilf,family of 4\n2015_x,No,one\n",
         )
         pattern = "--path-pattern=(?P<year>[0-9]{4})_(?P<hut>[A-Z][a-z]+)"
         rows = self.documents("logs", pattern, "--metadata=meta.csv", "--group=hut")

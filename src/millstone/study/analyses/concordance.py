@@ -143,7 +143,10 @@ def _lines(
     lines = in_order(corpus, drawn(every, step.settings.sample, step.settings.seed), keys, step.settings.seed)
     if len(lines) < len(every):
         notes.append(f"{len(lines):,} of {len(every):,} lines drawn at random, seed {step.settings.seed}")
-    texts = cut_lines(step, corpus, lines, step.settings.context)
+    # lines that --top leaves out need not be cut out of their texts
+    shown = np.arange(len(lines))[: (not step.output.match and step.output.top) or None]
+    texts = np.full((len(lines), 3), "", dtype=object)
+    texts[shown] = cut_lines(step, corpus, lines.at(shown), step.settings.context)
     documents = corpus.documents.iloc[lines.document].reset_index(drop=True)
     starts = corpus.sequence[1]
     columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
@@ -157,8 +160,8 @@ def _lines(
     columns |= {name: values[lines.number - 1] for name, values in beside.items()}
     if not step.output.output.lower().endswith(".html"):
         return pd.DataFrame(columns), None
-    whole = cut_lines(step, corpus, lines, PARAGRAPH)
-    paragraphs = pd.DataFrame({"line": lines.number, "left": whole[:, 0], "right": whole[:, 2]})
+    whole = cut_lines(step, corpus, lines.at(shown), PARAGRAPH)
+    paragraphs = pd.DataFrame({"line": lines.number[shown], "left": whole[:, 0], "right": whole[:, 2]})
     return pd.DataFrame(columns), paragraphs
 
 
