@@ -221,6 +221,22 @@ class Reading(ProgramTest):
         self.assertEqual(len(of_term), sum(int(row["freq"]) for row in every))
         self.assertEqual({row["found"] for row in of_term}, {"ice"})
 
+    def test_documents_counted_and_groups_from_fields(self):
+        rows = ["1,x,2001,hut hut ice", "2,x,2002,hut snow", "3,y,2001,hut ice hut", "4,y,2002,rain"]
+        self.write("g.csv", "\n".join(["id,hut,year,text", *rows, ""]))
+        table = ("g.csv", "--text", "text", "--id", "id", "--group", "hut")
+        self.succeeds("keyness", *table, "--count", "documents", "-o", "key.csv", "--quiet")
+        self.succeeds("freq", *table[:-1], "year", "--where", "hut = x", "-o", "freq.csv", "--quiet")
+        for name, counted in (("key.csv", ("freq_target", "freq_reference")), ("freq.csv", ("freq",))):
+            saved = list(csv.DictReader(io.StringIO((self.folder / name).read_text("utf-8"))))
+            asked = [("concordance", "--from", name, "--row", str(one)) for one in range(1, len(saved) + 1)]
+            for row, run in zip(saved, self.several(asked), strict=True):
+                with self.subTest(name, term=row["term"]):
+                    lines = run.rows()
+                    found = {line["document"] for line in lines} if name == "key.csv" else lines
+                    self.assertEqual(len(found), sum(int(row[one]) for one in counted))
+                    self.assertEqual({line["found"] for line in lines}, {row["term"]})
+
     def test_a_table_that_does_not_say_where_it_comes_from(self):
         self.texts()
         self.succeeds("freq", "t", "-o", "f.csv", "--quiet")
