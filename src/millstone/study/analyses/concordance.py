@@ -127,18 +127,10 @@ def _lines(
 
     from millstone.core.columns import CONCORDANCE, renamed
     from millstone.core.reading.lines import PARAGRAPH, drawn, in_order, lines_of
-    from millstone.core.wording import nearest, nearest_names
     from millstone.study.texts.contexts import cut_lines
 
-    keys = [key.strip() for key in step.output.sort.split(",") if key.strip()]
     fields = [name for name in corpus.documents.columns if name not in ("document", "group")]
-    for key in keys:
-        if key not in _KEYS and key not in fields:
-            known = (*_KEYS, *fields)
-            raise DataError(
-                f"--sort: lines cannot be sorted by {key!r}{nearest(key, known)}",
-                f"sort by {nearest_names(key, known)}; several with commas",
-            )
+    keys = _sort_keys(step, fields)
     every = lines_of(corpus, nodes)
     lines = in_order(corpus, drawn(every, step.settings.sample, step.settings.seed), keys, step.settings.seed)
     if len(lines) < len(every):
@@ -163,6 +155,21 @@ def _lines(
     whole = cut_lines(step, corpus, lines.at(shown), PARAGRAPH)
     paragraphs = pd.DataFrame({"line": lines.number[shown], "left": whole[:, 0], "right": whole[:, 2]})
     return pd.DataFrame(columns), paragraphs
+
+
+def _sort_keys(step: "Step", fields: Collection[str]) -> list[str]:
+    """What lines are sorted by, one key after the other."""
+    from millstone.core.wording import nearest, nearest_names
+
+    keys = [key.strip() for key in step.output.sort.split(",") if key.strip()]
+    for key in keys:
+        if key not in _KEYS and key not in fields:
+            known = (*_KEYS, *fields)
+            raise DataError(
+                f"--sort: lines cannot be sorted by {key!r}{nearest(key, known)}",
+                f"sort by {nearest_names(key, known)}; several with commas",
+            )
+    return keys
 
 
 def _per_document(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "pd.DataFrame":
