@@ -8,7 +8,8 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts import (
+from millstone.charts.draw import chart_bytes
+from millstone.charts.figures import (
     categories,
     cloud,
     collocates,
@@ -21,7 +22,6 @@ from millstone.charts import (
     profile,
     word_tree,
 )
-from millstone.charts.draw import chart_bytes
 from millstone.charts.settings import (
     ChartSettings,
     ContrastChartSettings,

@@ -1,1 +1,1 @@
-"""From a result table to a Matplotlib figure: one module a kind, one theme."""
+"""From a result table to a Matplotlib figure: drawing, panels, labels, one theme."""

@@ -23,9 +23,9 @@ if TYPE_CHECKING:
     from millstone.core.reading.places import Spans
     from millstone.core.result import Result
     from millstone.results.writing import Outputs
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 Drawing = Callable[[int, int], None]
 """Hears how many random draws are done, of how many."""

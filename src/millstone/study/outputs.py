@@ -27,8 +27,8 @@ from millstone.sources.files import ending_of, hashed, results_in
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths
+from millstone.study.reading.around import check_around
 from millstone.study.step import Step
-from millstone.study.texts.around import check_around
 
 HERE = "-"
 """Where marked texts are to be shown instead of written."""

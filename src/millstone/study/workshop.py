@@ -17,9 +17,9 @@ from millstone.results.rows import arrange, chosen_columns, first_rows
 from millstone.results.writing import Outputs
 from millstone.study.command import Drawing
 from millstone.study.outputs import add_tables
+from millstone.study.reading.around import RULE, around
 from millstone.study.step import Step
 from millstone.study.texts.aligned_table import with_given_rows
-from millstone.study.texts.around import RULE, around
 from millstone.study.texts.material import Material
 from millstone.study.texts.scans import Scans
 

@@ -18,9 +18,9 @@ if TYPE_CHECKING:
     from millstone.core.result import Result
     from millstone.results.writing import Outputs
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 
 _COUNTING = ("by_group", "words", "in_order", "marked")
@@ -169,7 +169,7 @@ def mark(step: "Step", outputs: "Outputs", progress: "Drawing") -> "MarkedTexts 
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts import categories
+    from millstone.charts.figures import categories
 
     return {"means": categories.draw} if result == "categories" else {}
 

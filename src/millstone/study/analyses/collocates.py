@@ -15,16 +15,16 @@ if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 _MEASURES = ("delta_p_near", "delta_p_of")
 
 
 def settle(step: "Step") -> "Step":
     """Something is looked for, and terms are single words."""
-    from millstone.study.texts.nodes import require_nodes
+    from millstone.study.reading.nodes import require_nodes
 
     if step.preparation.ngram != (1, 1):
         raise UsageError("--ngram: collocates are single terms", "leave --ngram out")
@@ -34,7 +34,7 @@ def settle(step: "Step") -> "Step":
 def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read, and the measures exist."""
     from millstone.core.wording import nearest
-    from millstone.study.texts.nodes import check_nodes
+    from millstone.study.reading.nodes import check_nodes
 
     for name in step.settings.measures:
         if name not in _MEASURES:
@@ -52,7 +52,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     from millstone.core.columns import COLLOCATES
     from millstone.core.reading.collocates import collocates
-    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_of
     from millstone.study.texts.term_counts import counted_terms
 
     terms = counted_terms(step, material, notes)
@@ -77,8 +77,8 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     from millstone.core.reading.collocates import tokens_together
     from millstone.core.terms.term_map import map_terms
     from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.texts.nodes import nodes_of
-    from millstone.study.texts.origin import in_groups
+    from millstone.study.reading.nodes import nodes_of
+    from millstone.study.reading.origin import in_groups
 
     step, row = origin.step, origin.rows.iloc[0]
     if step.preparation.phrases:
@@ -95,7 +95,7 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
 def figures(result: str) -> "Figures":
     """The strongest collocates."""
-    from millstone.charts import collocates
+    from millstone.charts.figures import collocates
 
     return {"strongest": collocates.draw}
 

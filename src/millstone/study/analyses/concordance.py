@@ -28,7 +28,7 @@ _NODES_NOTED = 5
 
 def settle(step: "Step") -> "Step":
     """Something is looked for, in single words."""
-    from millstone.study.texts.nodes import require_nodes
+    from millstone.study.reading.nodes import require_nodes
 
     if step.preparation.ngram != (1, 1):
         raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
@@ -42,7 +42,7 @@ def settle(step: "Step") -> "Step":
 def _with_origin(step: "Step") -> "Step":
     """The step with the inputs and settings of the table whose numbers it explains."""
     from millstone.study.analyses import STEPS
-    from millstone.study.texts.origin import with_origin
+    from millstone.study.reading.origin import with_origin
 
     settings = step.settings
     if settings.find or settings.dictionary or step.inputs.input:
@@ -54,7 +54,7 @@ def _with_origin(step: "Step") -> "Step":
 
 def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read."""
-    from millstone.study.texts.nodes import check_nodes
+    from millstone.study.reading.nodes import check_nodes
 
     if not step.settings.from_:
         check_nodes(step, made)
@@ -69,7 +69,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.result import Result
     from millstone.core.terms.term_map import map_terms
     from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_of
 
     corpus = material.corpus
     # phrases are found as words in a row
@@ -102,7 +102,7 @@ def _behind(
     """The places that a row of a table counts, under the name of its term."""
     from millstone.core.wording import listed
     from millstone.study.analyses import STEPS
-    from millstone.study.texts.origin import origin_of
+    from millstone.study.reading.origin import origin_of
 
     origin = origin_of(step, STEPS)
     if origin.changed:
@@ -127,7 +127,7 @@ def _lines(
 
     from millstone.core.columns import CONCORDANCE, renamed
     from millstone.core.reading.lines import PARAGRAPH, drawn, in_order, lines_of
-    from millstone.study.texts.contexts import cut_lines
+    from millstone.study.reading.contexts import cut_lines
 
     fields = [name for name in corpus.documents.columns if name not in ("document", "group")]
     keys = _sort_keys(step, fields)

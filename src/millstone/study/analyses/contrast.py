@@ -132,7 +132,7 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """Means, documents, effect sizes, development over parts, a heat map."""
-    from millstone.charts import contrast
+    from millstone.charts.figures import contrast
 
     drawn: Figures = {
         "means": contrast.draw,

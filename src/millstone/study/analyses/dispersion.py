@@ -17,14 +17,14 @@ if TYPE_CHECKING:
     from millstone.core.reading.places import Spans
     from millstone.core.result import Result
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read."""
-    from millstone.study.texts.nodes import check_nodes
+    from millstone.study.reading.nodes import check_nodes
 
     check_nodes(step, made)
 
@@ -39,7 +39,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from dataclasses import replace
 
     from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
-    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_of
     from millstone.study.texts.term_counts import counted_terms
 
     terms = counted_terms(step, material, notes)
@@ -64,7 +64,7 @@ def _with_places(result: "Result", corpus: "Corpus", nodes: "Mapping[str, Spans]
 
 def figures(result: str) -> "Figures":
     """Places of nodes, or evenness of terms."""
-    from millstone.charts import dispersion
+    from millstone.charts.figures import dispersion
 
     return {"places": dispersion.draw_places, "evenness": dispersion.draw_evenness}
 
@@ -80,7 +80,7 @@ def settle(step: "Step") -> "Step":
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """Where the term of a row stands, in its groups."""
-    from millstone.study.texts.origin import places_of_terms
+    from millstone.study.reading.origin import places_of_terms
 
     if of_nodes(origin.step):
         return _places_of_node(origin, corpus)
@@ -90,8 +90,8 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 def _places_of_node(origin: "Origin", corpus: "Corpus") -> "Behind":
     from millstone.core.terms.term_map import map_terms
     from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.texts.nodes import nodes_of
-    from millstone.study.texts.origin import in_groups
+    from millstone.study.reading.nodes import nodes_of
+    from millstone.study.reading.origin import in_groups
 
     step = origin.step
     term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))

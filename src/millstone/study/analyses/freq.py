@@ -13,9 +13,9 @@ if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
@@ -40,7 +40,7 @@ def shows_growth(step: "Step") -> bool:
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """Where the term of a row stands, in its groups."""
-    from millstone.study.texts.origin import places_of_terms
+    from millstone.study.reading.origin import places_of_terms
 
     return places_of_terms(origin, corpus)
 
@@ -57,7 +57,7 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts import frequency
+    from millstone.charts.figures import frequency
 
     return {
         "terms": frequency.draw_lists,

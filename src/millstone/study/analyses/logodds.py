@@ -18,9 +18,9 @@ if TYPE_CHECKING:
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
@@ -49,7 +49,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """Where the term of a row stands, in its groups."""
-    from millstone.study.texts.origin import places_of_terms
+    from millstone.study.reading.origin import places_of_terms
 
     return places_of_terms(origin, corpus)
 
@@ -64,7 +64,7 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts import logodds, points
+    from millstone.charts.figures import logodds, points
 
     return {"panels": logodds.draw, "scores": points.draw_scores}
 

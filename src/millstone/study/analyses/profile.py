@@ -70,7 +70,7 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts import profile
+    from millstone.charts.figures import profile
 
     return {"measures": profile.draw}
 

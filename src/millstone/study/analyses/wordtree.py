@@ -14,21 +14,21 @@ if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.study.command import Behind, Drawing
+    from millstone.study.reading.origin import Origin
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
-    from millstone.study.texts.origin import Origin
 
 
 def settle(step: "Step") -> "Step":
     """Something is looked for."""
-    from millstone.study.texts.nodes import require_nodes
+    from millstone.study.reading.nodes import require_nodes
 
     return require_nodes(step)
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
     """The expressions can be read."""
-    from millstone.study.texts.nodes import check_nodes
+    from millstone.study.reading.nodes import check_nodes
 
     check_nodes(step, made)
 
@@ -41,7 +41,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.result import Result
     from millstone.core.terms.term_map import map_terms
     from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.texts.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_of
 
     corpus = material.corpus
     nodes = nodes_of(step, corpus, map_terms(corpus, step.preparation, read_word_lists(step.preparation)), notes)
@@ -57,8 +57,8 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     from millstone.core.reading.word_tree import ALL, places_on
     from millstone.core.terms.term_map import map_terms
     from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.texts.nodes import nodes_of
-    from millstone.study.texts.origin import in_groups
+    from millstone.study.reading.nodes import nodes_of
+    from millstone.study.reading.origin import in_groups
 
     step, row = origin.step, origin.rows.iloc[0]
     term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
@@ -70,7 +70,7 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
 def figures(result: str) -> "Figures":
     """The tree."""
-    from millstone.charts import word_tree
+    from millstone.charts.figures import word_tree
 
     return {"tree": word_tree.draw}
 

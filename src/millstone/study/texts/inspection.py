@@ -19,8 +19,8 @@ from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import Entries, WordLists, fold_case
 from millstone.sources.lists.word_lists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
 from millstone.sources.provenance import Provenance
+from millstone.study.reading.around import around
 from millstone.study.step import Step
-from millstone.study.texts.around import around
 from millstone.study.texts.scans import Scans, documents_of, least_tokens, scan_step
 
 

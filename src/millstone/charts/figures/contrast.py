@@ -9,7 +9,7 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import MaxNLocator
 
 from millstone.charts import theme
-from millstone.charts.categories import ALIKE, MEAN_WITH_INTERVAL, draw_means
+from millstone.charts.figures.categories import ALIKE, MEAN_WITH_INTERVAL, draw_means
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ContrastChartSettings
 from millstone.charts.theme import GroupLook

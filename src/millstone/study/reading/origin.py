@@ -169,7 +169,7 @@ def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     from millstone.core.reading.surroundings import only_near
     from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
     from millstone.core.terms.term_map import map_terms
-    from millstone.study.texts.around import near_of
+    from millstone.study.reading.around import near_of
 
     step, preparation = origin.step, origin.step.preparation
     if step.counted.count_field:

@@ -12,7 +12,7 @@ from millstone.core.reading.surroundings import near_tokens, only_near
 from millstone.core.terms.term_map import map_terms
 from millstone.core.wording import listed, numbered
 from millstone.sources.lists.word_lists import read_word_lists
-from millstone.study.texts.nodes import absent, words_of
+from millstone.study.reading.nodes import absent, words_of
 
 if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus

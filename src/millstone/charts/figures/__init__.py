@@ -1,0 +1,1 @@
+"""The figures: a module per table that is drawn."""
