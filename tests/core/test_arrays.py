@@ -15,9 +15,9 @@ from scipy import sparse, stats
 from millstone.core import arrays, cells
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
 from millstone.core.cells import batches, column_sums, with_columns
-from millstone.core.describe.frequency import deviation_of_proportions
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
+from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.terms import stages
 from millstone.core.terms.stages import lowered_of
 from millstone.results.formats.table import as_bytes, as_tsv

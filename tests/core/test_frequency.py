@@ -5,10 +5,11 @@ import unittest
 import numpy as np
 from scipy import sparse
 
-from millstone.core.describe.frequency import deviation_of_proportions, frequency_list
+from millstone.core.describe.frequency import frequency_list
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation
+from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.terms.word_lists import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, rows_of
 

@@ -14,7 +14,7 @@ from scipy import sparse
 from millstone.core.corpus.corpus import Corpus, Document, Token
 from millstone.core.errors import UsageError
 from millstone.core.reading.collocates import collocates
-from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms, juilland_d
+from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression, has_near, reach
 from millstone.core.reading.token_spans import token_spans
@@ -22,6 +22,7 @@ from millstone.core.reading.word_tree import word_tree
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
 from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
+from millstone.core.statistics.dispersion import juilland_d
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists

@@ -37,6 +37,14 @@ Behind = tuple["Spans", Mapping[str, "np.ndarray"]]
 """Places behind a number, and columns for their lines."""
 
 
+def places_of_terms(origin: "Origin", corpus: "Corpus") -> Behind:
+    """The places of a command whose rows count terms: where the term of a row stands, in its groups."""
+    # what only --from needs
+    from millstone.study.reading import origin as origins
+
+    return origins.places_of_terms(origin, corpus)
+
+
 def _settled(step: "Step") -> "Step":
     step.require_input()
     return step

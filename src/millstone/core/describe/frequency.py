@@ -4,12 +4,12 @@ from typing import Any
 
 import numpy as np
 import pandas as pd
-from scipy import sparse
 
-from millstone.core.cells import batches, column_sums
+from millstone.core.cells import column_sums
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
+from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.terms.counts import Counts, NgramNames, Part
 
 TOTAL = "total"
@@ -78,16 +78,20 @@ def whole_numbers(values: np.ndarray) -> Any:
     return pd.arrays.IntegerArray(np.where(missing, 0, values).astype(np.int64), missing)
 
 
+def terms_by_frequency(part: Part, min_freq: int, max_freq: int, min_docs: int) -> np.ndarray:
+    """The numbers of the terms that are present and within the limits, the commonest first; a limit of 0 is none."""
+    wanted = part.freq >= max(min_freq, 1)
+    if min_docs:
+        wanted &= part.docs >= min_docs
+    if max_freq:
+        wanted &= part.freq <= max_freq
+    terms = np.flatnonzero(wanted)
+    return terms[np.argsort(-part.freq[terms], kind="stable")]
+
+
 def _chosen(counts: Counts, part: Part, settings: FrequencySettings) -> tuple[np.ndarray, dict[str, np.ndarray]]:
     """The chosen terms of those that are present, by rank, and their associations."""
-    freq = part.freq
-    wanted = freq >= max(settings.min_freq, 1)
-    if settings.min_docs:
-        wanted &= part.docs >= settings.min_docs
-    if settings.max_freq:
-        wanted &= freq <= settings.max_freq
-    terms = np.flatnonzero(wanted)
-    terms = terms[np.argsort(-freq[terms], kind="stable")]
+    terms = terms_by_frequency(part, settings.min_freq, settings.max_freq, settings.min_docs)
     association = _association(counts, part, terms)
     if settings.min_log_dice is not None and association:
         firm = association["log_dice"] >= settings.min_log_dice
@@ -141,42 +145,3 @@ def _forms(part: Part) -> np.ndarray:
             term = found.term_of[number]
             shown[term] += f"{'; ' if shown[term] else ''}{found.words[number]}: {freq[number]}"
     return shown
-
-
-def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
-    """How unevenly each term is spread over the parts: half the sum of |v_i - s_i|.
-
-    Parameters
-    ----------
-    matrix : csr_array
-        (parts, terms) occurrences.
-    base : ndarray
-        (parts,) tokens, all above 0.
-
-    Returns
-    -------
-    ndarray
-        (terms,) from 0, even, to 1 - min s_i; NaN for terms that do not occur, and for a single part.
-
-    References
-    ----------
-    Gries, S. Th. (2008). Dispersions and adjusted frequencies in corpora.
-
-    Examples
-    --------
-    >>> matrix = sparse.csr_array(np.array([[2, 0], [2, 3]]))
-    >>> deviation_of_proportions(matrix, np.array([50, 50])).tolist()
-    [0.0, 0.5]
-    """
-    parts, terms = matrix.shape
-    if parts < 2:
-        return np.full(terms, np.nan)
-    totals = column_sums(matrix)
-    share = base / base.sum()
-    summed = np.ones(terms)
-    for here, row in batches(matrix):
-        column, share_here = matrix.indices[here], share[row]
-        # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
-        present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
-        summed += np.bincount(column, weights=present, minlength=terms)
-    return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)

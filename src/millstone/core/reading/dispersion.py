@@ -6,11 +6,12 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.core.cells import batches, column_sums
+from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus, group_codes
-from millstone.core.describe.frequency import deviation_of_proportions, whole_numbers
+from millstone.core.describe.frequency import terms_by_frequency, whole_numbers
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import DispersionSettings
+from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
 from millstone.core.terms.counts import Counts
 
 
@@ -33,10 +34,7 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
     tables = []
     for group in counts.groups:
         part = counts.part((group,))
-        wanted = (part.freq >= max(settings.min_freq, 1)) & (part.docs >= settings.min_docs)
-        wanted &= part.freq <= settings.max_freq if settings.max_freq else True
-        terms = np.flatnonzero(wanted)
-        terms = terms[np.argsort(-part.freq[terms], kind="stable")]
+        terms = terms_by_frequency(part, settings.min_freq, settings.max_freq, settings.min_docs)
         names = pd.Series(counts.terms[terms], dtype=object)
         tables.append(_table(group, names, part.matrix, part.base, part.documents, terms))
     return pd.concat(tables, ignore_index=True)
@@ -125,49 +123,3 @@ def _table(
             "juilland_d": juilland_d(matrix, base)[terms],
         }
     )
-
-
-def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
-    """1 - V / sqrt(k - 1), V the coefficient of variation of the rates in k parts; not below 0.
-
-    Parameters
-    ----------
-    matrix : csr_array
-        (parts, terms) occurrences.
-    base : ndarray
-        (parts,) tokens, all above 0.
-
-    Returns
-    -------
-    ndarray
-        (terms,) from 0, all in one part, to 1, even; NaN for terms that do not occur, and for a single part.
-
-    References
-    ----------
-    Juilland, A., Brodin, D. & Davidovitch, C. (1971). Frequency dictionary of French words.
-
-    Examples
-    --------
-    >>> matrix = sparse.csr_array(np.array([[2, 3], [2, 0]]))
-    >>> juilland_d(matrix, np.array([50, 50])).tolist()
-    [1.0, 0.0]
-    """
-    parts, terms = matrix.shape
-    if parts < 2:
-        return np.full(terms, np.nan)
-    total, away = np.zeros(terms), np.zeros(terms)
-    for here, row in batches(matrix):
-        total += np.bincount(matrix.indices[here], weights=matrix.data[here] / base[row], minlength=terms)
-    mean = total / parts
-    for here, row in batches(matrix):
-        column = matrix.indices[here]
-        rate = matrix.data[here] / base[row]
-        # parts without the term are away from the mean by all of it, which is added below
-        present = (rate - mean[column]) ** 2 - mean[column] ** 2
-        away += np.bincount(column, weights=present, minlength=terms)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
-    found = np.maximum(1 - variation / np.sqrt(parts - 1), 0)
-    # where one part has all of them it is 0 by definition, not nearly
-    found[np.bincount(matrix.indices, minlength=terms) == 1] = 0
-    return np.where(total > 0, found, np.nan)

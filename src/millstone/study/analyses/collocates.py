@@ -57,7 +57,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     terms = counted_terms(step, material, notes)
     corpus, term_map = terms.prepared.corpus, terms.prepared.term_map
-    nodes = nodes_of(step, corpus, term_map, notes)
+    nodes = nodes_of(step, corpus, notes, term_map)
     frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings)
     if frame.empty and any(map(len, nodes.values())):
         notes.append(f"no term stands near it {step.settings.min_together} times or more (--min-together)")
@@ -75,17 +75,14 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     import numpy as np
 
     from millstone.core.reading.collocates import tokens_together
-    from millstone.core.terms.term_map import map_terms
-    from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.reading.nodes import nodes_of
-    from millstone.study.reading.origin import in_groups
+    from millstone.study.reading.nodes import term_map_of
+    from millstone.study.reading.origin import places_of_node
 
     step, row = origin.step, origin.rows.iloc[0]
     if step.preparation.phrases:
         raise DataError("--from: collocates of texts with --phrases have no lines", "leave --phrases out")
-    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
-    places = nodes_of(step, corpus, term_map, [])[str(row["node"])]
-    places = in_groups(corpus, places, {str(row["group"])})
+    term_map = term_map_of(step, corpus)
+    places = places_of_node(origin, corpus, "node", term_map)
     nearest, token = tokens_together(corpus, term_map, places, str(row["collocate"]), str(row["side"]), step.settings)
     found = places.at(nearest)
     forms = np.array(corpus.forms, dtype=object)[corpus.sequence[0][token]]

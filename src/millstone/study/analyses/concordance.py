@@ -67,8 +67,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.columns import CONCORDANCE
     from millstone.core.corpus.corpus import group_sizes
     from millstone.core.result import Result
-    from millstone.core.terms.term_map import map_terms
-    from millstone.sources.lists.word_lists import read_word_lists
     from millstone.study.reading.nodes import nodes_of
 
     corpus = material.corpus
@@ -77,8 +75,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if step.settings.from_:
         nodes, beside = _behind(step, corpus, notes)
     else:
-        term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
-        nodes = nodes_of(step, corpus, term_map, notes)
+        nodes = nodes_of(step, corpus, notes)
     notes += _sizes(corpus, nodes)
     if step.settings.per_document:
         frame, paragraphs = _per_document(corpus, nodes), None
@@ -105,8 +102,8 @@ def _behind(
     from millstone.study.reading.origin import origin_of
 
     origin = origin_of(step, STEPS)
-    if origin.changed:
-        notes.append(f"changed since the table was made: {listed(origin.changed)}")
+    if changed := origin.changed_files():
+        notes.append(f"changed since the table was made: {listed(changed)}")
     assert origin.step.command.places_of is not None
     row = origin.rows.iloc[0]
     name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)

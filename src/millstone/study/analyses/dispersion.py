@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from millstone.charts.settings import DispersionChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import DispersionSettings
-from millstone.study.command import Command
+from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -46,7 +46,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if not of_nodes(step):
         return terms.result(step, terms.table(lambda counts: dispersion_of_terms(counts, step.settings)), notes)
     prepared = terms.prepared
-    nodes = nodes_of(step, prepared.corpus, prepared.term_map, notes)
+    nodes = nodes_of(step, prepared.corpus, notes, prepared.term_map)
     result = terms.result(step, dispersion_of_nodes(prepared.corpus, nodes), notes)
     if step.chart.chart:
         result = _with_places(result, prepared.corpus, nodes)
@@ -79,24 +79,12 @@ def settle(step: "Step") -> "Step":
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
-    """Where the term of a row stands, in its groups."""
-    from millstone.study.reading.origin import places_of_terms
+    """Where the term or the node of a row stands, in its groups."""
+    from millstone.study.reading.origin import places_of_node
 
-    if of_nodes(origin.step):
-        return _places_of_node(origin, corpus)
-    return places_of_terms(origin, corpus)
-
-
-def _places_of_node(origin: "Origin", corpus: "Corpus") -> "Behind":
-    from millstone.core.terms.term_map import map_terms
-    from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.reading.nodes import nodes_of
-    from millstone.study.reading.origin import in_groups
-
-    step = origin.step
-    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
-    nodes = nodes_of(step, corpus, term_map, [])
-    return in_groups(corpus, nodes[str(origin.rows["term"].iloc[0])], origin.groups), {}
+    if not of_nodes(origin.step):
+        return places_of_terms(origin, corpus)
+    return places_of_node(origin, corpus, "term"), {}
 
 
 def columns(step: "Step") -> Collection[str]:

@@ -6,14 +6,12 @@ from typing import TYPE_CHECKING
 from millstone.charts.settings import FrequencyChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.analyses import FrequencySettings
-from millstone.study.command import Command
+from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Figures
-    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
-    from millstone.study.command import Behind, Drawing
-    from millstone.study.reading.origin import Origin
+    from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
@@ -36,13 +34,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 def shows_growth(step: "Step") -> bool:
     """Whether the growth of the vocabulary is to be drawn."""
     return bool(step.chart.chart) and step.chart.chart_kind == "growth"
-
-
-def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
-    """Where the term of a row stands, in its groups."""
-    from millstone.study.reading.origin import places_of_terms
-
-    return places_of_terms(origin, corpus)
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -96,7 +87,7 @@ COMMAND = Command(
         drawn=("group", "rank", "term", "freq", "per_million"),
     ),
     columns=columns,
-    places_of=places_of,
+    places_of=places_of_terms,
     figures=figures,
     looks_at_order=shows_growth,
     of_terms=True,

@@ -9,17 +9,15 @@ from millstone.charts.settings import KeynessChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.study.checks import check_against, check_exists
-from millstone.study.command import Command
+from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
     import pandas as pd
 
     from millstone.charts.draw import Figures
-    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
-    from millstone.study.command import Behind, Drawing
-    from millstone.study.reading.origin import Origin
+    from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
@@ -74,13 +72,6 @@ def _draws_all(step: "Step") -> bool:
     """Whether every compared term is to be drawn, though only some of them are to be listed."""
     of_points = step.chart.chart_kind in ("evidence", "frequencies")
     return of_points and bool(step.chart.chart) and bool(step.settings != step.settings.in_full)
-
-
-def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
-    """Where the term of a row stands, in its groups."""
-    from millstone.study.reading.origin import places_of_terms
-
-    return places_of_terms(origin, corpus)
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -153,7 +144,7 @@ COMMAND = Command(
         ),
     ),
     columns=columns,
-    places_of=places_of,
+    places_of=places_of_terms,
     figures=figures,
     check=check,
     files={"as_dictionary": ".toml"},

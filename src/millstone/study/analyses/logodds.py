@@ -8,17 +8,15 @@ from millstone.charts.settings import LogOddsChartSettings
 from millstone.core.layout import Layout
 from millstone.core.settings.analyses import PRIORS, LogOddsSettings
 from millstone.study.checks import check_against, check_exists
-from millstone.study.command import Command
+from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
     import pandas as pd
 
     from millstone.charts.draw import Figures
-    from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
     from millstone.core.terms.counts import Counts
-    from millstone.study.command import Behind, Drawing
-    from millstone.study.reading.origin import Origin
+    from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
@@ -45,13 +43,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         return log_odds(counts, settings, background, listed, notes.append)
 
     return terms.result(step, terms.table(of_counts), notes)
-
-
-def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
-    """Where the term of a row stands, in its groups."""
-    from millstone.study.reading.origin import places_of_terms
-
-    return places_of_terms(origin, corpus)
 
 
 def columns(step: "Step") -> Collection[str]:
@@ -93,7 +84,7 @@ COMMAND = Command(
         drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
     ),
     columns=columns,
-    places_of=places_of,
+    places_of=places_of_terms,
     figures=figures,
     check=check,
     check_groups=check_against,

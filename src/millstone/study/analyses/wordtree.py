@@ -39,12 +39,10 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.corpus.corpus import group_sizes
     from millstone.core.reading.word_tree import word_tree
     from millstone.core.result import Result
-    from millstone.core.terms.term_map import map_terms
-    from millstone.sources.lists.word_lists import read_word_lists
     from millstone.study.reading.nodes import nodes_of
 
     corpus = material.corpus
-    nodes = nodes_of(step, corpus, map_terms(corpus, step.preparation, read_word_lists(step.preparation)), notes)
+    nodes = nodes_of(step, corpus, notes)
     # without groups that were asked for, all texts are one
     pooled = step.settings.together or not step.reading.group
     frame = word_tree(corpus, nodes, step.settings, pooled)
@@ -55,17 +53,12 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """The places on the branch of a row."""
     from millstone.core.reading.word_tree import ALL, places_on
-    from millstone.core.terms.term_map import map_terms
-    from millstone.sources.lists.word_lists import read_word_lists
-    from millstone.study.reading.nodes import nodes_of
-    from millstone.study.reading.origin import in_groups
+    from millstone.study.reading.origin import places_of_node
 
-    step, row = origin.step, origin.rows.iloc[0]
-    term_map = map_terms(corpus, step.preparation, read_word_lists(step.preparation))
-    places = nodes_of(step, corpus, term_map, [])[str(row["node"])]
-    places = in_groups(corpus, places, set() if row["group"] == ALL else origin.groups)
+    row = origin.rows.iloc[0]
+    places = places_of_node(origin, corpus, "node", everywhere=row["group"] == ALL)
     branch = str(row["parent"]), str(row["branch"])
-    return places_on(corpus, places, str(row["side"]), *branch, step.settings), {}
+    return places_on(corpus, places, str(row["side"]), *branch, origin.step.settings), {}
 
 
 def figures(result: str) -> "Figures":

@@ -9,10 +9,8 @@ from millstone.core.errors import UsageError
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import find_expression
 from millstone.core.reading.surroundings import near_tokens, only_near
-from millstone.core.terms.term_map import map_terms
 from millstone.core.wording import listed, numbered
-from millstone.sources.lists.word_lists import read_word_lists
-from millstone.study.reading.nodes import absent, words_of
+from millstone.study.reading.nodes import absent, term_map_of, words_of
 
 if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
@@ -54,7 +52,7 @@ def around(step: "Step", material: "Material", notes: list[str]) -> "Material":
 def near_of(step: "Step", corpus: "Corpus", notes: list[str]) -> tuple[np.ndarray, int]:
     """(T,) bool: the tokens near the expressions of ``--around``; and how many places these have."""
     preparation = step.preparation
-    words = words_of(step, corpus, map_terms(corpus, preparation, read_word_lists(preparation)))
+    words = words_of(step, corpus, term_map_of(step, corpus))
     expressions = [expression_from(typed, "--around") for typed in preparation.around]
     places = [find_expression(corpus, one, words) for one in expressions]
     notes += [absent(one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]

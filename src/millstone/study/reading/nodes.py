@@ -13,8 +13,9 @@ from millstone.core.errors import UsageError
 from millstone.core.reading.expressions import Expression, expression_from
 from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, has_tag, reach
 from millstone.core.settings.reading import NodeSettings
-from millstone.core.terms.term_map import TermMap, check_annotation
+from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
 from millstone.core.wording import nearest_word
+from millstone.sources.lists.word_lists import read_word_lists
 from millstone.study.checks import check_exists
 from millstone.study.texts.dictionary_input import dictionary_of
 
@@ -64,7 +65,12 @@ def expressions_of(step: "Step") -> list[Expression]:
     return [expression_from(typed) for typed in step.settings.find]
 
 
-def nodes_of(step: "Step", corpus: Corpus, term_map: TermMap, notes: list[str]) -> Mapping[str, Spans]:
+def term_map_of(step: "Step", corpus: Corpus) -> TermMap:
+    """What each form counts as under the preparation of a step."""
+    return map_terms(corpus, step.preparation, read_word_lists(step.preparation))
+
+
+def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap | None = None) -> Mapping[str, Spans]:
     """The places of everything that a step looks for; what is nowhere goes to `notes`.
 
     Parameters
@@ -72,13 +78,13 @@ def nodes_of(step: "Step", corpus: Corpus, term_map: TermMap, notes: list[str]) 
     step : Step
     corpus : Corpus
         From an ordered scan.
-    term_map : TermMap
-        Of this corpus.
     notes : list of str
+    term_map : TermMap, optional
+        Of this corpus, where it is known.
     """
     settings: NodeSettings = step.settings
     check_annotation(corpus, step.preparation)
-    words = words_of(step, corpus, term_map)
+    words = words_of(step, corpus, term_map or term_map_of(step, corpus))
     if settings.dictionary:
         dictionary = dictionary_of(step)
         matches = find_matches(corpus, dictionary)

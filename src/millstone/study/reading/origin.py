@@ -15,10 +15,12 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
 from millstone.core.settings.declare import declared
+from millstone.core.terms.term_map import TermMap, map_terms
 from millstone.core.wording import listed, nearest
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.study.reading.nodes import nodes_of
 from millstone.study.step import Step, make_step
 
 if TYPE_CHECKING:
@@ -29,17 +31,21 @@ _GROUPS = ("group", "target", "reference", "against")
 
 @dataclass(frozen=True)
 class Origin:
-    """A table: the step that made it, the rows asked about, files that have changed since, and categories."""
+    """A table: the step that made it, the rows asked about, its input files with their checksums, and categories."""
 
     step: Step
     rows: pd.DataFrame
-    changed: tuple[str, ...]
+    files: tuple[tuple[str, str], ...]
     select: tuple[str, ...] = ()
 
     @property
     def groups(self) -> set[str]:
         """The groups that the rows name; ``rest`` among them for all others."""
         return {str(value) for name in _GROUPS if name in self.rows for value in self.rows[name]}
+
+    def changed_files(self) -> list[str]:
+        """The input files that have changed since, or are gone."""
+        return [path for path, before in self.files if not Path(path).is_file() or _digest(Path(path)) != before]
 
 
 def with_origin(step: Step, commands: Mapping[str, "Command"]) -> Step:
@@ -90,8 +96,8 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
             if name in notes["settings"]:
                 values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)
     rows = _rows(settings, frame_of(path), path)
-    files = [(_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"]]
-    return Origin(make_step(command, values), rows, tuple(_changed(files)), settings.select)
+    files = tuple((_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"])
+    return Origin(make_step(command, values), rows, files, settings.select)
 
 
 def _read(kind: Any, given: Any, folder: Path) -> Any:
@@ -118,10 +124,6 @@ def _inside(folder: Path, typed: str) -> str:
         return str(folder / typed) if folder != Path() else typed
     name, _, path = typed.partition("=")
     return f"{name}={folder / path}"
-
-
-def _changed(files: list[tuple[str, str]]) -> list[str]:
-    return [path for path, before in files if not Path(path).is_file() or _digest(Path(path)) != before]
 
 
 def _digest(path: Path) -> str:
@@ -158,6 +160,14 @@ def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
     return places.at(np.flatnonzero(here))
 
 
+def places_of_node(
+    origin: Origin, corpus: Corpus, column: str, term_map: TermMap | None = None, everywhere: bool = False
+) -> Spans:
+    """The places of the node that stands in a column of the row, in the groups of the row or everywhere."""
+    found = nodes_of(origin.step, corpus, [], term_map)[str(origin.rows[column].iloc[0])]
+    return found if everywhere else in_groups(corpus, found, origin.groups)
+
+
 def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     """The places of the terms of some rows, in their groups.
 
@@ -168,7 +178,6 @@ def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     """
     from millstone.core.reading.surroundings import only_near
     from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
-    from millstone.core.terms.term_map import map_terms
     from millstone.study.reading.around import near_of
 
     step, preparation = origin.step, origin.step.preparation
