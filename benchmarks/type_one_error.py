@@ -82,7 +82,7 @@ def shares(found: pd.DataFrame) -> pd.DataFrame:
 
 
 def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
-    """The shares as lines, one a test; a panel a population."""
+    """The shares as lines, one per test; one panel per population."""
     import matplotlib as mpl
 
     from millstone.charts import theme

@@ -78,6 +78,13 @@ class Layers(unittest.TestCase):
         for room in {path.parent for path, _ in modules()} - {SOURCE}:
             self.assertIn(f"`{room.relative_to(SOURCE)}/`", page)
 
+    def test_no_room_is_crowded(self):
+        rooms: dict[Path, list[str]] = {}
+        for path, _ in modules():
+            rooms.setdefault(path.parent, []).append(path.name)
+        for room, names in rooms.items():
+            self.assertLessEqual(len(names), 14, f"{room.name}: {names}")
+
     def test_functions_and_modules_stay_short_and_public_ones_are_explained(self):
         for path, tree in modules():
             self.assertLessEqual(len(path.read_text("utf-8").splitlines()), 400, path.name)

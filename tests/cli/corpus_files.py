@@ -95,7 +95,7 @@ def write_tables(folder: Path) -> None:
 
 
 def write_texts(folder: Path) -> list[str]:
-    """A folder for each ending, with a subfolder a group; returns the endings."""
+    """A folder for each ending, with a subfolder per group; returns the endings."""
     writers = {
         "txt": lambda path, parts: _write(path, plain(parts)),
         "txt.gz": lambda path, parts: _write(path, gzip.compress(plain(parts).encode())),

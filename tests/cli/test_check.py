@@ -93,7 +93,7 @@ class Check(ProgramTest):
             arguments = ("check", "t.csv", "--text=entry", "--lemmas=en", "--stop=en", "--spare=not", "--explain")
             self.assertEqual(self.succeeds(*arguments, word).out, expected)
         self.fails(
-            1, "'yeti' stands nowhere in the texts", "spelling", "check", "t.csv", "--text=entry", "--explain=yeti"
+            1, "'yeti' does not occur in the texts", "spelling", "check", "t.csv", "--text=entry", "--explain=yeti"
         )
 
 

@@ -292,6 +292,24 @@ class Reading(ProgramTest):
         cut = self.succeeds("concordance", "c", "--find", "hut", *cuts, "--context", "1")
         self.assertEqual([row["left"].split()[-1] for row in cut.rows()], ["the", "the"])
 
+    def test_documents_of_one_name_and_those_left_out(self):
+        texts = ["a short hut", "a longer text about the hut and one hut", "the other hut stands beside it, says Odd"]
+        self.write("same.csv", "id,text\n" + "".join(f'7,"{text}"\n' for text in texts))
+        table = ("same.csv", "--text", "text", "--id", "id", "--context", "2")
+        for settings, left in (
+            ((), ["a short", "about the", "and one", "the other"]),
+            (("--min-tokens", "5"), ["about the", "and one", "the other"]),
+            # of nine words the second piece has five, and no context goes beyond its piece
+            (("--unit", "words:4", "--min-tokens", "4"), ["the", "and one", "the other"]),
+            (("--unit", "between:and"), ["a short", "about the", "one", "the other"]),
+            (("--unit", "sentence", "--min-tokens", "5"), ["about the", "and one", "the other"]),
+            (("--drop-repeats",), ["a short", "about the", "and one", "the other"]),
+        ):
+            with self.subTest(settings):
+                rows = self.succeeds("concordance", *table, "--find", "hut", *settings).rows()
+                self.assertEqual([row["left"] for row in rows], left)
+                self.assertEqual({row["found"] for row in rows}, {"hut"})
+
     def test_lines_as_a_page(self):
         self.write("t/a/<b>.txt", 'A <script>alert("rope")</script> & rope.\n\nThe second rope; "rope" again.')
         self.succeeds("concordance", "t", "--find", "rope", "--context", "2", "--sort", "left", "-o", "lines.html")

@@ -356,7 +356,7 @@ class Cleaning(unittest.TestCase):
         _, told = self.cleaned(
             Preparation(cut=("links",), mend=("hyphens",)), "http://a.example b-\nc", "www.d.example"
         )
-        self.assertEqual((told.cut["links"], told.mended["hyphens"]), (2, 1))
+        self.assertEqual((told.cut["links"], told.fixed["hyphens"]), (2, 1))
         self.assertEqual(mend_hyphens("nothing", Cleaned()), "nothing")
 
     def test_repeats_within_a_group_only(self):

@@ -3,21 +3,23 @@
 import itertools
 import math
 import random
+import re
 import unicodedata
 import unittest
 from collections import Counter
 
 import numpy as np
 import pandas as pd
-from scipy import sparse
+from scipy import sparse, stats
 
 from millstone.core.corpus.corpus import Corpus, Document, Token
 from millstone.core.errors import UsageError
 from millstone.core.reading.collocates import collocates
 from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
 from millstone.core.reading.expressions import expression_from
-from millstone.core.reading.places import NamedWords, find_expression, has_near, reach
-from millstone.core.reading.token_spans import token_spans
+from millstone.core.reading.lines import cut_out
+from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, reach
+from millstone.core.reading.token_spans import token_spans, with_single_blanks
 from millstone.core.reading.word_tree import word_tree
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
@@ -106,7 +108,7 @@ class Expressions(unittest.TestCase):
             ("hut, ? *", "only wildcards"),
             ("!hut", "no exceptions"),
             ("^hut", r"\^ has no meaning"),
-            ("hut|huts", "no regular expression"),
+            ("hut|huts", "not a regular expression"),
             ("...", "no word in it"),
         ):
             with self.subTest(typed), self.assertRaisesRegex(UsageError, message):
@@ -174,6 +176,50 @@ class Company(unittest.TestCase):
         )
         self.assertEqual(found["together"].tolist(), found["freq"].tolist())
         self.assertEqual(found["together"].sum(), 9, "all tokens but the node")
+
+    def test_measures_against_scipy_and_by_hand(self):
+        chance = random.Random(12)
+        documents = [[chance.choices(WORDS, k=9) for _ in range(3)] for _ in range(6)]
+        corpus = corpus_from(documents)
+        term_map, counts = self.counted(corpus)
+        places = find_expression(corpus, expression_from("ice"), NamedWords(corpus))
+        settings = CollocatesSettings(span=(2, 1), min_together=1, measures=("delta_p_near", "delta_p_of"))
+        found = collocates(corpus, term_map, counts, {"ice": places}, settings)
+        self.assertGreater(len(found), 8)
+        for row in found.itertuples():
+            size = counts.part((row.group,)).tokens
+            window = found.loc[found["group"] == row.group, "together"].sum()
+            node = sum(form.lower() == "ice" for form in self.words_of(corpus, row.group))
+            elsewhere = row.freq - row.together
+            table = [[row.together, window - row.together], [elsewhere, size - window - elsewhere]]
+            wanted = stats.chi2_contingency(table, correction=False, lambda_="log-likelihood").statistic
+            self.assertAlmostEqual(abs(row.ll), wanted, places=9)
+            self.assertAlmostEqual(row.mi, math.log2(row.together / row.expected))
+            self.assertAlmostEqual(row.t_score, (row.together - row.expected) / math.sqrt(row.together))
+            both = min(row.together, node, row.freq)
+            self.assertAlmostEqual(row.log_dice, 14 + math.log2(2 * both / (node + row.freq)))
+            not_near = (window - row.together) / (size - row.freq)
+            self.assertAlmostEqual(row.delta_p_of, row.together / row.freq - not_near)
+
+    def words_of(self, corpus: Corpus, group: str) -> list[str]:
+        ids, starts, _ = corpus.sequence
+        rows = np.flatnonzero(corpus.documents["group"].to_numpy() == group)
+        return [corpus.forms[number] for row in rows for number in ids[starts[row] : starts[row + 1]].tolist()]
+
+    def test_a_text_read_backwards_has_its_sides_swapped(self):
+        chance = random.Random(5)
+        documents = [[chance.choices(WORDS, k=12)] for _ in range(8)]
+        backwards = [[sentence[::-1] for sentence in document] for document in documents]
+        tables = []
+        for texts, span in ((documents, (3, 1)), (backwards, (1, 3))):
+            corpus = corpus_from(texts)
+            places = find_expression(corpus, expression_from("snow*"), NamedWords(corpus))
+            settings = CollocatesSettings(span=span, min_together=1, by_side=True)
+            tables.append(collocates(corpus, *self.counted(corpus), {"snow": places}, settings))
+        swapped = tables[1].assign(side=tables[1]["side"].map({"left": "right", "right": "left"}))
+        keys = ["group", "side", "collocate"]
+        both = [one.sort_values(keys).reset_index(drop=True).drop(columns="note") for one in (tables[0], swapped)]
+        pd.testing.assert_frame_equal(*both)
 
     def test_near_means_wholly_on_one_side(self):
         corpus = corpus_of([("1", "a", "ice snow hut snow ice the hut")], ordered=True)
@@ -266,6 +312,49 @@ class Offsets(unittest.TestCase):
                         for one, form in zip(cut, forms, strict=True)
                     ]
                 self.assertEqual([normalise(one) for one in cut], forms, (rule, trial, text))
+
+    WHITE = (" ", "  ", "\r\n", "\n\n", "\u00a0", "\t", "\u2003 ", "\x1c", "\u2028")
+
+    def test_one_blank_for_white_space_leaves_the_tokens_as_they_are(self):
+        chance = random.Random(6)
+        for _ in range(200):
+            parts = [chance.choice(self.SIGNS) + chance.choice(self.WHITE) for _ in range(chance.randint(0, 8))]
+            text = chance.choice(("", " ", "\n\n")) + "".join(parts)
+            folded = with_single_blanks(text)
+            self.assertEqual(folded, re.sub(r"\s+", " ", text))
+            tokens = [
+                [one[start:end] for start, end in token_spans(Document("d", "g", one)).tolist()]
+                for one in (text, folded)
+            ]
+            self.assertEqual(tokens[0], tokens[1])
+
+    def test_contexts_against_the_plain_rule(self):
+        chance = random.Random(7)
+        for trial in range(100):
+            words = [chance.choice(("ice", "snow", "hut")) + chance.choice(("", ",", "!")) for _ in range(12)]
+            gaps = [chance.choice((" ", "  ", "\n", "\n\n")) for _ in words]
+            text = "".join(word + gap for word, gap in zip(words, gaps, strict=True))
+            spans = token_spans(Document("d", "g", text))
+            at, size, number = chance.randrange(11), chance.randint(1, 2), chance.randint(0, 4)
+            places = Spans(np.array([at]), np.array([size]))
+            bounds = np.array([0]), np.array([12])
+            middle = " ".join(words[at : at + size])[: -1 if words[at + size - 1][-1] in ",!" else None]
+            blank = [place for place, gap in enumerate(gaps) if gap == "\n\n" and place < 11]
+            first = max((place + 1 for place in blank if place < at), default=0)
+            after = min((place + 1 for place in blank if place >= at + size - 1), default=12)
+            for context, low, high in (
+                ("document", 0, 12),
+                ("paragraph", first, after),
+                (str(number), max(at - number, 0), at + size + number),
+            ):
+                left, found, right = cut_out(text, spans, places, context, bounds)[0]
+                with self.subTest(trial, context=context, text=text):
+                    self.assertEqual(found, middle)
+                    self.assertEqual(left.split(), words[low:at])
+                    rest = words[at + size - 1 : high]
+                    wanted = " ".join(rest)[len(middle.split()[-1]) :].strip()
+                    ends_early = context.isdigit() and high < 12
+                    self.assertEqual(right, wanted.rstrip(",!") if ends_early else wanted)
 
     def test_annotated_tokens(self):
         tokens = (Token("Do"), Token("n't"), Token("go"), Token("."), None, Token("«"), Token("Ice"))

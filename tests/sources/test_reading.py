@@ -22,6 +22,7 @@ from millstone.sources.files import files_below
 from millstone.sources.lists import frequency_lists
 from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance
+from millstone.sources.reader import read_documents
 from millstone.sources.settings import Counted, Reading
 from millstone.sources.tables.table import open_table
 from millstone.sources.tables.workbook import _date, _number
@@ -225,6 +226,35 @@ class Tables(Folder):
             found = files_below(self.folder, recursive, lambda path, why: told.append((path.name, why)))
             self.assertEqual([path.relative_to(self.folder).as_posix() for path in found], expected)
         self.assertEqual(told, [("loop", "a link back to a folder above it")])
+
+    def test_files_that_hold_nothing_wanted_are_not_opened(self):
+        (self.folder / "in").mkdir()
+        tei = "<TEI xmlns='http://www.tei-c.org/ns/1.0'><text><body><p>{}</p></body></text></TEI>"
+        for name, content in (
+            ("in/1.txt", "one"),
+            ("in/2.txt", "two"),
+            ("in/3.md", "three"),
+            ("in/4.xml", tei.format("four")),
+            ("in/5.html", "<p>five</p>"),
+            ("in/6.csv", "id,text\na,six\nb,seven\n"),
+        ):
+            self.file(name, content)
+        for wanted, opened in (
+            (None, ["1.txt", "2.txt", "3.md", "4.xml", "5.html", "6.csv"]),
+            # of a table or a collection of texts only reading shows what it holds
+            ({"2.txt"}, ["2.txt", "4.xml", "6.csv"]),
+            ({"5.html", "b"}, ["4.xml", "5.html", "6.csv"]),
+            (set(), ["4.xml", "6.csv"]),
+        ):
+            with self.subTest(wanted):
+                provenance = Provenance()
+                found = list(
+                    read_documents([str(self.folder / "in")], Reading(text="text", id="id"), provenance, wanted)
+                )
+                self.assertEqual([Path(one.path).name for one in provenance.files], opened)
+                names = {document.name for document in found}
+                self.assertLessEqual((wanted or set()) - {"b"}, names)
+                self.assertLessEqual({"a", "b", "4.xml"}, names)
 
 
 if __name__ == "__main__":

@@ -1,5 +1,5 @@
 """Computation only: text to numbers, numbers to tables. No files, no printing, no plotting.
 
-The road: ``scan.scan`` -> ``corpus.Corpus`` -> ``terms.map_terms`` -> ``counts.count`` -> one of
+The way: ``scan.scan`` -> ``corpus.Corpus`` -> ``terms.map_terms`` -> ``counts.count`` -> one of
 ``frequency.frequency_list``, ``keyness.keyness``, ``logodds.log_odds``; and ``categories.categories``.
 """

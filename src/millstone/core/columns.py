@@ -125,7 +125,7 @@ COLUMNS: Mapping[str, Column] = {
     "resample_high": _number("resample high", "2.5 % of the log ratios of the samples lie above", LOG2),
     "rank_low": _whole("rank low", "2.5 % of the ranks in the samples are smaller"),
     "rank_high": _whole("rank high", "2.5 % of the ranks in the samples are larger"),
-    "note": Column("note", "what to mind when reading this row"),
+    "note": Column("note", "what to bear in mind when reading this row"),
     "log_odds": _number("log odds", "weighted log odds ratio, above 0 for the group", "natural logarithm"),
     "std_error": _number("std error", "standard error of the log odds ratio", "natural logarithm"),
     "z": _number("z", "log odds by standard error; it orders terms and is not a test", "standard errors"),

@@ -52,7 +52,7 @@ def read_documents(
         Folders, files, ``-`` for standard input, or ``NAME=PATH``; ``~ * ? **`` in a path are expanded.
     reading : Reading
     provenance : Provenance
-        Told what was read and what was passed over.
+        Receives what was read and what was passed over.
     wanted : collection of str, optional
         Names of documents; files that can be seen to hold none of them are not opened.
 

@@ -28,7 +28,7 @@ if TYPE_CHECKING:
     from millstone.study.texts.material import Material
 
 Drawing = Callable[[int, int], None]
-"""Hears how many random draws are done, of how many."""
+"""Called with how many random draws are done, of how many."""
 Analyse = Callable[["Step", "Material", list[str], Drawing], "Result"]
 """From a step and its texts to a result; what the user should know goes to the notes."""
 

@@ -54,7 +54,7 @@ def resampled(
     whole_units : bool
         Each unit is drawn by itself; otherwise all parts of one text are drawn together.
     progress : callable
-        Told how many samples are done, of how many.
+        Called with how many samples are done, of how many.
 
     Returns
     -------

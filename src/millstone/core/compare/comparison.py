@@ -40,7 +40,7 @@ class Compared:
     settings : KeynessSettings
     background : Background or None
     progress : callable
-        Told how many random draws are done, of how many.
+        Called with how many random draws are done, of how many.
     """
 
     comparison: Comparison

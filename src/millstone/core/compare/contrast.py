@@ -72,7 +72,7 @@ def contrast(
     seen : Observations
     settings : ContrastSettings, optional
     note : callable
-        Told what to mind.
+        Receives what to look out for.
 
     Returns
     -------

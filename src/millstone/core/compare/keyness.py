@@ -39,9 +39,9 @@ def keyness(
     listed : Counts, optional
         A frequency list under the same terms, against which every group is held.
     note : callable
-        Told how many terms were compared, how many pass, and what to mind.
+        Receives how many terms were compared, how many pass, and what to look out for.
     progress : callable
-        Told how many random draws are done, of how many.
+        Called with how many random draws are done, of how many.
 
     Returns
     -------
@@ -121,7 +121,7 @@ _ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonfer
 
 
 def _notes(compared: list[Compared], passing: list[int], settings: KeynessSettings) -> list[str]:
-    """How many terms were compared and how many pass, and what to mind about the test."""
+    """How many terms were compared and how many pass, and what to watch for in the test."""
     found = [_passing(compared, passing, settings)]
     if "all" in settings.measures and "fisher" not in settings.measures:
         found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")

@@ -1,4 +1,4 @@
-"""What to mind when reading a row of keyness."""
+"""What to bear in mind when reading a row of keyness."""
 
 import numpy as np
 import pandas as pd

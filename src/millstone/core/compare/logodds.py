@@ -46,7 +46,7 @@ def log_odds(
     listed : Counts, optional
         A frequency list under the same terms, against which every group is held.
     note : callable
-        Told when the prior outweighs a group.
+        Receives a note when the prior outweighs a group.
 
     Returns
     -------

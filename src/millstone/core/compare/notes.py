@@ -1,4 +1,4 @@
-"""The notes of a row: what to mind when reading it."""
+"""The notes of a row: what to bear in mind when reading it."""
 
 from collections.abc import Callable, Mapping
 

@@ -42,7 +42,7 @@ class Cleaned:
     repeats_across: list[str] = field(default_factory=list)
     running: Counter[str] = field(default_factory=Counter)
     cut: Counter[str] = field(default_factory=Counter)
-    mended: Counter[str] = field(default_factory=Counter)
+    fixed: Counter[str] = field(default_factory=Counter)
     pieces: defaultdict[str, Counter[str]] = field(default_factory=lambda: defaultdict(Counter))
 
     def changed(self, counter: Counter[str], what: str, piece: str) -> None:
@@ -66,7 +66,7 @@ def clean(
         Gives the documents anew each time: lines that recur are counted before any is left out.
     preparation : Preparation
     cleaned : Cleaned
-        Told what was left out.
+        Receives what was left out.
     pieces_of : callable, optional
         Cuts a cleaned document into those that count; then it is the pieces that may be repeats.
     """
@@ -175,7 +175,7 @@ def _has_lines(text: str) -> bool:
 def _changed(
     pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str, cleaned: Cleaned, what: str
 ) -> str:
-    counter = cleaned.mended if what in MENDS else cleaned.cut
+    counter = cleaned.fixed if what in MENDS else cleaned.cut
 
     def changed(found: re.Match[str]) -> str:
         new = change(found) if found[0] else ""

@@ -76,7 +76,7 @@ def without_repeats(
     ----------
     documents : iterable of Document
     left_out, across : callable
-        Told the names of documents left out, and of those kept whose text another group has too.
+        Receive the names of documents left out, and of those kept whose text another group has too.
     """
     groups_of: defaultdict[bytes, set[str]] = defaultdict(set)
     for document in documents:

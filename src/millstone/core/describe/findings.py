@@ -82,7 +82,7 @@ def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
             found.append(
                 Finding(
                     f"{name} has {share:.0f} % of the tokens of {row['group']}",
-                    f"leave it out with --where 'document != {name}', or mind the notes in the results",
+                    f"leave it out with --where 'document != {name}', or heed the notes in the results",
                 )
             )
     lengths = corpus.tokens[corpus.tokens > 0]

@@ -34,7 +34,7 @@ def collocates(
     corpus : Corpus
         From an ordered scan.
     term_map : TermMap
-        Of this corpus; a form that is left out keeps its place, and is no collocate.
+        Of this corpus; a form that is left out keeps its place, and is not a collocate.
     counts : Counts
         Of these terms.
     nodes : mapping

@@ -1,4 +1,4 @@
-"""The general road from text to tokens: each different piece between white space is cut once by the rule."""
+"""The general way from text to tokens: each different piece between white space is cut once by the rule."""
 
 from bisect import bisect_left
 from collections.abc import Collection, Iterable, Sequence

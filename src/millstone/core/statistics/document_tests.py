@@ -145,7 +145,7 @@ def permutation(
     seed : int
         The same seed gives the same draws.
     progress : callable
-        Told how many draws are done, of how many.
+        Called with how many draws are done, of how many.
 
     Returns
     -------

@@ -56,7 +56,7 @@ def _csv(result: Result, decimal_comma: bool = False) -> bytes:
     columns = [_quoted([str(name), *_cells(one, decimal_comma)], delimiter) for name, one in result.frame.items()]
     rows: Iterable[str] = map(delimiter.join, zip(*columns, strict=True))
     if len(columns) == 1:
-        # an empty cell alone on its line would be no row
+        # an empty cell alone on its line would not be a row
         rows = (row or '""' for row in rows)
     return "\n".join([*rows, ""]).encode()
 

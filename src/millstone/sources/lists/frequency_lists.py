@@ -169,7 +169,7 @@ def _numbers(cells: Sequence[str]) -> np.ndarray | None:
 
 
 def one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) -> _Rows:
-    """The rows of a table cell by cell: the road for whatever the fast one does not read."""
+    """The rows of a table cell by cell: the way for whatever the fast one does not read."""
     terms, freq, docs, groups = [], [], [], []
     for number, cells in table.rows:
         term = _term_of(cells.get(names.term, ""))

@@ -57,7 +57,7 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
     path : Path
     reading : Reading
     provenance : Provenance
-        Told of the file, its empty cells, and columns that were guessed.
+        Notes the file, its empty cells, and columns that were guessed.
 
     Raises
     ------

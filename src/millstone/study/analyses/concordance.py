@@ -234,7 +234,7 @@ COMMAND = Command(
     check=check,
     looks_at_order=lambda step: True,
     reads_on=True,
-    layout=Layout(centre="found", empty="no line: what was looked for stands nowhere in the texts"),
+    layout=Layout(centre="found", empty="no lines: what was looked for does not occur in the texts"),
     sorts=True,
     of_plain_words=True,
 )

@@ -96,7 +96,7 @@ COMMAND = Command(
     reads_on=True,
     layout=Layout(
         tree="branch",
-        empty="no branch: what was looked for stands nowhere in the texts",
+        empty="no branches: what was looked for does not occur in the texts",
         drawn=("group", "node", "side", "level", "branch", "places"),
         marks=("node", "side", "level", "branch", "parent"),
     ),

@@ -78,9 +78,8 @@ def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]
         rows_of[names[rows.start]].append(rows)
     left = set(wanted.tolist())
     for document in documents_of(step, Provenance(), Cleaned(), {whole[row] for row in left}):
-        # one of that name may have been left out, as too short
         waiting = rows_of.get(document.name)
-        if not waiting or not _is_it(step, corpus, document, waiting[0].start):
+        if not waiting or not _is_counted(step, document):
             continue
         rows = waiting.pop(0)
         if not left.isdisjoint(rows):
@@ -106,19 +105,27 @@ def _goes_on(corpus: Corpus, names: list[str], row: int) -> bool:
     return names[row] == names[row - 1] and int(part.iloc[row]) > int(part.iloc[row - 1])
 
 
-def _is_it(step: "Step", corpus: Corpus, document: Document, row: int) -> bool:
-    """Whether a document is the one of a row, where documents of its name may have been left out."""
-    if not step.preparation.min_tokens or step.reading.unit.by_tokens:
+def _is_counted(step: "Step", document: Document) -> bool:
+    """Whether a document was not left out as too short."""
+    least, unit = step.preparation.min_tokens, step.reading.unit
+    if not least:
         return True
-    return len(token_spans(document.whole(), step.preparation.tokens)) == int(corpus.tokens[row])
+    if unit.by_tokens and not unit.size:
+        # it is the pieces that are measured
+        return bool((_cut(step, document).tokens >= least).any())
+    return len(token_spans(document.whole(), step.preparation.tokens)) >= least
+
+
+def _cut(step: "Step", document: Document) -> Corpus:
+    """A document scanned alone and cut as the unit says."""
+    unit = step.reading.unit
+    return cut_corpus(scan([document], True, rule=step.preparation.tokens), unit.kind, unit.size)
 
 
 def _offsets(step: "Step", document: Document, corpus: Corpus, whole: _Whole) -> list[int]:
     """Of each row of a document, which of its tokens is the first."""
     if not step.reading.unit.by_tokens:
         return [0]
-    unit = step.reading.unit
-    scanned = cut_corpus(scan([document], True, rule=step.preparation.tokens), unit.kind, unit.size)
-    starts = scanned.sequence[1]
+    starts = _cut(step, document).sequence[1]
     parts = corpus.documents["part"].iloc[whole.first : whole.after].tolist()
     return [int(starts[max(int(part) - 1, 0)]) for part in parts]

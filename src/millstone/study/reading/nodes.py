@@ -71,7 +71,7 @@ def term_map_of(step: "Step", corpus: Corpus) -> TermMap:
 
 
 def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap | None = None) -> Mapping[str, Spans]:
-    """The places of everything that a step looks for; what is nowhere goes to `notes`.
+    """The places of everything that a step looks for; what does not occur goes to `notes`.
 
     Parameters
     ----------
@@ -127,7 +127,7 @@ def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) ->
 
 
 def absent(expression: Expression, corpus: Corpus) -> str:
-    """That an expression stands nowhere, and which word of the texts comes nearest."""
+    """That an expression does not occur, and which word of the texts comes nearest."""
     words = {word for row in expression.rows for word in row}
     known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)
     lower = {form.lower() for form in known}

@@ -91,7 +91,7 @@ def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     Raises
     ------
     DataError
-        When it stands nowhere in the texts.
+        When it does not occur in the texts.
     """
     material = Scans(progress).of(step)
     corpus, near = material.corpus, around(step, material, []).corpus if step.preparation.around else None
@@ -102,7 +102,7 @@ def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:
     lines = explained(step.settings.explain, corpus, map_terms(corpus, step.preparation, lists), lists, near)
     if not lines:
         raise DataError(
-            f"--explain: {step.settings.explain!r} stands nowhere in the texts, and no word becomes it",
+            f"--explain: {step.settings.explain!r} does not occur in the texts, and no word becomes it",
             "check the spelling; a word is explained as it is written in the texts or as a term of the result",
         )
     return lines

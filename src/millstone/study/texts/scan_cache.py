@@ -34,7 +34,7 @@ from millstone.study.texts.material import Material
 SECONDS = 2
 """A scan that took longer is kept."""
 
-_FORM = 1
+_FORM = 2
 MOST_BYTES = 8 << 30
 _YOUNG = 2_000_000_000
 _DAY = 86_400
@@ -171,8 +171,8 @@ def _provenance(state: dict[str, Any]) -> Provenance:
 
 def _cleaned(state: dict[str, Any]) -> Cleaned:
     pieces = defaultdict(Counter, {what: Counter(found) for what, found in state.pop("pieces").items()})
-    running, cut, mended = (Counter(state.pop(name)) for name in ("running", "cut", "mended"))
-    return Cleaned(**state, running=running, cut=cut, mended=mended, pieces=pieces)
+    running, cut, fixed = (Counter(state.pop(name)) for name in ("running", "cut", "fixed"))
+    return Cleaned(**state, running=running, cut=cut, fixed=fixed, pieces=pieces)
 
 
 def save(key: str, material: Material) -> Material:
