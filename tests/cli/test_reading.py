@@ -396,6 +396,24 @@ class Reading(ProgramTest):
                 names = [line.split("  ")[1] for line in lines] if width > 40 else []
                 self.assertEqual(len(set(names)), len(names), "no two look alike")
 
+    def test_scripts_from_right_to_left_keep_their_order_and_names_differ(self):
+        before, after = "ראינו את", "הגדול מן החלון"
+        long = "a very long name of a folder that goes on and on, part"
+        for number in (1, 2):
+            self.write(f"t/x/{long} {number}.txt", f"{before} ההר {after}.")
+        for width in (60, 100):
+            with self.subTest(width):
+                lines, _ = self.on_a_terminal(width, "concordance", "t", "--find", "ההר", "--quiet")
+                lines = [line for line in lines if "ההר" in line]
+                self.assertEqual(len(lines), 2)
+                for line in lines:
+                    self.assertLess(line.index(before), line.index("ההר"), "in the order in which it is read")
+                    self.assertLess(line.index("ההר"), line.index("הגדול"))
+                    # each field is marked as running from right to left by itself
+                    self.assertEqual(line.count("\u2068"), line.count("\u2069"))
+                    self.assertEqual(line.count("\u2068"), 3)
+                self.assertEqual(len({line.split("\u2068")[0] for line in lines}), 2, "names are told apart")
+
 
 if __name__ == "__main__":
     unittest.main()
