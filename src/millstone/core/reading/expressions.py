@@ -54,7 +54,9 @@ def expression_from(typed: str, option: str = "--find") -> Expression:
     if not text:
         raise UsageError(f"{where}: the expression is empty", TYPED)
     if found := _OF_REGEX.search(text):
-        raise UsageError(f"{where}: {found[0]} has no meaning here: an expression is not a regular expression", TYPED)
+        raise UsageError(
+            f"{where}: {found[0]} has no meaning in an expression, which is not a regular expression", TYPED
+        )
     rows = tuple(_row(part.strip(), where) for part in _COMMA.split(text) if part.strip())
     if not rows:
         raise UsageError(f"{where}: the expression is empty", TYPED)
