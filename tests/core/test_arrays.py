@@ -20,7 +20,7 @@ from millstone.core.result import Result
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.terms import stages
 from millstone.core.terms.stages import lowered_of
-from millstone.results.formats.table import as_bytes, as_tsv
+from millstone.results.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of
 
 
@@ -128,7 +128,10 @@ class Rows(unittest.TestCase):
             header = [chance.choice(("", '"', ",", "\n")) + f"c{number}" for number in range(columns)]
             rows = [[chance.choice(cells) for _ in header] for _ in range(60)]
             frame = pd.DataFrame(rows, columns=header, dtype=object)
-            content = as_bytes(Result("freq", frame, {}, ()), Path("t.csv"), {}, decimal_comma).decode("utf-8")
+            written = io.BytesIO()
+            with mock.patch("millstone.results.formats.table._BLOCK", chance.choice((7, 60, 100))):
+                content_of(Result("freq", frame, {}, ()), Path("t.csv"), {}, decimal_comma)(written)
+            content = written.getvalue().decode("utf-8")
             read = csv.reader(io.StringIO(content, newline=""), delimiter=";" if decimal_comma else ",", strict=True)
             self.assertEqual(list(read), [header, *rows])
 
@@ -145,7 +148,8 @@ class Rows(unittest.TestCase):
                     "dp": np.where(freq == 1, np.nan, freq / 7),
                 }
             )
-            found = as_tsv(frame).split("\n")
+            with mock.patch("millstone.results.formats.table._BLOCK", 150):
+                found = "".join(as_tsv(frame)).split("\n")
             self.assertEqual(found[0], "group\tterm\tfreq\trank\tdp")
             self.assertEqual(len(found), rows + 2)
             for line, row in zip(found[1:-1], frame.itertuples(index=False), strict=True):

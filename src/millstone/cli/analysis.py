@@ -121,7 +121,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
     elif not output.output:
         from millstone.results.formats.table import as_tsv
 
-        sys.stdout.write(as_tsv(chosen))
+        sys.stdout.writelines(as_tsv(chosen))
         sys.stdout.flush()
 
 

@@ -26,10 +26,11 @@ _LARGE = 64 << 20
 _RATIO = 200
 
 
-def ending_of(path: Path) -> str:
+def ending_of(path: Path | str) -> str:
     """The ending that gives the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
-    ending = path.suffix.lower()
-    return Path(path.stem).suffix.lower() if ending == GZ else ending
+    name = str(path).lower().removesuffix(GZ)
+    stem, _, ending = name.rpartition(os.sep)[2].rpartition(".")
+    return f".{ending}" if stem and ending else ""
 
 
 def stem_of(path: Path) -> str:
@@ -71,7 +72,7 @@ def watched(path: Path, provenance: Provenance) -> Iterator[None]:
     provenance.files.append(_as_read(path, before))
 
 
-def status_of(path: Path) -> SourceFile:
+def status_of(path: str) -> SourceFile:
     """A file as it is now.
 
     Raises
@@ -79,10 +80,10 @@ def status_of(path: Path) -> SourceFile:
     DataError
     """
     with _faults_of(path):
-        return _as_read(path, path.stat())
+        return _as_read(path, os.stat(path))  # noqa: PTH116 -- once per file of a large folder
 
 
-def _as_read(path: Path, status: os.stat_result) -> SourceFile:
+def _as_read(path: Path | str, status: os.stat_result) -> SourceFile:
     return SourceFile(str(path), status.st_size, status.st_mtime_ns, status.st_ino)
 
 
@@ -197,7 +198,7 @@ def _was_changed(path: Path) -> DataError:
 
 
 @contextmanager
-def _faults_of(path: Path) -> Iterator[None]:
+def _faults_of(path: Path | str) -> Iterator[None]:
     """Turns faults of reading into messages that say how to fix them."""
     try:
         yield
@@ -214,16 +215,18 @@ def _faults_of(path: Path) -> Iterator[None]:
         ) from error
 
 
-def files_below(folder: Path, recursive: bool, passed_over: Callable[[Path, str], None]) -> list[Path]:
+def files_below(folder: Path, recursive: bool, passed_over: Callable[[str, str], None]) -> list[str]:
     """All files below a folder in natural order; linked folders are entered, but never in a circle.
+
+    They are strings, since there may be a hundred thousand; each begins with the folder as it is given.
 
     Raises
     ------
     DataError
         When a folder cannot be read.
     """
-    found: list[Path] = []
-    waiting: list[tuple[Path, frozenset[tuple[int, int]], int]] = [(folder, frozenset(), 0)]
+    found: list[str] = []
+    waiting: list[tuple[str, frozenset[tuple[int, int]], int]] = [(str(folder), frozenset(), 0)]
     while waiting:
         here, above, depth = waiting.pop()
         status = _folder_status(here)
@@ -234,26 +237,26 @@ def files_below(folder: Path, recursive: bool, passed_over: Callable[[Path, str]
         for one in _entries(here):
             if not one.is_dir():
                 if one.is_file() or one.is_symlink():
-                    found.append(Path(one.path))
+                    found.append(one.path)
                 else:
-                    passed_over(Path(one.path), "no regular file")
+                    passed_over(one.path, "no regular file")
             elif recursive or depth == 0:
-                waiting.append((Path(one.path), around, depth + 1))
-    return sorted(found, key=lambda path: natural_key(path.as_posix()))
+                waiting.append((one.path, around, depth + 1))
+    return sorted(found, key=lambda path: natural_key(path.replace(os.sep, "/")))
 
 
-def _folder_status(folder: Path) -> os.stat_result:
+def _folder_status(folder: str) -> os.stat_result:
     with _faults_of_folder(folder):
-        return folder.stat()
+        return Path(folder).stat()
 
 
-def _entries(folder: Path) -> list[os.DirEntry[str]]:
+def _entries(folder: str) -> list[os.DirEntry[str]]:
     with _faults_of_folder(folder), os.scandir(folder) as entries:
         return list(entries)
 
 
 @contextmanager
-def _faults_of_folder(folder: Path) -> Iterator[None]:
+def _faults_of_folder(folder: str) -> Iterator[None]:
     try:
         yield
     except OSError as error:
@@ -264,10 +267,10 @@ def _faults_of_folder(folder: Path) -> Iterator[None]:
 
 
 @cache
-def results_in(folder: Path) -> frozenset[str]:
+def results_in(folder: Path | str) -> frozenset[str]:
     """The names of millstone's own results in a folder, by the ledger that lies there."""
     try:
-        names = json.loads((folder / LEDGER).read_text("utf-8"))[RESULTS]
+        names = json.loads(Path(folder, LEDGER).read_text("utf-8"))[RESULTS]
         # plain text is never a result, though the ledgers of old samples list it
         return frozenset(name for name in names if not name.endswith(".txt"))
     except (OSError, ValueError, KeyError, TypeError):

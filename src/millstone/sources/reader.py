@@ -1,6 +1,7 @@
 """From the inputs of a command to documents, one after the other."""
 
 import glob
+import os
 import sys
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
@@ -66,9 +67,7 @@ def read_documents(
     once = _Once()
     for place in places:
         here: set[str] = set()
-        for found in _files_of(place, reading, provenance, several=len(places) > 1):
-            if wanted is not None and found.inside not in wanted and ending_of(found.path) in ONE_DOCUMENT:
-                continue
+        for found in _files_of(place, reading, provenance, len(places) > 1, wanted):
             by_field = reading.group not in ("", "folder", "file") and not found.named
             if not once.is_new(found.path, "" if by_field else found.group):
                 continue
@@ -125,7 +124,7 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
     return [place.path for typed in inputs for place in _places(typed) if str(place.path) != STANDARD_INPUT]
 
 
-def all_files(inputs: Iterable[str], recursive: bool) -> list[Path]:
+def all_files(inputs: Iterable[str], recursive: bool) -> list[str]:
     """The files that the inputs name, and all those in the folders that they name, of whatever kind.
 
     Raises
@@ -135,7 +134,7 @@ def all_files(inputs: Iterable[str], recursive: bool) -> list[Path]:
     """
     found = []
     for path in input_paths(inputs):
-        found += files_below(path, recursive, lambda path, reason: None) if path.is_dir() else [path]
+        found += files_below(path, recursive, lambda path, reason: None) if path.is_dir() else [str(path)]
     return found
 
 
@@ -150,14 +149,14 @@ def input_files(
         For a path that does not exist, an input without such a file.
     """
 
-    def pass_over(path: Path, reason: str) -> None:
-        provenance.skipped.append((path.name, reason))
+    def pass_over(path: str, reason: str) -> None:
+        provenance.skipped.append((Path(path).name, reason))
 
     once = _Once()
     for place in (place for typed in inputs for place in _places(typed)):
         here = [place.path]
         if place.path.is_dir():
-            here = files_below(place.path, reading.recursive, pass_over)
+            here = [Path(path) for path in files_below(place.path, reading.recursive, pass_over)]
             here = [path for path in here if not path.name.startswith((".", "~$"))]
             here = [path for path in here if not path.name.endswith(COMPANION)]
         wanted = [path for path in here if ending_of(path) in endings]
@@ -197,34 +196,48 @@ def _missing(path: Path) -> DataError:
     )
 
 
-def _files_of(place: _Place, reading: Reading, provenance: Provenance, several: bool) -> Iterator[_Found]:
+def _files_of(
+    place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
+) -> Iterator[_Found]:
+    """The files to read for an input; where only documents of some `names` are wanted, those that can hold one."""
     path = place.path
     named = bool(place.name)
     if str(path) == STANDARD_INPUT:
         yield _Found(path, "standard input", place.name or "standard input", named)
     elif path.is_dir():
-        yield from _folder(place, reading, provenance, several)
+        yield from _folder(place, reading, provenance, several, names)
     elif not is_read(path, ending_of(path)):
         raise DataError(f"{path}: unsupported file type", READ)
     else:
         by_folder = path.resolve().parent.name if reading.group == "folder" else stem_of(path)
-        yield _Found(path, path.name, place.name or by_folder, named)
+        if _can_hold(path.name, names):
+            yield _Found(path, path.name, place.name or by_folder, named)
 
 
-def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bool) -> Iterator[_Found]:
+def _can_hold(inside: str, names: Collection[str] | None) -> bool:
+    """Whether one of the documents of these names can be in a file."""
+    return names is None or inside in names or ending_of(inside) not in ONE_DOCUMENT
+
+
+def _folder(
+    place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
+) -> Iterator[_Found]:
     own_name = place.path.resolve().name
     wanted, passed_over = _sorted_out(place.path, reading)
     read = 0
     for inside in wanted:
+        name = f"{own_name}/{inside}" if several else inside
+        if not _can_hold(name, names):
+            read += 1
+            continue
         path = place.path / inside
         if ending_of(path) in TABLES and not has_column(open_table(path, reading, Provenance()), reading.text):
-            passed_over.append((inside.as_posix(), f"a table without the column {reading.text}"))
+            passed_over.append((inside, f"a table without the column {reading.text}"))
             continue
         read += 1
-        subfolder = inside.parts[0] if len(inside.parts) > 1 else own_name
+        subfolder = inside.split("/")[0] if "/" in inside else own_name
         group = place.name or (stem_of(path) if reading.group == "file" else subfolder)
-        name = Path(own_name, inside) if several else inside
-        yield _Found(path, name.as_posix(), group, bool(place.name))
+        yield _Found(path, name, group, bool(place.name))
     provenance.skipped += passed_over
     if not read:
         seen = f"only files of other kinds, such as {passed_over[0][0]}" if passed_over else "no files at all"
@@ -232,22 +245,24 @@ def _folder(place: _Place, reading: Reading, provenance: Provenance, several: bo
         raise DataError(f"there are no texts in the folder {place.path}: {seen}", remedy + READ)
 
 
-def _sorted_out(folder: Path, reading: Reading) -> tuple[list[Path], list[tuple[str, str]]]:
+def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[str, str]]]:
     """The files to read, and those passed over with the reason, both by their paths within the folder."""
-    wanted: list[Path] = []
+    wanted: list[str] = []
     passed_over: list[tuple[str, str]] = []
+    above = len(str(folder).removesuffix(os.sep)) + 1
 
-    def pass_over(path: Path, reason: str) -> None:
-        passed_over.append((path.relative_to(folder).as_posix(), reason))
+    def pass_over(path: str, reason: str) -> None:
+        passed_over.append((path[above:].replace(os.sep, "/"), reason))
 
     for path in files_below(folder, reading.recursive, pass_over):
-        inside = path.relative_to(folder)
+        inside = path[above:].replace(os.sep, "/")
         ending = ending_of(path)
-        if path.name == LEDGER:
+        around, _, name = path.rpartition(os.sep)
+        if name == LEDGER:
             continue
-        if any(part.startswith((".", "~$")) for part in inside.parts):
+        if inside.startswith((".", "~$")) or "/." in inside or "/~$" in inside:
             pass_over(path, "hidden")
-        elif path.name in results_in(path.parent) or path.name.endswith(COMPANION):
+        elif name in results_in(around or os.sep) or name.endswith(COMPANION):
             pass_over(path, "written by millstone")
         elif not is_read(path, ending):
             pass_over(path, "unsupported file type")

@@ -18,7 +18,7 @@ from millstone.core.settings.kinds import Kind
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
-from millstone.results.formats.table import FORMATS, as_bytes, check_ending
+from millstone.results.formats.table import FORMATS, check_ending, content_of
 from millstone.results.names import file_names
 from millstone.results.rows import check_names, chosen_columns
 from millstone.results.writing import Outputs, make_folder
@@ -118,7 +118,7 @@ def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, o
 def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     comma = step.reading.decimal_comma
     notes = companion_notes(result, step.inputs.input, _inputs(provenance))
-    outputs.add(path, as_bytes(result, path, notes, comma))
+    outputs.add(path, content_of(result, path, notes, comma))
     if path.suffix.lower() in WITH_COMPANION:
         outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
 

@@ -10,6 +10,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.reading.joined_texts import JoinedTexts
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.terms.stages import lowered_of
 
@@ -105,82 +106,89 @@ def _words_at(corpus: Corpus, lines: Lines, at: np.ndarray) -> np.ndarray:
 
 
 def cut_out(
-    text: str,
-    spans: np.ndarray,
+    texts: JoinedTexts,
+    of_text: np.ndarray,
     places: Spans,
     context: str,
     bounds: tuple[np.ndarray, np.ndarray],
     has_single_blanks: bool = False,
 ) -> list[tuple[str, str, str]]:
-    """Places of a text with their contexts, as the text stands, white space folded.
+    """Places of texts with their contexts, as the texts stand, white space folded.
 
     Parameters
     ----------
-    text : str
-    spans : ndarray
-        (tokens, 2) where the tokens of the text begin and end.
+    texts : JoinedTexts
+    of_text : ndarray
+        (P,) the number of the text of each place.
     places : Spans
-        P places among these tokens.
+        P places among the tokens of these texts.
     context : str
         So many words on each side, or ``sentence``, ``paragraph`` or ``document``.
     bounds : tuple of ndarray
         (P,) the first token of the sentence of each place, and the one after its last; of the document for other
         contexts.
     has_single_blanks : bool
-        The text has no other white space, so that it need not be looked for.
+        The texts have no other white space, so that it need not be looked for.
 
     Returns
     -------
     list of tuple of str
         Left, found and right of each. Where no token follows, the context goes on to the edge of the text.
     """
+    text, spans = texts.text, texts.spans
     begin, end = spans[places.start, 0].tolist(), spans[places.end - 1, 1].tolist()
+    whole = texts.begin[of_text], texts.end[of_text]
     if context == DOCUMENT:
-        edges = [(0, len(text))] * len(begin)
+        edges = [one.tolist() for one in whole]
     elif context == PARAGRAPH:
         edges = _paragraphs(text, begin, end)
     elif context == SENTENCE:
-        edges = [
-            _with_signs(text, int(spans[low, 0]), int(spans[high - 1, 1])) for low, high in zip(*bounds, strict=True)
-        ]
+        edges = _with_signs(text, spans[bounds[0], 0].tolist(), spans[bounds[1] - 1, 1].tolist())
     else:
-        edges = _words_around(text, spans, places, int(context), bounds)
+        edges = _words_around(spans, places, int(context), bounds, whole)
     tidy = str.strip if has_single_blanks else folded
     return [
         (tidy(text[low:first]), tidy(text[first:after]), tidy(text[after:high]))
-        for first, after, (low, high) in zip(begin, end, edges, strict=True)
+        for first, after, low, high in zip(begin, end, *edges, strict=True)
     ]
 
 
-def _paragraphs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[tuple[int, int]]:
+def _paragraphs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[list[int]]:
     blank = [one.span() for one in _BLANK_LINE.finditer(text)]
     starts, ends = [0, *(after for _, after in blank)], [*(first for first, _ in blank), len(text)]
     # a place may go on beyond a blank line
     return [
-        (starts[bisect_right(starts, first) - 1], ends[bisect_left(ends, after)])
-        for first, after in zip(begin, end, strict=True)
+        [starts[bisect_right(starts, first) - 1] for first in begin],
+        [ends[bisect_left(ends, after)] for after in end],
     ]
 
 
-def _with_signs(text: str, low: int, high: int) -> tuple[int, int]:
-    """A stretch of text with the quotation marks and stops that stand at its words."""
-    while low and not text[low - 1].isspace():
-        low -= 1
-    while high < len(text) and not text[high].isspace():
-        high += 1
-    return low, high
+def _with_signs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[list[int]]:
+    """Stretches of text with the quotation marks and stops that stand at their words."""
+    low, high = list(begin), list(end)
+    for number in range(len(low)):
+        while low[number] and not text[low[number] - 1].isspace():
+            low[number] -= 1
+        while high[number] < len(text) and not text[high[number]].isspace():
+            high[number] += 1
+    return [low, high]
 
 
 def _words_around(
-    text: str, spans: np.ndarray, places: Spans, words: int, bounds: tuple[np.ndarray, np.ndarray]
-) -> list[tuple[int, int]]:
+    spans: np.ndarray,
+    places: Spans,
+    words: int,
+    bounds: tuple[np.ndarray, np.ndarray],
+    whole: tuple[np.ndarray, np.ndarray],
+) -> list[list[int]]:
     """Up to so many words; where there are not so many, to the edge of the text of a document or its part."""
     low, high = places.start - words, places.end - 1 + words
-    first_edge = np.where(bounds[0] > 0, spans[bounds[0] - 1, 1], 0)
-    last_edge = np.append(spans[:, 0], len(text))[bounds[1]]
+    first_edge = np.maximum(np.where(bounds[0] > 0, spans[bounds[0] - 1, 1], 0), whole[0])
+    last_edge = np.minimum(spans[np.minimum(bounds[1], len(spans) - 1), 0], whole[1])
+    last_edge = np.where(bounds[1] < len(spans), last_edge, whole[1])
     before = np.where(low > bounds[0], spans[np.maximum(low, 0), 0], first_edge)
     after = np.where(high < bounds[1] - 1, spans[np.minimum(high, len(spans) - 1), 1], last_edge)
-    return list(zip(before.tolist(), after.tolist(), strict=True))
+    return [before.tolist(), after.tolist()]
 
 
 def folded(text: str) -> str:

@@ -5,14 +5,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.dictionary.overlaps import leftmost, spread
+from millstone.core.dictionary.overlaps import leftmost
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.reading.expressions import Expression
 from millstone.core.terms.stages import lowered_of
 from millstone.core.terms.word_lists import fold_case
 
 _NONE = np.array([], dtype=np.int64)
+_FEW = 4
 
 
 @dataclass(frozen=True)
@@ -87,29 +89,27 @@ def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, g
         found.setdefault(len(row), []).append(_candidates(corpus, [words.matches(word) for word in row], gap))
         if len(row) > 1 and words.has_names_of_several_words:
             found.setdefault(1, []).append(_candidates(corpus, [words.named(" ".join(row))], 0))
-    return _without_overlaps(found, len(corpus.sequence[0]))
+    return _without_overlaps(found)
 
 
 def _candidates(corpus: Corpus, forms: Sequence[np.ndarray], gap: int) -> tuple[np.ndarray, np.ndarray]:
     """Where words stand in a row, at most `gap` others between two: first tokens and last tokens."""
     ids, _, breaks = corpus.sequence
+    if any(not len(of_word) for of_word in forms):
+        return _NONE, _NONE
     masks = [np.zeros(len(corpus.forms), dtype=bool) for _ in forms]
     for mask, of_word in zip(masks, forms, strict=True):
         mask[of_word] = True
-    if any(not len(of_word) for of_word in forms):
-        return _NONE, _NONE
     if not gap:
-        # from the rarest word, whose places are few
-        freq = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
-        rarest = min(range(len(forms)), key=lambda number: freq[forms[number]].sum())
-        start = np.flatnonzero(masks[rarest][ids]) - rarest
+        rarest = _rarest(corpus, forms)
+        start = _positions(ids, forms[rarest], masks[rarest]) - rarest
         start = start[(start >= 0) & (start + len(forms) <= len(ids))]
         for number, mask in enumerate(masks):
             if number != rarest:
                 start = start[mask[ids[start + number]]]
         last = start + len(forms) - 1
         return _in_one_sentence(start, last, breaks)
-    start = last = np.flatnonzero(masks[0][ids])
+    start = last = _positions(ids, forms[0], masks[0])
     for mask in masks[1:]:
         pairs = [(start[here], last[here] + step) for step in range(1, gap + 2) for here in [last + step < len(ids)]]
         start, last = (np.concatenate([pair[side] for pair in pairs]) for side in (0, 1))
@@ -121,31 +121,42 @@ def _candidates(corpus: Corpus, forms: Sequence[np.ndarray], gap: int) -> tuple[
     return start, last
 
 
+def _rarest(corpus: Corpus, forms: Sequence[np.ndarray]) -> int:
+    """Which of several words has fewest places."""
+    if len(forms) == 1:
+        return 0
+    freq = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
+    return min(range(len(forms)), key=lambda number: freq[forms[number]].sum())
+
+
+def _positions(ids: np.ndarray, forms: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """Where one of the `forms` stands, which `mask` tells from the others; a few are compared one by one."""
+    if len(forms) > _FEW:
+        return np.flatnonzero(mask[ids])
+    return np.sort(np.concatenate([np.flatnonzero(ids == form) for form in forms.tolist()]))
+
+
 def _in_one_sentence(start: np.ndarray, last: np.ndarray, breaks: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     sentence = np.searchsorted(breaks, np.stack((start, last)), side="right")
     here = sentence[0] == sentence[1]
     return start[here], last[here]
 
 
-def _without_overlaps(found: dict[int, list[tuple[np.ndarray, np.ndarray]]], size: int) -> Spans:
+def _without_overlaps(found: dict[int, list[tuple[np.ndarray, np.ndarray]]]) -> Spans:
     """The places that win: `found` has the number of words of a row -> first and last tokens."""
-    taken = np.zeros(size, dtype=bool)
-    won: list[Spans] = []
+    won = Spans(_NONE, _NONE)
     for words in sorted(found, reverse=True):
         start = np.concatenate([one for one, _ in found[words]])
         length = np.concatenate([last - one + 1 for one, last in found[words]])
-        for several in np.unique(length).tolist():
-            here = np.unique(start[length == several])
-            if won:
-                before = np.concatenate(([0], np.cumsum(taken)))
-                here = here[before[here + several] == before[here]]
+        for several in np.flatnonzero(np.bincount(length)).tolist():
+            here = np.sort(start[length == several])
+            here = here[begins(here)]
+            free = np.searchsorted(won.end, here, "right") == np.searchsorted(won.start, here + several, "left")
+            here = here[free]
             here = here[leftmost(here, several)]
-            place = Spans(here, np.full(len(here), several, dtype=np.int64))
-            taken[spread(place.start, place.length)] = True
-            won.append(place)
-    start = np.concatenate([_NONE, *(one.start for one in won)])
-    order = np.argsort(start, kind="stable")
-    return Spans(start[order], np.concatenate([_NONE, *(one.length for one in won)])[order])
+            both = np.concatenate((won.start, here)), np.concatenate((won.length, np.full(len(here), several)))
+            won = Spans(*both).at(np.argsort(both[0]))
+    return won
 
 
 def reach(
@@ -164,7 +175,8 @@ def reach(
         ``sentence`` or ``document``, at whose end a span ends.
     """
     _, starts, breaks = corpus.sequence
-    bounds = np.unique(breaks) if within == "sentence" else np.unique(starts)
+    bounds = breaks if within == "sentence" else starts
+    bounds = bounds[begins(bounds)]
     lower = bounds[np.searchsorted(bounds, places.start, side="right") - 1] if len(places) else _NONE
     upper = bounds[np.searchsorted(bounds, places.end, side="left")] if len(places) else _NONE
     return np.maximum(places.start - span[0], lower), np.minimum(places.end + span[1], upper)

@@ -10,6 +10,11 @@ from millstone.core.corpus.corpus import Document, Token
 from millstone.core.tokenise.token_rules import is_mark, spans_in
 from millstone.core.tokenise.words import class_of, normalise, parts_of
 
+_WHITE_SPACE = (
+    "\t\n\v\f\r\x1c\x1d\x1e\x1f\x85\xa0\u1680"
+    + "".join(map(chr, range(0x2000, 0x200B)))
+    + "\u2028\u2029\u202f\u205f\u3000"
+)
 _PIECE = re.compile(r"\S+")
 # of a character: it can be part of a word, it is a digit, it joins two parts of a word, it is a stop or a comma,
 # it is white space, its piece has to be looked at as a whole; found out when the character first comes
@@ -60,7 +65,7 @@ def _of_pieces(text: str, rule: str, pieces: Iterable[re.Match[str]]) -> list[tu
 def _of_words(text: str) -> np.ndarray:
     """The tokens of a text in NFC under the rule ``words``, by array operations; odd pieces are looked at."""
     kinds = np.zeros(len(text) + 2, dtype=np.uint8)
-    kinds[1:-1] = _kinds_of(_codes_of(text))
+    kinds[1:-1] = _kinds_in(text)
     odd = np.flatnonzero(kinds & _ODD)
     pieces = []
     if len(odd):
@@ -84,22 +89,17 @@ def _of_words(text: str) -> np.ndarray:
 
 
 def with_single_blanks(text: str) -> str:
-    """A long text with each stretch of white space as one blank, at its ends as well; its tokens stay the same."""
-    codes = _codes_of(text)
-    is_space = _kinds_of(codes) == _SPACE
-    again = is_space[1:] & is_space[:-1]
-    if not again.any() and (codes[is_space] == ord(" ")).all():
-        return text
-    codes = np.where(is_space, np.uint32(ord(" ")), codes)[np.concatenate(([True] * min(len(codes), 1), ~again))]
-    return codes.tobytes().decode("utf-32-le", "surrogatepass")
+    """A text with each stretch of white space as one blank, at its ends as well; its tokens stay the same."""
+    for sign in _WHITE_SPACE:
+        text = text.replace(sign, " ")
+    while "  " in text:
+        text = text.replace("  ", " ")
+    return text
 
 
-def _codes_of(text: str) -> np.ndarray:
-    return np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.uint32)
-
-
-def _kinds_of(codes: np.ndarray) -> np.ndarray:
+def _kinds_in(text: str) -> np.ndarray:
     """(characters,) uint8: what each can be in a token."""
+    codes = np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.uint32)
     kinds = _KINDS[codes]
     if kinds.max(initial=0) == _UNKNOWN:
         new = np.unique(codes[kinds == _UNKNOWN])

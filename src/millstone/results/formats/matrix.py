@@ -12,7 +12,7 @@ import numpy as np
 from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
 from millstone.results.formats.parquet import MISSING_LIBRARY, with_companion
-from millstone.results.formats.table import as_tsv
+from millstone.results.formats.table import as_tsv, tsv_rows
 
 SPARSE = ".mtx"
 _MOST_COLUMNS = 16_384
@@ -35,8 +35,7 @@ def tsv_parts(table: DocumentTerms) -> Callable[[Callable[[str], object]], None]
 
     def write(out: Callable[[str], object]) -> None:
         for number, part in enumerate(table.batches()):
-            text = as_tsv(part)
-            out(text if number == 0 else text.partition("\n")[2])
+            out("".join(as_tsv(part)) if number == 0 else tsv_rows(part))
 
     return write
 
@@ -121,7 +120,11 @@ def matrix_files(
         rows, columns = names_beside(path)
         what = "term" if "term" not in table.rows.columns else "document"
         names = "".join(f"{name}\n" for name in [what, *table.names.tolist()])
-        return {path: partial(_matrix_market, table), rows: as_tsv(table.rows).encode(), columns: names.encode()}
+        return {
+            path: partial(_matrix_market, table),
+            rows: "".join(as_tsv(table.rows)).encode(),
+            columns: names.encode(),
+        }
     writers: dict[str, Callable[[BinaryIO], None]] = {
         ".csv": partial(_csv, table, decimal_comma),
         ".tsv": partial(_tsv, table),

@@ -3,7 +3,7 @@
 import html
 import json
 import re
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -19,9 +19,11 @@ from millstone.results.formats.datatypes import typed
 from millstone.results.formats.lines_page import as_lines_page
 from millstone.results.formats.parquet import as_parquet
 from millstone.results.formats.workbook import as_workbook
+from millstone.results.writing import Content
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
 _TERM = "term"
+_BLOCK = 1 << 16
 _WHITE = re.compile(f"[{_BREAKING}]+")
 _PAGE = """<!doctype html>
 <html lang="en">
@@ -50,15 +52,23 @@ td {{ border-bottom: 1px solid #d9dee2; }}
 """
 
 
-def _csv(result: Result, decimal_comma: bool = False) -> bytes:
+def _csv_blocks(frame: pd.DataFrame, decimal_comma: bool) -> Iterator[str]:
     delimiter = ";" if decimal_comma else ","
-    # numbers need no quotation marks, and a writer that looks for them takes five times as long
-    columns = [_quoted([str(name), *_cells(one, decimal_comma)], delimiter) for name, one in result.frame.items()]
-    rows: Iterable[str] = map(delimiter.join, zip(*columns, strict=True))
-    if len(columns) == 1:
-        # an empty cell alone on its line would not be a row
-        rows = (row or '""' for row in rows)
-    return "\n".join([*rows, ""]).encode()
+    names = [_quoted([str(name)], delimiter)[0] for name in frame.columns]
+    yield (delimiter.join(names) or '""') + "\n"
+    for part in _blocks(frame):
+        # numbers need no quotation marks, and a writer that looks for them takes five times as long
+        columns = [_quoted(_cells(one, decimal_comma), delimiter) for _, one in part.items()]
+        rows: Iterable[str] = map(delimiter.join, zip(*columns, strict=True))
+        if len(columns) == 1:
+            # an empty cell alone on its line would not be a row
+            rows = (row or '""' for row in rows)
+        yield "\n".join([*rows, ""])
+
+
+def _blocks(frame: pd.DataFrame) -> Iterator[pd.DataFrame]:
+    """A long table in parts, so that its text need not be held at once."""
+    return (frame.iloc[at : at + _BLOCK] for at in range(0, len(frame), _BLOCK))
 
 
 def _quoted(cells: list[str], delimiter: str) -> list[str]:
@@ -70,18 +80,23 @@ def _quoted(cells: list[str], delimiter: str) -> list[str]:
     return ['"' + cell.replace('"', '""') + '"' if any(mark in cell for mark in marks) else cell for cell in cells]
 
 
-def as_tsv(frame: pd.DataFrame) -> str:
-    """Tab-separated, no quotation marks; tabs and line breaks inside cells become spaces."""
-    header = "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns)
+def as_tsv(frame: pd.DataFrame) -> Iterator[str]:
+    """Tab-separated, part by part: no quotation marks; tabs and line breaks inside cells become spaces."""
+    yield "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns) + "\n"
+    yield from map(tsv_rows, _blocks(frame))
+
+
+def tsv_rows(frame: pd.DataFrame) -> str:
+    """The rows of a table, tab-separated, without the names of the columns."""
     starts = _starts_of_alike(frame)
     if 2 * len(starts) >= len(frame):
         columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
-        return "\n".join([header, *map("\t".join, zip(*columns, strict=True)), ""])
+        return "\n".join([*map("\t".join, zip(*columns, strict=True)), ""])
     columns = [_on_one_line(_cells(frame[name].iloc[starts])) for name in frame.columns if name != _TERM]
     at = frame.columns.get_loc(_TERM)
     before, after = (list(map("\t".join, zip(*some, strict=True))) for some in (columns[:at], columns[at:]))
     terms = _on_one_line(_cells(frame[_TERM]))
-    parts = [f"{header}\n"]
+    parts: list[str] = []
     for one, two, first, last in zip(starts, [*starts[1:], len(frame)], before, after, strict=True):
         parts += f"{first}\t", f"\t{last}\n{first}\t".join(terms[one:two]), f"\t{last}\n"
     return "".join(parts)
@@ -168,8 +183,6 @@ def _html(result: Result) -> bytes:
 
 
 _PLAIN: dict[str, Callable[[Result], bytes]] = {
-    ".csv": _csv,
-    ".tsv": lambda result: as_tsv(result.frame).encode(),
     ".json": _json,
     ".jsonl": _json_lines,
     ".md": _markdown,
@@ -188,8 +201,8 @@ def check_ending(path: Path, endings: tuple[str, ...], option: str) -> None:
         )
 
 
-def as_bytes(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma: bool = False) -> bytes:
-    """The table in the format of the path's ending, in UTF-8.
+def content_of(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma: bool = False) -> Content:
+    """The table in the format of the path's ending, in UTF-8; a delimited one is made while it is written.
 
     Parameters
     ----------
@@ -206,8 +219,9 @@ def as_bytes(result: Result, path: Path, notes: Mapping[str, Any], decimal_comma
         When it is too large for a workbook, or a library for the format is not installed.
     """
     ending = path.suffix.lower()
-    if ending == ".csv":
-        return _csv(result, decimal_comma)
+    if ending in (".csv", ".tsv"):
+        texts = _csv_blocks(result.frame, decimal_comma) if ending == ".csv" else as_tsv(result.frame)
+        return lambda file: file.writelines(text.encode() for text in texts)
     if ending in (".xlsx", ".json", ".jsonl", ".parquet"):
         result = replace(result, frame=typed(result.frame, result.columns, cells_too=ending == ".parquet"))
     if ending == ".xlsx":

@@ -66,7 +66,7 @@ PACKED = (
 READ = f"millstone reads {' '.join((*TEXTS, *TABLES))}, also packed as .gz where it is text"
 
 
-def is_read(path: Path, ending: str) -> bool:
+def is_read(path: Path | str, ending: str) -> bool:
     """Whether files of this type are read."""
     known = ending in TEXTS or ending in TABLES
-    return known and (path.suffix.lower() != ".gz" or ending in PACKED)
+    return known and (ending in PACKED or not str(path).lower().endswith(".gz"))

@@ -189,6 +189,7 @@ def _sizes(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> list[str]:
     """Of each node the places, the documents that have one, and the rate, in all and in each group."""
     import numpy as np
 
+    from millstone.core.arrays import begins
     from millstone.core.corpus.corpus import group_codes
     from millstone.core.reading.places import documents_of
     from millstone.core.wording import listed, numbered
@@ -201,7 +202,7 @@ def _sizes(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> list[str]:
             continue
         document = documents_of(corpus, places)
         number = np.bincount(codes[document], minlength=len(corpus.groups))
-        having = np.bincount(codes[np.unique(document)], minlength=len(corpus.groups))
+        having = np.bincount(codes[document[begins(document)]], minlength=len(corpus.groups))
         rate = 1e6 * number / np.maximum(tokens, 1)
         groups = [
             f"{group} {number[place]:,} in {having[place]:,} ({rate[place]:,.1f})"

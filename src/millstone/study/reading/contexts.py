@@ -1,16 +1,18 @@
 """The texts of places: the documents that hold them, read again, and the places cut out of them."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
+from millstone.core.arrays import begins
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus
 from millstone.core.errors import DataError
+from millstone.core.reading.joined_texts import JoinedTexts, can_be_joined, joined
 from millstone.core.reading.lines import PARAGRAPH, SENTENCE, Lines, cut_out
 from millstone.core.reading.places import Spans
 from millstone.core.reading.token_spans import token_spans, with_single_blanks
@@ -20,6 +22,10 @@ from millstone.study.texts.scans import documents_of
 
 if TYPE_CHECKING:
     from millstone.study.step import Step
+
+
+# so many characters are cut up together
+_BATCH = 1 << 20
 
 
 class _Whole(NamedTuple):
@@ -41,28 +47,61 @@ def cut_lines(step: "Step", corpus: Corpus, lines: Lines, context: str) -> np.nd
     found = np.empty((len(lines), 3), dtype=object)
     by_document = np.argsort(lines.document, kind="stable")
     rows = lines.document[by_document]
-    _, starts, breaks = corpus.sequence
-    for whole in _again(step, corpus, np.unique(rows)):
-        document = whole.document.whole()
-        has_single_blanks = document.annotated is None and context not in (SENTENCE, PARAGRAPH)
-        if has_single_blanks:
-            # once, rather than for each line: tokens stay the same
-            document = replace(document, text=with_single_blanks(document.text))
-        spans = token_spans(document, step.preparation.tokens)
-        here = by_document[np.searchsorted(rows, whole.first) : np.searchsorted(rows, whole.after)]
-        row = lines.document[here]
-        shift = np.array(_offsets(step, document, corpus, whole))[row - whole.first] - starts[row]
-        low, high = starts[row] + shift, starts[row + 1] + shift
-        if high.max() > len(spans):
-            raise DataError(
-                f"{document.source} is not the text that was counted", "run the command again with --no-cache"
-            )
-        if context == SENTENCE:
-            at = np.searchsorted(breaks, lines.places.start[here], side="right")
-            low, high = breaks[at - 1] + shift, breaks[at] + shift
+    # folded once, rather than for each line: tokens stay the same
+    has_single_blanks = context not in (SENTENCE, PARAGRAPH)
+    for batch in _batches(_again(step, corpus, rows[begins(rows)]), has_single_blanks):
+        texts = joined([whole.document for whole in batch], step.preparation.tokens)
+        ends = [[np.searchsorted(rows, row) for row in (whole.first, whole.after)] for whole in batch]
+        here = by_document[np.concatenate([np.arange(*pair) for pair in ends])]
+        of_text = np.repeat(np.arange(len(batch)), [after - first for first, after in ends])
+        shift = _shift(step, corpus, batch, texts, lines.document[here], of_text)
+        bounds = _bounds(corpus, lines.at(here), context)
+        bounds = bounds[0] + shift, bounds[1] + shift
+        if len(beyond := np.flatnonzero(bounds[1] > texts.first_token[of_text + 1])):
+            source = batch[of_text[beyond[0]]].document.source
+            raise DataError(f"{source} is not the text that was counted", "run the command again with --no-cache")
         places = Spans(lines.places.start[here] + shift, lines.places.length[here])
-        found[here] = cut_out(document.text, spans, places, context, (low, high), has_single_blanks)
+        is_folded = has_single_blanks and batch[0].document.annotated is None
+        found[here] = cut_out(texts, of_text, places, context, bounds, is_folded)
     return found
+
+
+def _batches(read: Iterator[_Whole], has_single_blanks: bool) -> Iterator[list[_Whole]]:
+    """Documents that can be cut up together, with their texts in one."""
+    batch: list[_Whole] = []
+    size = 0
+    for one in read:
+        document = one.document.whole()
+        is_fit = can_be_joined(document)
+        if has_single_blanks and document.annotated is None:
+            document = replace(document, text=with_single_blanks(document.text))
+        if batch and (not is_fit or size > _BATCH):
+            yield batch
+            batch, size = [], 0
+        batch.append(one._replace(document=document))
+        size += len(document.text) if is_fit else _BATCH + 1
+    if batch:
+        yield batch
+
+
+def _shift(
+    step: "Step", corpus: Corpus, batch: Sequence[_Whole], texts: JoinedTexts, row: np.ndarray, of_text: np.ndarray
+) -> np.ndarray:
+    """How far the tokens of each line's document are, in the texts of a batch, from where they are in the corpus."""
+    first = np.array([whole.first for whole in batch])
+    offsets = [_offsets(step, whole.document, corpus, whole) for whole in batch]
+    before = np.cumsum([0, *map(len, offsets)])[:-1]
+    own = np.concatenate(offsets)[before[of_text] + row - first[of_text]]
+    return texts.first_token[of_text] + own - corpus.sequence[1][row]
+
+
+def _bounds(corpus: Corpus, lines: Lines, context: str) -> tuple[np.ndarray, np.ndarray]:
+    """(L,) the first token of the sentence or the document of each line in the corpus, and the one after its last."""
+    _, starts, breaks = corpus.sequence
+    if context != SENTENCE:
+        return starts[lines.document], starts[lines.document + 1]
+    at = np.searchsorted(breaks, lines.places.start, side="right")
+    return breaks[at - 1], breaks[at]
 
 
 def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]:

@@ -11,6 +11,7 @@ import unicodedata
 import zlib
 from collections import Counter, defaultdict
 from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -24,6 +25,7 @@ import millstone
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Lowered, Token
 from millstone.core.corpus.repeats import Repeats
+from millstone.core.errors import DataError
 from millstone.core.terms.stages import lowered_of
 from millstone.sources.files import hashed, status_of
 from millstone.sources.provenance import Provenance, SourceFile
@@ -34,7 +36,7 @@ from millstone.study.texts.material import Material
 SECONDS = 2
 """A scan that took longer is kept."""
 
-_FORM = 2
+_FORM = 3
 MOST_BYTES = 8 << 30
 _YOUNG = 2_000_000_000
 _DAY = 86_400
@@ -77,7 +79,7 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
     if "-" in step.inputs.input or any(typed.endswith("=-") for typed in step.inputs.input):
         return ""
     paths = all_files(step.inputs.input, step.reading.recursive)
-    paths += [Path(step.reading.metadata)] if step.reading.metadata else []
+    paths += [step.reading.metadata] if step.reading.metadata else []
     files = [_mark(path, strict) for path in paths]
     known = {
         "millstone": [millstone.__version__, _FORM, unicodedata.unidata_version, sys.byteorder],
@@ -89,7 +91,7 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
     return hashlib.sha256(json.dumps(known, sort_keys=True).encode()).hexdigest()[:32]
 
 
-def _mark(path: Path, strict: bool) -> tuple[object, ...]:
+def _mark(path: str, strict: bool) -> tuple[object, ...]:
     file = status_of(path)
     if strict or abs(time.time_ns() - file.changed) < _YOUNG:
         # so soon after a change a second one may bear the same time
@@ -131,10 +133,13 @@ def _loaded(folder: Path, ordered: bool) -> Material:
         return data
 
     def array(name: str) -> np.ndarray:
-        return np.frombuffer(content(name), dtype=np.dtype(state["arrays"][name]))
+        return np.frombuffer(contents[name], dtype=np.dtype(state["arrays"][name]))
 
-    state = json.loads(content(_STATE))
-    forms, words = (content(name).decode("utf-8", "surrogatepass").split("\n")[:-1] for name in ("forms", "words"))
+    # reading and summing let go of the interpreter
+    with ThreadPoolExecutor() as pool:
+        contents = dict(zip(sums, pool.map(content, sums), strict=True))
+    state = json.loads(contents[_STATE])
+    forms, words = (contents[name].decode("utf-8", "surrogatepass").split("\n")[:-1] for name in ("forms", "words"))
     documents = pd.DataFrame({name: _column(cells) for name, cells in state["documents"].items()})
     shape = (len(documents), len(forms))
     counts = sparse.csr_array((array("data"), array("indices"), array("indptr")), shape=shape)
@@ -177,7 +182,13 @@ def _cleaned(state: dict[str, Any]) -> Cleaned:
 
 def save(key: str, material: Material) -> Material:
     """Keep a scan; where that is not possible, or another run did so meanwhile, nothing happens."""
-    corpus, provenance = material.corpus, material.provenance
+    try:
+        # so that no later run need read the files for their checksums
+        provenance = replace(material.provenance, files=[hashed(file) for file in material.provenance.files])
+    except DataError:
+        return material
+    material = replace(material, provenance=provenance)
+    corpus = material.corpus
     is_ordered = corpus.ids is not None
     # what most runs begin with
     lowered = lowered_of(corpus)

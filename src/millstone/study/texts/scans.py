@@ -194,4 +194,4 @@ def bytes_to_read(step: Step) -> int:
     if step.counted.lists:
         return 0
     paths = all_files(step.inputs.input, step.reading.recursive)
-    return sum(path.stat().st_size for path in paths) if all(path.suffix in _FLAT for path in paths) else 0
+    return sum(map(os.path.getsize, paths)) if all(path.endswith(_FLAT) for path in paths) else 0
