@@ -3,7 +3,7 @@
     python benchmarks/reading.py [SCALE]
 
 SCALE 1 (default) is 200 MB in 20,000 files. Words of about 1,000, 20,000, 500,000 and a million places are taken
-from a frequency list. Prints seconds, peak memory, and the ratio to ``grep -rowiE`` for the same word, all on files that
+from a frequency list. Prints seconds, peak memory, and the ratio to ``grep -rowiE`` for the rarest, all on files that
 were read before; ``dispersion`` of the node shows what the scan alone takes.
 """
 

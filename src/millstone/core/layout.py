@@ -24,6 +24,8 @@ class Layout:
         What begins the name of a column that each group has where groups stand side by side.
     leaving_beside : tuple of str
         Then the kinds of column that leave first, each of all groups.
+    largest_first : tuple of str
+        Columns by whose sum a screen orders the rows, the largest first; a file has them as they are.
     marks : tuple of str
         The columns by which a table without a companion is known; none where it is not known without one.
     drawn : tuple of str
@@ -42,6 +44,7 @@ class Layout:
     leaving: tuple[str, ...] = ()
     beside: str = ""
     leaving_beside: tuple[str, ...] = ()
+    largest_first: tuple[str, ...] = ()
     marks: tuple[str, ...] = ()
     drawn: tuple[str, ...] = ()
     empty: str = "no rows"

@@ -21,7 +21,10 @@ class Output:
     )
     top: int = setting(whole("N"), 0, "show and save only the first N rows of each group or comparison")
     sort: str = setting(
-        free_text("COLUMN[:asc]"), "", "order the rows by a column, largest first (or smallest, with :asc)"
+        free_text("COLUMN[:asc]"),
+        "",
+        "order the rows by a column, largest first (or smallest, with :asc); "
+        "lines by left, right, found, document, random or a field",
     )
     columns: tuple[str, ...] = setting(names("A,B"), (), "show and save only these columns, in this order")
     force: bool = setting(switch(), False, "overwrite files that millstone did not write or that were edited")

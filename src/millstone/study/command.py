@@ -79,6 +79,8 @@ class Command:
         Checks a step against the groups of its texts, before anything is counted.
     looks_at_order : callable
         Whether a step needs the order of the words, not only their counts.
+    sorts : callable
+        Whether it orders its rows itself, by what ``--sort`` says.
     keeps_rows : callable
         Whether the results are wanted beside all rows and columns of the table that went in.
     layout : Layout
@@ -98,8 +100,6 @@ class Command:
         Other settings that name files to be written -> the ending these have.
     reads_on : bool
         It looks at texts as they stand, all of their words.
-    sorts : bool
-        It orders its rows itself, by what ``--sort`` says.
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
     makes_matrix : bool
@@ -124,6 +124,7 @@ class Command:
     check: Callable[["Step", Collection[Path]], None] = lambda step, made: None
     check_groups: Callable[["Step", tuple[str, ...]], None] = lambda step, groups: None
     looks_at_order: Callable[["Step"], bool] = lambda step: False
+    sorts: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     layout: Layout = field(default_factory=Layout)
     places_of: "Callable[[Origin, Corpus], Behind] | None" = None
@@ -133,7 +134,6 @@ class Command:
     tables: tuple[str, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
     reads_on: bool = False
-    sorts: bool = False
     chooses_rows: bool = True
     makes_matrix: bool = False
     of_terms: bool = False

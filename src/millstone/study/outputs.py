@@ -164,7 +164,7 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     MillstoneError
     """
     if names := step.command.columns(step):
-        check_names(names, replace(step.output, sort="" if step.command.sorts else step.output.sort))
+        check_names(names, replace(step.output, sort="" if step.command.sorts(step) else step.output.sort))
     check_around(step)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)

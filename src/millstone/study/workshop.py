@@ -74,7 +74,7 @@ class Workshop:
         result = step.command.analyse(step, material, notes, self.drawing)
         if material.not_near:
             result = replace(result, left_out={RULE: material.not_near, **result.left_out})
-        sort = "" if step.command.sorts else step.output.sort
+        sort = "" if step.command.sorts(step) else step.output.sort
         result = arrange(result, replace(step.output, sort=sort))
         for alike in groups_alike([size.name for size in result.groups]):
             notes.append(

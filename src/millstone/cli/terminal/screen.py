@@ -1,6 +1,7 @@
 """A result on the screen: aligned tables, the columns that matter first, the first rows of each block."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import pandas as pd
 from rich import box
@@ -37,6 +38,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         return [name for name in result.frame.columns if name not in OF_TREE]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
+    if result.layout.largest_first:
+        order = -result.frame[list(result.layout.largest_first)].sum(axis=1)
+        result = replace(result, frame=result.frame.iloc[order.argsort(kind="stable")])
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
     found = set(blocks)
     for names, every in parts:

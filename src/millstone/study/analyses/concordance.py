@@ -64,7 +64,9 @@ def check(step: "Step", made: Collection[Path]) -> None:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The lines of all nodes, or how many each document has."""
-    from millstone.core.columns import CONCORDANCE
+    from dataclasses import replace
+
+    from millstone.core.columns import CONCORDANCE, PART_COLUMNS
     from millstone.core.corpus.corpus import group_sizes
     from millstone.core.result import Result
     from millstone.study.reading.nodes import nodes_of
@@ -81,14 +83,18 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         frame, paragraphs = _per_document(corpus, nodes), None
     else:
         frame, paragraphs = _lines(step, corpus, nodes, beside, notes)
-    own = {
-        name: next((one for one in CONCORDANCE if name == one or name.startswith(f"{one}_")), "") for name in frame
-    }
-    columns = {
-        name: CONCORDANCE[one] for name, one in own.items() if one and name not in corpus.documents.columns[2:]
-    }
+    columns = {name: CONCORDANCE[name] for name in frame if name in CONCORDANCE}
+    for node in nodes if step.settings.per_document and len(nodes) > 1 else ():
+        for name in ("hits", "per_thousand"):
+            column = CONCORDANCE[name]
+            columns[f"{name}_{node}"] = replace(column, title=f"{column.title}, {node}")
+    for field in corpus.documents.columns[2:].difference(PART_COLUMNS):
+        columns.pop(field, None)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    layout = Layout() if step.settings.per_document else step.command.layout
+    layout = step.command.layout
+    if step.settings.per_document:
+        hits = [name for name in frame.columns[len(corpus.documents.columns) :] if name.startswith("hits")]
+        layout = Layout(largest_first=() if step.output.sort else tuple(hits))
     result = Result("concordance", frame, columns, sizes, step.typed, layout=layout)
     return result if paragraphs is None else result.with_table("paragraphs", paragraphs)
 
@@ -122,7 +128,7 @@ def _lines(
     import numpy as np
     import pandas as pd
 
-    from millstone.core.columns import CONCORDANCE, renamed
+    from millstone.core.columns import CONCORDANCE, PART_COLUMNS, renamed
     from millstone.core.reading.lines import PARAGRAPH, drawn, in_order, lines_of
     from millstone.study.reading.contexts import cut_lines
 
@@ -140,7 +146,7 @@ def _lines(
     starts = corpus.sequence[1]
     columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
     columns |= {"line": lines.number, "document": documents["document"], "group": documents["group"]}
-    names = renamed(fields, [name for name in CONCORDANCE if name not in ("part_of", "part", "position")])
+    names = renamed(fields, [name for name in CONCORDANCE if name not in PART_COLUMNS])
     columns |= {names.get(name, name): documents[name] for name in fields}
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
     # as they are: a copy of a million texts takes seconds
@@ -236,6 +242,6 @@ COMMAND = Command(
     looks_at_order=lambda step: True,
     reads_on=True,
     layout=Layout(centre="found", empty="no lines: what was looked for does not occur in the texts"),
-    sorts=True,
+    sorts=lambda step: not step.settings.per_document,
     of_plain_words=True,
 )
