@@ -191,16 +191,18 @@ class Reading(ProgramTest):
             ("logodds", ()),
             ("dispersion", ("--stop", "en")),
             ("dispersion", ("--find", "the hut", "--find", "ice")),
+            ("dispersion", ("--find", "hut", "--find", "hut*", "--phrases", "p.txt", "--around", "mountain, snow")),
         ]
         asked += [
             ("collocates", ("--find", "hut*", "--lemmas", "en", *one))
-            for one in ((), ("--by-side",), ("--within", "sentence"))
+            for one in ((), ("--by-side",), ("--within", "sentence"), ("--phrases", "p.txt"))
         ]
         asked += [
             ("wordtree", ("--find", "the", "--side", "both")),
             ("wordtree", ("--find", "the", "--group", "folder")),
         ]
-        asked += [("categories", ("--dictionary", "d.toml", "--scale", "count"))]
+        near = ("--around", "snow", "--phrases", "p.txt")
+        asked += [("categories", ("--dictionary", "d.toml", "--scale", "count", *one)) for one in ((), near)]
         for number, (command, settings) in enumerate(asked):
             table = f"{number}.csv"
             self.succeeds(command, "t", *settings, "-o", table, "--quiet")
@@ -334,14 +336,21 @@ class Reading(ProgramTest):
         steps = ["concordance", "collocates", "dispersion", "wordtree"]
         made = [f'[[step]]\ncommand = "{one}"\nfind = ["hut, huts"]\noutput = "{one}.csv"\n' for one in steps]
         made.append('[[step]]\ncommand = "freq"\naround = ["hut, huts"]\noutput = "near.csv"\n')
-        made.append('[[step]]\ncommand = "concordance"\nfrom = "f.csv"\nterm = "hut"\noutput = "behind.csv"\n')
+        for table, output in (("f.csv", "behind"), ("out/near.csv", "behind-near")):
+            # the second one is made by a step before it
+            made.append(
+                f'[[step]]\ncommand = "concordance"\nfrom = "{table}"\nterm = "hut"\noutput = "{output}.csv"\n'
+            )
         self.write("s.toml", '[study]\noutput = "out"\n[corpus]\ninput = ["t"]\n' + "\n".join(made))
+        self.write("bad.toml", (self.folder / "s.toml").read_text("utf-8").replace("out/near", "out/far"))
+        self.fails(1, "there is no table out/far.csv", "make it with -o", "run", "bad.toml")
         run = self.succeeds("run", "s.toml")
         self.assertIn("--from f.csv --term hut", " ".join(run.out.split()) + " ".join(run.err.split()))
         for name, arguments in (
             *((one, (one, "t", "--find", "hut, huts")) for one in steps),
             ("near", ("freq", "t", "--around", "hut, huts")),
             ("behind", ("concordance", "--from", "f.csv", "--term", "hut")),
+            ("behind-near", ("concordance", "--from", "out/near.csv", "--term", "hut")),
         ):
             with self.subTest(name):
                 rows = list(csv.DictReader(io.StringIO((self.folder / "out" / f"{name}.csv").read_text("utf-8-sig"))))

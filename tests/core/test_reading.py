@@ -21,6 +21,7 @@ from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.joined_texts import joined
 from millstone.core.reading.lines import cut_out
 from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, reach
+from millstone.core.reading.term_places import CountedTokens
 from millstone.core.reading.token_spans import token_spans, with_single_blanks
 from millstone.core.reading.word_tree import word_tree
 from millstone.core.scan.scan import scan
@@ -135,16 +136,19 @@ class Company(unittest.TestCase):
                 [chance.choices(WORDS, k=chance.randint(1, 6)) for _ in range(chance.randint(1, 3))] for _ in range(4)
             ]
             corpus = corpus_from(documents)
-            term_map, counts = self.counted(corpus, *(["the"] if trial % 2 else []))
+            tokens = CountedTokens.all_of(corpus).with_phrases(
+                ["hut the", "snow the snow"] if trial % 4 > 1 else [], "lower"
+            )
+            term_map, counts = self.counted(tokens.corpus, *(["the"] if trial % 2 else []))
             span, within = (chance.randint(0, 3), chance.randint(0, 3)), chance.choice(("document", "sentence"))
             places = find_expression(corpus, expression_from("ice, snow* hut"), NamedWords(corpus))
             settings = CollocatesSettings(
                 span=span, within=within, min_together=1, by_side=trial % 3 == 0, measures=("delta_p_near",)
             )
-            found = collocates(corpus, term_map, counts, {"n": places}, settings)
+            found = collocates(corpus, term_map, counts, {"n": places}, settings, tokens if trial % 4 > 1 else None)
             together: Counter[tuple[str, str, str]] = Counter()
             windows: Counter[tuple[str, str]] = Counter()
-            forms, (ids, starts, breaks) = [one.lower() for one in corpus.forms], corpus.sequence
+            _, starts, breaks = corpus.sequence
             ends = {"document": starts, "sentence": breaks}[within].tolist()
             near: set[tuple[int, str]] = set()
             for start, length in zip(places.start.tolist(), places.length.tolist(), strict=True):
@@ -153,11 +157,13 @@ class Company(unittest.TestCase):
                 for at in range(max(start - span[0], low), min(start + length + span[1], high)):
                     if not start <= at < start + length:
                         near.add((at, ("left" if at < start else "right") if settings.by_side else "both"))
-            for at, side in near:
-                group = "ab"[(np.searchsorted(starts, at, "right") - 1) % 2]
-                windows[group, side] += 1
-                if trial % 2 == 0 or forms[ids[at]] != "the":
-                    together[group, forms[ids[at]], side] += 1
+            group_of = ["ab"[number % 2] for number, size in enumerate(np.diff(starts)) for _ in range(size)]
+            windows.update((group_of[at], side) for at, side in near)
+            for first, after, number in zip(tokens.first, tokens.after, tokens.corpus.sequence[0], strict=True):
+                form = tokens.corpus.forms[number].lower()
+                for side in ("left", "right", "both") if trial % 2 == 0 or form != "the" else ():
+                    together[group_of[first], form, side] += {(at, side) for at in range(first, after)} <= near
+            together = +together
             got = {(r.group, r.collocate, r.side): r.together for r in found.itertuples()}
             self.assertEqual(got, dict(together), (trial, documents, span, within))
             for row in found.itertuples():

@@ -1,6 +1,6 @@
 """Reading a study file, and saying line and column of whatever is wrong in it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -64,7 +64,9 @@ class _File:
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
-        steps = [self.step(number, one, shared, shown, output) for number, one in enumerate(given)]
+        steps: list[Step] = []
+        for number, one in enumerate(given):
+            steps.append(_like_its_table(self.step(number, one, shared, shown, output), steps))
         return Study(head.get("title", self.path.stem), output, shared, shown, tuple(steps))
 
     def table(self, name: str) -> Mapping[str, Any]:
@@ -145,6 +147,18 @@ class _File:
         except UsageError as error:
             raise DataError(f"{self.where(*key)}: {error.what}", error.remedy) from error
         return replace(made, name=str(given.get("name", "")), where=self.where(*key), study=str(self.path))
+
+
+def _like_its_table(step: Step, earlier: Sequence[Step]) -> Step:
+    """A step that goes back from a table to the texts of the earlier step that makes it, if one does."""
+    table = getattr(step.settings, "from_", "")
+    made = [one for one in earlier if table and Path(one.output.output).resolve() == Path(table).resolve()]
+    if not made:
+        return step
+    # few studies have such a step
+    from millstone.study.reading.origin import like
+
+    return like(step, made[-1])
 
 
 def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """Collocates: the terms that stand near a node more often than chance would have it."""
 
 from collections.abc import Mapping
+from typing import NamedTuple
 
 import numpy as np
 import pandas as pd
@@ -9,6 +10,7 @@ from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans, documents_of, reach
 from millstone.core.reading.surroundings import covered
+from millstone.core.reading.term_places import CountedTokens
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
 from millstone.core.statistics.measures import four_cell_log_likelihood
@@ -26,6 +28,7 @@ def collocates(
     counts: Counts,
     nodes: Mapping[str, Spans],
     settings: CollocatesSettings | None = None,
+    counted: CountedTokens | None = None,
 ) -> pd.DataFrame:
     """What stands near each node, in each group.
 
@@ -34,12 +37,14 @@ def collocates(
     corpus : Corpus
         From an ordered scan.
     term_map : TermMap
-        Of this corpus; a form that is left out keeps its place, and is not a collocate.
+        Of the tokens that are counted; a form that is left out keeps its place, and is not a collocate.
     counts : Counts
         Of these terms.
     nodes : mapping
         Name -> places.
     settings : CollocatesSettings, optional
+    counted : CountedTokens, optional
+        Where phrases count as one token, these tokens; a phrase is near a place where all of its words are.
 
     Returns
     -------
@@ -54,7 +59,7 @@ def collocates(
     """
     settings = settings or CollocatesSettings()
     codes = group_codes(corpus.documents, corpus.groups)
-    near = {name: _near(corpus, places, settings) for name, places in nodes.items()}
+    near = {name: _near(corpus, places, settings, counted) for name, places in nodes.items()}
     tables = [
         _Company(corpus, term_map, counts, codes == number, group).of_node(name, side, nodes[name], tokens, settings)
         for number, group in enumerate(corpus.groups)
@@ -64,40 +69,62 @@ def collocates(
     return pd.concat(tables, ignore_index=True)
 
 
-def _near(corpus: Corpus, places: Spans, settings: CollocatesSettings) -> dict[str, np.ndarray]:
-    """Side -> (tokens near,) the positions of the tokens in the spans on that side, ascending."""
-    size = len(corpus.sequence[0])
+class _Near(NamedTuple):
+    """What is near a node: the positions of word tokens, of the tokens that count, and the form of each of these."""
+
+    words: np.ndarray
+    tokens: np.ndarray
+    forms: np.ndarray
+
+
+def _near(
+    corpus: Corpus, places: Spans, settings: CollocatesSettings, counted: CountedTokens | None
+) -> dict[str, _Near]:
+    """What is in the spans, by side; positions ascend and are those of the texts, of a phrase its first."""
+    ids, _, _ = corpus.sequence
     left, right = reach(corpus, places, settings.span, settings.within)
-    sides = {"left": covered(left, places.start, size), "right": covered(places.end, right, size)}
-    if settings.by_side:
-        return {side: np.flatnonzero(tokens) for side, tokens in sides.items()}
-    return {BOTH: np.flatnonzero(sides["left"] | sides["right"])}
+    sides = {"left": covered(left, places.start, len(ids)), "right": covered(places.end, right, len(ids))}
+    found = {}
+    for side, words in (sides if settings.by_side else {BOTH: sides["left"] | sides["right"]}).items():
+        near = np.flatnonzero(words)
+        if counted is None:
+            found[side] = _Near(near, near, ids[near])
+        else:
+            inside = np.flatnonzero(counted.inside(words))
+            found[side] = _Near(near, counted.first[inside], counted.corpus.sequence[0][inside])
+    return found
 
 
 def tokens_together(
-    corpus: Corpus, term_map: TermMap, places: Spans, term: str, side: str, settings: CollocatesSettings
-) -> tuple[np.ndarray, np.ndarray]:
-    """Each token of a term that is counted near a node: the number of the place nearest to it, and its position.
+    corpus: Corpus,
+    term_map: TermMap,
+    places: Spans,
+    term: str,
+    side: str,
+    settings: CollocatesSettings,
+    counted: CountedTokens,
+) -> tuple[np.ndarray, Spans]:
+    """Each token of a term that is counted near a node: the number of the place nearest to it, and where it stands.
 
     `places` are those of the node in one group; `side` is a side of the table.
     """
-    ids, _, _ = corpus.sequence
-    near = _near(corpus, places, settings)[side]
-    number = term_map.term_of[ids[near]]
-    token = near[(number >= 0) & (term_map.terms[np.maximum(number, 0)] == term)]
+    _, tokens, forms = _near(corpus, places, settings, counted)[side]
+    number = term_map.term_of[forms]
+    token = tokens[(number >= 0) & (term_map.terms[np.maximum(number, 0)] == term)]
+    end = counted.after[np.searchsorted(counted.first, token)]
     left, right = reach(corpus, places, settings.span, settings.within)
     best, away = np.full(len(token), -1), np.full(len(token), np.iinfo(np.int64).max)
     # the nearest place is one of the few around the token
-    at = np.searchsorted(places.start, token)
-    for step in range(-settings.span[1] - 1, settings.span[0] + 2):
+    at, longest = np.searchsorted(places.start, token), int((end - token).max(initial=0))
+    for step in range(-settings.span[1] - 1, settings.span[0] + longest + 1):
         one = np.clip(at + step, 0, max(len(places) - 1, 0))
-        before, after = token < places.start[one], token >= places.end[one]
-        fits = (before & (token >= left[one]) & (side != "right")) | (after & (token < right[one]) & (side != "left"))
-        distance = np.where(before, places.start[one] - token, token - places.end[one] + 1)
+        before, after = end <= places.start[one], token >= places.end[one]
+        fits = (before & (token >= left[one]) & (side != "right")) | (after & (end <= right[one]) & (side != "left"))
+        distance = np.where(before, places.start[one] - end, token - places.end[one])
         closer = fits & (distance < away)
         best, away = np.where(closer, one, best), np.where(closer, distance, away)
     order = np.lexsort((token, places.start[best]))
-    return best[order], token[order]
+    return best[order], Spans(token, end - token).at(order)
 
 
 class _Company:
@@ -109,18 +136,17 @@ class _Company:
         self._freq = counts.part((group,)).freq
         self._size = int(corpus.tokens[in_group].sum())
 
-    def of_node(
-        self, node: str, side: str, places: Spans, near: np.ndarray, settings: CollocatesSettings
-    ) -> pd.DataFrame:
-        """The collocates of a node; `near` are the positions of the tokens near any of its places."""
-        ids, starts, _ = self._corpus.sequence
-        document = np.searchsorted(starts, near, side="right") - 1
-        near, document = near[self._in_group[document]], document[self._in_group[document]]
-        term = self._term_map.term_of[ids[near]].astype(np.int64)
-        term, document = term[term >= 0], document[term >= 0]
+    def of_node(self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings) -> pd.DataFrame:
+        """The collocates of a node."""
+        _, starts, _ = self._corpus.sequence
+        document = np.searchsorted(starts, near.tokens, side="right") - 1
+        term = self._term_map.term_of[near.forms].astype(np.int64)
+        here = (term >= 0) & self._in_group[document]
+        term, document = term[here], document[here]
         together = np.bincount(term, minlength=len(self._counts.terms))
         wanted = np.flatnonzero(together >= settings.min_together)
-        f1, window, size = self._in_group[documents_of(self._corpus, places)].sum(), len(near), self._size
+        window = int(np.diff(np.searchsorted(near.words, starts))[self._in_group].sum())
+        f1, size = self._in_group[documents_of(self._corpus, places)].sum(), self._size
         f12, f2 = together[wanted], self._freq[wanted]
         docs, largest, where = _by_document(term, document, wanted)
         pair = (f12.astype(float), np.asarray(float(window)), f2.astype(float), np.asarray(float(max(size, 1))))

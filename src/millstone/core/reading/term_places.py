@@ -1,5 +1,6 @@
 """Where a term stands: every token, or row of tokens, that was counted as it."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,7 +8,9 @@ import numpy as np
 from millstone.core.arrays import merged
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.reading.places import Spans
+from millstone.core.reading.surroundings import only_near
 from millstone.core.terms.ngrams import beginnings
+from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
 from millstone.core.terms.term_map import TermMap
 
 
@@ -26,6 +29,33 @@ class CountedTokens:
     corpus: Corpus
     first: np.ndarray
     after: np.ndarray
+
+    @classmethod
+    def all_of(cls, corpus: Corpus) -> "CountedTokens":
+        """Every token of an ordered corpus."""
+        tokens = np.arange(len(corpus.sequence[0]))
+        return cls(corpus, tokens, tokens + 1)
+
+    def near(self, near: np.ndarray) -> "CountedTokens":
+        """Only those that are `near`, (tokens,) bool."""
+        return CountedTokens(only_near(self.corpus, near), self.first[near], self.after[near])
+
+    def with_phrases(self, phrases: Sequence[str], case: str) -> "CountedTokens":
+        """The same where each phrase is one token."""
+        if not phrases:
+            return self
+        begin, end = tokens_in_phrases(self.corpus, phrases, case)
+        return CountedTokens(with_phrases(self.corpus, phrases, case), self.first[begin], self.after[end - 1])
+
+    def as_written(self, places: Spans) -> Spans:
+        """Places among these tokens as places in the texts."""
+        start = self.first[places.start]
+        return Spans(start, self.after[places.end - 1] - start)
+
+    def inside(self, tokens: np.ndarray) -> np.ndarray:
+        """Which of them are made of some of the texts' `tokens` only, (tokens,) bool."""
+        before = np.concatenate(([0], np.cumsum(tokens)))
+        return before[self.after] - before[self.first] == self.after - self.first
 
 
 def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1, bridge: bool = False) -> Spans:
@@ -60,8 +90,7 @@ def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1
         wanted = _split(term, n, set(names.tolist()))
         for step, word in enumerate(wanted):
             found = found[terms[found + step] == _number(term_map, word)]
-    start, after = counted.first[at[found]], counted.after[at[found + n - 1]]
-    return Spans(start, after - start)
+    return counted.as_written(Spans(at[found], at[found + n - 1] + 1 - at[found]))
 
 
 def _number(term_map: TermMap, term: str) -> int:

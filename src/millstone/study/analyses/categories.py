@@ -146,6 +146,7 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
     from millstone.core.dictionary.matches import find_matches
     from millstone.core.reading.places import Spans, documents_of
+    from millstone.study.reading.origin import tokens_left
     from millstone.study.texts.dictionary_input import dictionary_of
 
     dictionary = dictionary_of(origin.step)
@@ -154,8 +155,9 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
         raise UsageError(
             "--from: a row of categories has a number for each category", "choose one with --select CATEGORY"
         )
-    found = find_matches(corpus, dictionary).places(names[0])
-    places, row = Spans(found.start, found.length), origin.rows.iloc[0]
+    tokens, row = tokens_left(origin.step, corpus), origin.rows.iloc[0]
+    found = find_matches(tokens.corpus, dictionary).places(names[0])
+    places = tokens.as_written(Spans(found.start, found.length))
     same = (corpus.documents["document"] == str(row["document"])) & (corpus.documents["group"] == str(row["group"]))
     return places.at(np.flatnonzero(np.isin(documents_of(corpus, places), np.flatnonzero(same)))), {}
 

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
-from millstone.core.errors import DataError, UsageError
+from millstone.core.errors import UsageError
 from millstone.core.layout import Layout
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.study.command import Command
@@ -52,13 +52,15 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     from millstone.core.columns import COLLOCATES
     from millstone.core.reading.collocates import collocates
-    from millstone.study.reading.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_among
+    from millstone.study.reading.origin import counted_tokens
     from millstone.study.texts.term_counts import counted_terms
 
     terms = counted_terms(step, material, notes)
-    corpus, term_map = terms.prepared.corpus, terms.prepared.term_map
-    nodes = nodes_of(step, corpus, notes, term_map)
-    frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings)
+    corpus, term_map = material.corpus, terms.prepared.term_map
+    nodes = nodes_among(step, material, terms.prepared, notes)
+    counted = counted_tokens(step, corpus) if step.preparation.phrases else None
+    frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings, counted)
     if frame.empty and any(map(len, nodes.values())):
         notes.append(f"no term stands near it {step.settings.min_together} times or more (--min-together)")
     result = terms.result(step, frame.rename(columns={"node": "term"})[["group", "term"]], [])
@@ -67,7 +69,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         return result
     # the figure says which side a collocate prefers
     by_side = replace(step.settings, by_side=True, min_together=1)
-    return result.with_table("sides", collocates(corpus, term_map, terms.of_one_size, nodes, by_side))
+    return result.with_table("sides", collocates(corpus, term_map, terms.of_one_size, nodes, by_side, counted))
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
@@ -76,18 +78,20 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
     from millstone.core.reading.collocates import tokens_together
     from millstone.study.reading.nodes import term_map_of
-    from millstone.study.reading.origin import places_of_node
+    from millstone.study.reading.origin import counted_tokens, places_of_node
 
     step, row = origin.step, origin.rows.iloc[0]
-    if step.preparation.phrases:
-        raise DataError("--from: collocates of texts with --phrases have no lines", "leave --phrases out")
-    term_map = term_map_of(step, corpus)
-    places = places_of_node(origin, corpus, "node", term_map)
-    nearest, token = tokens_together(corpus, term_map, places, str(row["collocate"]), str(row["side"]), step.settings)
-    found = places.at(nearest)
-    forms = np.array(corpus.forms, dtype=object)[corpus.sequence[0][token]]
-    distance = np.where(token < found.start, token - found.start, token - found.end + 1)
-    return found, {"collocate": forms, "distance": distance}
+    places = places_of_node(origin, corpus, "node")
+    counted = counted_tokens(step, corpus)
+    what = term_map_of(step, counted.corpus), places, str(row["collocate"]), str(row["side"]), step.settings
+    nearest, token = tokens_together(corpus, *what, counted)
+    found, ids = places.at(nearest), corpus.sequence[0]
+    forms = [
+        " ".join(corpus.forms[number] for number in ids[first:after].tolist())
+        for first, after in zip(token.start.tolist(), token.end.tolist(), strict=True)
+    ]
+    distance = np.where(token.start < found.start, token.end - 1 - found.start, token.start - found.end + 1)
+    return found, {"collocate": np.array(forms, dtype=object), "distance": distance}
 
 
 def figures(result: str) -> "Figures":

@@ -49,7 +49,8 @@ def _with_origin(step: "Step") -> "Step":
         raise UsageError(
             "--from takes inputs and what is looked for from the table", "leave INPUT, --find and --dictionary out"
         )
-    return with_origin(step, STEPS)
+    # an earlier step of a study may be going to make it
+    return with_origin(step, STEPS) if Path(settings.from_).is_file() else step
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
@@ -58,8 +59,12 @@ def check(step: "Step", made: Collection[Path]) -> None:
 
     if not step.settings.from_:
         check_nodes(step, made)
-    elif step.settings.row and step.settings.term:
+        return
+    if step.settings.row and step.settings.term:
         raise UsageError("--row and --term: one of them says which row", "leave one of the two out")
+    table = Path(step.settings.from_)
+    if not table.is_file() and table.resolve() not in made:
+        raise DataError(f"there is no table {table}", "check the spelling; make it with -o on an analysis")
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":

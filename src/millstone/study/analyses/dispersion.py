@@ -39,17 +39,16 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from dataclasses import replace
 
     from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
-    from millstone.study.reading.nodes import nodes_of
+    from millstone.study.reading.nodes import nodes_among
     from millstone.study.texts.term_counts import counted_terms
 
     terms = counted_terms(step, material, notes)
     if not of_nodes(step):
         return terms.result(step, terms.table(lambda counts: dispersion_of_terms(counts, step.settings)), notes)
-    prepared = terms.prepared
-    nodes = nodes_of(step, prepared.corpus, notes, prepared.term_map)
-    result = terms.result(step, dispersion_of_nodes(prepared.corpus, nodes), notes)
+    nodes = nodes_among(step, material, terms.prepared, notes)
+    result = terms.result(step, dispersion_of_nodes(material.corpus, nodes), notes)
     if step.chart.chart:
-        result = _with_places(result, prepared.corpus, nodes)
+        result = _with_places(result, material.corpus, nodes)
     meaning = replace(result.columns["term"], meaning="the expression or category that was looked for")
     return replace(result, columns={**result.columns, "term": meaning}, left_out={})
 

@@ -21,6 +21,8 @@ from millstone.study.texts.dictionary_input import dictionary_of
 
 if TYPE_CHECKING:
     from millstone.study.step import Step
+    from millstone.study.texts.material import Material
+    from millstone.study.texts.term_counts import PreparedTerms
 
 _NEAREST_AMONG = 20_000
 
@@ -97,6 +99,14 @@ def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap |
         found = {one.name: find_expression(corpus, one, words, settings.gap) for one in expressions}
         notes += [absent(one, corpus) for one in expressions if not len(found[one.name])]
     return {name: _filtered(step, corpus, places, words) for name, places in found.items()}
+
+
+def nodes_among(
+    step: "Step", material: "Material", prepared: "PreparedTerms", notes: list[str]
+) -> Mapping[str, Spans]:
+    """The nodes among the words of some texts, of which a phrase takes up none."""
+    has_phrases = prepared.corpus is not material.corpus
+    return nodes_of(step, material.corpus, notes, None if has_phrases else prepared.term_map)
 
 
 def words_of(step: "Step", corpus: Corpus, term_map: TermMap) -> NamedWords:

@@ -15,11 +15,14 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
 from millstone.core.settings.declare import declared
-from millstone.core.terms.term_map import TermMap, map_terms
+from millstone.core.settings.preparation import Preparation
+from millstone.core.terms.term_map import map_terms
 from millstone.core.wording import listed, nearest
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.sources.settings import Reading
+from millstone.study.reading.around import near_of
 from millstone.study.reading.nodes import nodes_of
 from millstone.study.step import Step, make_step
 
@@ -55,13 +58,19 @@ def with_origin(step: Step, commands: Mapping[str, "Command"]) -> Step:
     ------
     MillstoneError
     """
-    made = origin_of(step, commands).step
+    return like(step, origin_of(step, commands).step)
+
+
+def like(step: Step, made: Step) -> Step:
+    """The step with the inputs, reading and preparation of the one that made its table; it looks at all the text."""
+    shared = {*declared(Reading), *declared(Preparation)}
+    typed = {name: value for name, value in made.typed.items() if name in shared}
     return replace(
         step,
         inputs=made.inputs,
         reading=made.reading,
         preparation=replace(made.preparation, around=(), ngram=(1, 1)),
-        typed={**made.typed, **step.typed},
+        typed={**typed, **step.typed},
     )
 
 
@@ -71,12 +80,10 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
     Raises
     ------
     DataError
-        For a table that does not exist, has no companion, or no such row; for inputs that are no longer there.
+        For a table that has no companion, or no such row; for inputs that are no longer there.
     """
     settings = step.settings
     path = Path(settings.from_)
-    if not path.is_file():
-        raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
     notes = read_companion(path)
     if "input" not in notes:
         raise DataError(
@@ -160,12 +167,24 @@ def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
     return places.at(np.flatnonzero(here))
 
 
-def places_of_node(
-    origin: Origin, corpus: Corpus, column: str, term_map: TermMap | None = None, everywhere: bool = False
-) -> Spans:
+def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Spans:
     """The places of the node that stands in a column of the row, in the groups of the row or everywhere."""
-    found = nodes_of(origin.step, corpus, [], term_map)[str(origin.rows[column].iloc[0])]
+    tokens = tokens_left(origin.step, corpus)
+    found = tokens.as_written(nodes_of(origin.step, tokens.corpus, [])[str(origin.rows[column].iloc[0])])
     return found if everywhere else in_groups(corpus, found, origin.groups)
+
+
+def tokens_left(step: Step, corpus: Corpus) -> CountedTokens:
+    """The tokens of the texts that ``--around`` leaves."""
+    tokens = CountedTokens.all_of(corpus)
+    return tokens.near(near_of(step, corpus, [])[0]) if step.preparation.around else tokens
+
+
+def counted_tokens(step: Step, corpus: Corpus) -> CountedTokens:
+    """The tokens of the texts that a step counts: those that ``--around`` leaves, phrases as one."""
+    return tokens_left(step, corpus).with_phrases(
+        read_phrases(step.preparation.phrases, step.preparation.case), step.preparation.case
+    )
 
 
 def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
@@ -176,24 +195,11 @@ def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     DataError
         For rows that count no words.
     """
-    from millstone.core.reading.surroundings import only_near
-    from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
-    from millstone.study.reading.around import near_of
-
     step, preparation = origin.step, origin.step.preparation
     if step.counted.count_field:
         raise DataError("--from: the table counts values of a field, and no words", "give a table of words")
-    first, after = np.arange(len(corpus.sequence[0])), np.arange(1, len(corpus.sequence[0]) + 1)
-    counted = corpus
-    if preparation.around:
-        near, _ = near_of(step, corpus, [])
-        counted, first, after = only_near(corpus, near), first[near], after[near]
-    phrases = read_phrases(preparation.phrases, preparation.case)
-    if phrases:
-        begin, end = tokens_in_phrases(counted, phrases, preparation.case)
-        counted, first, after = with_phrases(counted, phrases, preparation.case), first[begin], after[end - 1]
-    tokens = CountedTokens(counted, first, after)
-    term_map = map_terms(counted, preparation, read_word_lists(preparation))
+    tokens = counted_tokens(step, corpus)
+    term_map = map_terms(tokens.corpus, preparation, read_word_lists(preparation))
     row = origin.rows.iloc[0]
     n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
     places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)
