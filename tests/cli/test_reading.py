@@ -253,6 +253,7 @@ class Reading(ProgramTest):
                 (2, "--row: must be 1 or more", "", "concordance", "--from", "f.csv", "--row", "0"),
                 (1, "f.csv has no row of 'hutt'; did you mean 'hut'", "as the table has it", "concordance", "--from", "f.csv", "--term", "hutt"),
                 (2, "--from needs a row of the table", "--row N", "concordance", "--from", "f.csv"),
+                (2, "--row and --term name a row of a table", "add --from", "concordance", "t", "--find", "hut", "--row", "1"),
                 (2, "--from takes inputs", "leave INPUT", "concordance", "t", "--from", "f.csv", "--row", "1"),
             ]
         )  # fmt: skip
@@ -311,6 +312,17 @@ class Reading(ProgramTest):
                 rows = self.succeeds("concordance", *table, "--find", "hut", *settings).rows()
                 self.assertEqual([row["left"] for row in rows], left)
                 self.assertEqual({row["found"] for row in rows}, {"hut"})
+
+    def test_where_each_character_is_a_token_expressions_and_entries_are_cut_too(self):
+        self.write("z/1.txt", "小屋的火炉很冷。管理员说火炉坏了。")
+        self.write("d.toml", '[categories]\nfire = ["火炉", "坏?"]\n')
+        rule = ("--tokens", "characters")
+        rows = self.succeeds("concordance", "z", *rule, "--find", "火炉, 管理*", "--context", "1").rows()
+        self.assertEqual(
+            [row["left"] + row["found"] + row["right"] for row in rows], ["的火炉很", "冷。管理员说", "说火炉坏"]
+        )
+        counted = self.succeeds("categories", "z", *rule, "--dictionary", "d.toml", "--scale", "count").rows()
+        self.assertEqual(counted[0]["fire"], "3")
 
     def test_lines_as_a_page(self):
         self.write("t/a/<b>.txt", 'A <script>alert("rope")</script> & rope.\n\nThe second rope; "rope" again.')

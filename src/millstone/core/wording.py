@@ -52,12 +52,18 @@ def nearest_word(word: str, known: Iterable[str]) -> str:
     return next(iter(difflib.get_close_matches(word.lower(), list(known), n=1, cutoff=0.6)), "")
 
 
-def nearest_names(name: str, known: Iterable[str]) -> str:
-    """The known names; of many, those most like `name`, and how many more there are."""
+def likeness(word: str, other: str) -> float:
+    """How alike two words are, from 0 to 1."""
     import difflib
 
+    return difflib.SequenceMatcher(None, word, other).ratio()
+
+
+def nearest_names(name: str, known: Iterable[str]) -> str:
+    """The known names; of many, those most like `name`, and how many more there are."""
+
     def unlike(one: str) -> float:
-        return -difflib.SequenceMatcher(None, name.lower(), one.lower()).ratio()
+        return -likeness(name.lower(), one.lower())
 
     names = [str(one) for one in known]
     likest: list[str] = sorted(names, key=unlike)

@@ -10,6 +10,7 @@ import numpy as np
 from millstone.core.dictionary.scores import Score, score_from
 from millstone.core.errors import DataError
 from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.token_rules import patterns_under
 from millstone.core.tokenise.words import entry_words
 from millstone.core.wildcards import has_wildcards
 from millstone.core.wording import nearest, nearest_names
@@ -70,6 +71,19 @@ class Dictionary:
     scores: Mapping[str, Score] = field(default_factory=dict)
     places: Mapping[str, str] = field(default_factory=dict)
     shown: tuple[str, ...] = ()
+
+    def under(self, rule: str) -> "Dictionary":
+        """The same for texts of another token rule than ``words``."""
+        if rule != "characters":
+            return self
+        cut = {
+            # annotated texts come in tokens of their own
+            name: tuple(
+                one if one.tags else replace(one, patterns=patterns_under(rule, one.patterns)) for one in entries
+            )
+            for name, entries in self.categories.items()
+        }
+        return replace(self, categories=cut)
 
     def joined(self, other: "Dictionary") -> "Dictionary":
         """Both together; a category in both is one category.

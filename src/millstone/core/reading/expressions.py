@@ -4,6 +4,7 @@ import re
 from dataclasses import dataclass
 
 from millstone.core.errors import UsageError
+from millstone.core.tokenise.token_rules import patterns_under
 from millstone.core.tokenise.words import entry_words
 
 _COMMA = re.compile(r"(?<!\d),|,(?!\d)")
@@ -27,7 +28,7 @@ class Expression:
     rows: tuple[tuple[str, ...], ...]
 
 
-def expression_from(typed: str, option: str = "--find") -> Expression:
+def expression_from(typed: str, option: str = "--find", rule: str = "words") -> Expression:
     """Read an expression: words in a row, commas between alternatives, ``NAME=`` before it to name it.
 
     Parameters
@@ -35,6 +36,8 @@ def expression_from(typed: str, option: str = "--find") -> Expression:
     typed : str
     option : str
         Where it was typed, for messages.
+    rule : str
+        The token rule; under ``characters`` it is cut into characters, as texts are.
 
     Raises
     ------
@@ -57,7 +60,7 @@ def expression_from(typed: str, option: str = "--find") -> Expression:
         raise UsageError(
             f"{where}: {found[0]} has no meaning in an expression, which is not a regular expression", TYPED
         )
-    rows = tuple(_row(part.strip(), where) for part in _COMMA.split(text) if part.strip())
+    rows = tuple(patterns_under(rule, _row(part.strip(), where)) for part in _COMMA.split(text) if part.strip())
     if not rows:
         raise UsageError(f"{where}: the expression is empty", TYPED)
     return Expression(" ".join((name or text).split()), rows)

@@ -63,6 +63,20 @@ def spans_in(rule: str) -> Callable[[str], list[tuple[int, int]]]:
     return lambda piece: [found.span() for found in pattern.finditer(piece) if found[0]]
 
 
+def patterns_under(rule: str, patterns: Sequence[str]) -> tuple[str, ...]:
+    """Patterns of words in a row as patterns of tokens: where each character is a token, so is each of theirs."""
+    if rule != "characters":
+        return tuple(patterns)
+    spans = spans_in(rule)
+    # a wildcard is no mark of punctuation here
+    return tuple(
+        token
+        for pattern in patterns
+        for part in re.split(r"([*?])", pattern)
+        for token in ([part] if part in ("*", "?") else [part[start:end] for start, end in spans(part)])
+    )
+
+
 def _whole(piece: str, marks: bool) -> list[str | None]:
     if not piece:
         return []

@@ -30,6 +30,8 @@ def settle(step: "Step") -> "Step":
     """Something is looked for, in single words."""
     from millstone.study.reading.nodes import require_nodes
 
+    if (step.settings.row or step.settings.term) and not step.settings.from_:
+        raise UsageError("--row and --term name a row of a table, and there is no --from", "add --from TABLE")
     if step.preparation.ngram != (1, 1):
         raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
     if step.settings.per_document and step.settings.sample:

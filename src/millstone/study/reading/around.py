@@ -6,11 +6,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.core.errors import UsageError
-from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import find_expression
 from millstone.core.reading.surroundings import near_tokens, only_near
 from millstone.core.wording import listed, numbered
-from millstone.study.reading.nodes import absent, term_map_of, words_of
+from millstone.study.reading.nodes import absent, expression_of, term_map_of, words_of
 
 if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
@@ -24,7 +23,7 @@ RULE = "around"
 def check_around(step: "Step") -> None:
     """Raise UsageError for an expression that cannot be read, or a step that --around does not suit."""
     for typed in step.preparation.around:
-        expression_from(typed, "--around")
+        expression_of(step, typed, "--around")
     if step.preparation.around and not any(step.preparation.around_span):
         raise UsageError("--around-span 0: nothing is near", "type numbers of words, such as --around-span 5,5")
     if step.preparation.around and step.command.reads_on:
@@ -53,7 +52,7 @@ def near_of(step: "Step", corpus: "Corpus", notes: list[str]) -> tuple[np.ndarra
     """(T,) bool: the tokens near the expressions of ``--around``; and how many places these have."""
     preparation = step.preparation
     words = words_of(step, corpus, term_map_of(step, corpus))
-    expressions = [expression_from(typed, "--around") for typed in preparation.around]
+    expressions = [expression_of(step, typed, "--around") for typed in preparation.around]
     places = [find_expression(corpus, one, words) for one in expressions]
-    notes += [absent(one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]
+    notes += [absent(step, one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]
     return near_tokens(corpus, places, preparation.around_span), sum(map(len, places))

@@ -14,7 +14,8 @@ from millstone.core.reading.expressions import Expression, expression_from
 from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, has_tag, reach
 from millstone.core.settings.reading import NodeSettings
 from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
-from millstone.core.wording import nearest_word
+from millstone.core.terms.word_lists import folding
+from millstone.core.wording import likeness, nearest_word
 from millstone.sources.lists.word_lists import read_word_lists
 from millstone.study.checks import check_exists
 from millstone.study.texts.dictionary_input import dictionary_of
@@ -44,7 +45,7 @@ def check_nodes(step: "Step", made: Collection[Path]) -> None:
         raise UsageError(f"--find: two expressions are called {twice!r}", "name them: --find NAME=EXPRESSION")
     for option, typed in (("--near", settings.near), ("--not-near", settings.not_near)):
         for one in typed:
-            expression_from(one, option)
+            expression_of(step, one, option)
     for path in settings.dictionary:
         check_exists(path, "dictionary", made)
     if settings.dictionary and not any(Path(path).resolve() in made for path in settings.dictionary):
@@ -64,7 +65,12 @@ def require_nodes(step: "Step") -> "Step":
 
 def expressions_of(step: "Step") -> list[Expression]:
     """The expressions that a step looks for."""
-    return [expression_from(typed) for typed in step.settings.find]
+    return [expression_of(step, typed) for typed in step.settings.find]
+
+
+def expression_of(step: "Step", typed: str, option: str = "--find") -> Expression:
+    """An expression as typed, under the token rule of a step."""
+    return expression_from(typed, option, step.preparation.tokens)
 
 
 def term_map_of(step: "Step", corpus: Corpus) -> TermMap:
@@ -97,7 +103,7 @@ def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap |
     else:
         expressions = expressions_of(step)
         found = {one.name: find_expression(corpus, one, words, settings.gap) for one in expressions}
-        notes += [absent(one, corpus) for one in expressions if not len(found[one.name])]
+        notes += [absent(step, one, corpus) for one in expressions if not len(found[one.name])]
     return {name: _filtered(step, corpus, places, words) for name, places in found.items()}
 
 
@@ -131,21 +137,23 @@ def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) ->
             *((one, True) for one in settings.near),
             *((one, False) for one in settings.not_near),
         ):
-            others = find_expression(corpus, expression_from(typed), words, settings.gap)
+            others = find_expression(corpus, expression_of(step, typed), words, settings.gap)
             wanted &= has_near(left, right, places, others) == is_wanted
     return places.at(np.flatnonzero(wanted))
 
 
-def absent(expression: Expression, corpus: Corpus) -> str:
+def absent(step: "Step", expression: Expression, corpus: Corpus) -> str:
     """That an expression does not occur, and which word of the texts comes nearest."""
     words = {word for row in expression.rows for word in row}
     known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)
-    lower = {form.lower() for form in known}
-    for word in sorted(words, key=len, reverse=True):
-        near = nearest_word(word.strip("*?"), lower) if word.lower() not in lower else ""
-        if near:
-            return f"no {expression.name!r} in the texts; nearest: {near!r}"
-    return f"no {expression.name!r} in the texts"
+    fold = folding(step.preparation.case)
+    forms = set(map(fold, known))
+    missing = sorted(fold(word).strip("*?") for word in words if fold(word) not in forms)
+    pairs = [(word, near) for word in missing if (near := nearest_word(word, forms))]
+    if not pairs:
+        return f"no {expression.name!r} in the texts"
+    _, nearest = max(pairs, key=lambda pair: likeness(*pair))
+    return f"no {expression.name!r} in the texts; nearest: {nearest!r}"
 
 
 def _commonest(corpus: Corpus) -> list[str]:

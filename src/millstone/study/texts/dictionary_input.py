@@ -29,7 +29,7 @@ def dictionary_of(step: Step) -> Dictionary:
     files = _files(step.settings)
     # a step of a study may make the dictionary of a later one anew
     stamps = tuple(path.stat().st_mtime_ns for path in map(Path, files) if path.exists())
-    return _read(files, step.settings.select, stamps)
+    return _read(files, step.settings.select, stamps, step.preparation.tokens)
 
 
 def _files(settings: DictionarySource) -> tuple[str, ...]:
@@ -38,9 +38,9 @@ def _files(settings: DictionarySource) -> tuple[str, ...]:
 
 
 @lru_cache(maxsize=8)
-def _read(names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...]) -> Dictionary:
+def _read(names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...], rule: str) -> Dictionary:
     # asked for before the texts are read, and again when they are counted
-    return read_dictionaries(names, select)
+    return read_dictionaries(names, select).under(rule)
 
 
 def check_dictionary(step: Step, made: Collection[Path]) -> None:
