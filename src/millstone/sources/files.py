@@ -103,7 +103,7 @@ def hashed(file: SourceFile) -> SourceFile:
         while chunk := content.read(_CHUNK):
             digest.update(chunk)
         status = path.stat()
-    if _as_read(path, status) != file:
+    if _as_read(file.path, status) != file:
         raise _was_changed(path)
     return replace(file, sha256=digest.hexdigest())
 
