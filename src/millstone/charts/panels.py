@@ -18,6 +18,7 @@ def panels_of(
     around: float = 0.0,
     share_x: bool = False,
     share_y: bool = False,
+    width: float = theme.WIDTH,
 ) -> tuple[Figure, list[Axes]]:
     """A figure with so many panels, from left to right and from the top down.
 
@@ -32,10 +33,12 @@ def panels_of(
         than the usual height.
     share_x, share_y : bool
         All panels have the same axis.
+    width : float
+        Of the figure, in inches.
     """
     across = min(number, across)
     down = math.ceil(number / across)
-    figure = theme.new_figure(max(theme.HEIGHT, down * each + around))
+    figure = theme.new_figure(max(theme.HEIGHT, down * each + around), width)
     grid = figure.subplots(down, across, squeeze=False, sharex=share_x, sharey=share_y).ravel()
     for axes in grid[number:]:
         axes.remove()

@@ -86,6 +86,13 @@ class DispersionChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
+class NetworkChartSettings(ChartSettings):
+    """The figure of a network."""
+
+    chart_kind: str = setting(choice("map", "links"), "map", "a map of the terms, or the strongest links")
+
+
+@dataclass(frozen=True)
 class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
 

@@ -15,6 +15,7 @@ from millstone.core.wording import numbered
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
+_PER_LINE = 172
 INK, SOFT, FAINT = "#22282d", "#5f6a72", "#d9dee2"
 
 _COLOURS = ("#17567a", "#d0612a", "#e2b13c", "#5fa8a0", "#7c2f3a", "#c08fc4", "#8db4d9", "#3c4146")
@@ -58,11 +59,30 @@ def installed(families: Sequence[str]) -> list[str]:
     return list(dict.fromkeys(name for family in families for name in names if name.startswith(family)))
 
 
-def new_figure(height: float = HEIGHT) -> Figure:
-    """An empty figure of the usual width, in inches."""
-    figure = Figure(figsize=(WIDTH, height), dpi=DPI, layout="constrained")
+def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
+    """An empty figure, usually of the usual width, in inches."""
+    figure = Figure(figsize=(width, height), dpi=DPI, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.12, wspace=0.03)
     return figure
+
+
+def colour_of(number: int) -> str:
+    """The colour with a number, from 0."""
+    return _COLOURS[number % len(_COLOURS)]
+
+
+def mark_of(number: int) -> str:
+    """The mark with a number, from 0."""
+    # where the colours begin anew the marks are shifted, so that no two of 64 look alike
+    return _MARKS[(number + number // len(_COLOURS)) % len(_MARKS)]
+
+
+def as_text(colour: str) -> str:
+    """A colour, darkened where it would be hard to read as text on white."""
+    red, green, blue = to_rgb(colour)
+    while 0.2126 * red**2.2 + 0.7152 * green**2.2 + 0.0722 * blue**2.2 > 0.18:
+        red, green, blue = red * 0.95, green * 0.95, blue * 0.95
+    return to_hex((red, green, blue))
 
 
 class GroupLook:
@@ -73,20 +93,15 @@ class GroupLook:
 
     def colour(self, group: str) -> str:
         """A colour; grey for what is not a group, such as rest."""
-        return _COLOURS[self._number[group] % len(_COLOURS)] if group in self._number else SOFT
+        return colour_of(self._number[group]) if group in self._number else SOFT
 
     def text_colour(self, group: str) -> str:
         """The group's colour, darkened where it would be hard to read as text on white."""
-        red, green, blue = to_rgb(self.colour(group))
-        while 0.2126 * red**2.2 + 0.7152 * green**2.2 + 0.0722 * blue**2.2 > 0.18:
-            red, green, blue = red * 0.95, green * 0.95, blue * 0.95
-        return to_hex((red, green, blue))
+        return as_text(self.colour(group))
 
     def mark(self, group: str) -> str:
         """A mark that distinguishes groups without colour."""
-        number = self._number.get(group, 0)
-        # where the colours begin anew the marks are shifted, so that no two of 64 groups look alike
-        return _MARKS[(number + number // len(_COLOURS)) % len(_MARKS)]
+        return mark_of(self._number.get(group, 0))
 
 
 def plain(text: str, width: int = 34) -> str:
@@ -115,7 +130,8 @@ def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:
 
 def caption(figure: Figure, lines: Sequence[str]) -> None:
     """What is drawn, measure and corpus sizes, below the figure."""
-    text = "\n".join(part for line in lines for part in textwrap.wrap(line, 172) or [""])
+    across = int(_PER_LINE * figure.get_figwidth() / WIDTH)
+    text = "\n".join(part for line in lines for part in textwrap.wrap(line, across) or [""])
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
 
 

@@ -92,11 +92,21 @@ def present(outcome: "Outcome") -> None:
     step = outcome.step
     if outcome.marked:
         print_marked(outcome.marked)
+    elif shown := _shown_table(outcome):
+        print_table(shown, shown.frame, step.output)
     else:
         print_table(outcome.result, outcome.chosen.frame, step.output)
     if not step.output.quiet:
         for line in summary(outcome):
             say(line)
+
+
+def _shown_table(outcome: "Outcome") -> "Result | None":
+    """The further table that was asked for in place of the first one."""
+    from millstone.study.outputs import HERE
+
+    step, tables = outcome.step, outcome.result.tables
+    return next((tables[name] for name in step.command.tables if getattr(step.settings, name, "") == HERE), None)
 
 
 def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> None:

@@ -20,6 +20,9 @@ COMPANION = "-metadata.json"
 """The end of the name of a table's companion; never a text or a table."""
 
 
+_PLAIN = Layout()
+
+
 @dataclass(frozen=True)
 class GivenCell:
     """A cell of a workbook as it was given: its value, and the format in which the sheet shows it."""
@@ -88,7 +91,17 @@ class Result:
         """The columns of the blocks of the table; none where groups stand side by side."""
         return [name for name in self.layout.blocks if name in self.frame.columns]
 
-    def with_table(self, name: str, frame: pd.DataFrame, columns: Mapping[str, Column] | None = None) -> "Result":
+    def with_table(
+        self,
+        name: str,
+        frame: pd.DataFrame,
+        columns: Mapping[str, Column] | None = None,
+        layout: Layout = _PLAIN,
+    ) -> "Result":
         """The same with a further table, whose columns mean what `columns` says."""
-        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={}, layout=Layout())
+        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={}, layout=layout)
         return replace(self, tables={**self.tables, name: made})
+
+    def with_file(self, name: str, content: bytes) -> "Result":
+        """The same with the content of the file that a setting names."""
+        return replace(self, files={**self.files, name: content})

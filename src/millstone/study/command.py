@@ -3,7 +3,7 @@
 Light on purpose: the help is made from this.
 """
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -97,7 +97,9 @@ class Command:
     tables : tuple of str
         Settings that name files for further tables.
     files : mapping
-        Other settings that name files to be written -> the ending these have.
+        Other settings that name files to be written -> the endings these may have.
+    may_find_nothing : bool
+        An empty table is a finding; its figure is not drawn, and a note says so.
     reads_on : bool
         It looks at texts as they stand, all of their words.
     chooses_rows : bool
@@ -132,7 +134,8 @@ class Command:
     figures: Callable[[str], "Figures"] = lambda result: {}
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()
-    files: Mapping[str, str] = field(default_factory=dict)
+    files: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    may_find_nothing: bool = False
     reads_on: bool = False
     chooses_rows: bool = True
     makes_matrix: bool = False

@@ -31,7 +31,7 @@ from millstone.study.reading.around import check_around
 from millstone.study.step import Step
 
 HERE = "-"
-"""Where marked texts are to be shown instead of written."""
+"""What is to be shown instead of written."""
 
 
 def claim_outputs(step: Step, outputs: Outputs) -> None:
@@ -51,12 +51,12 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
         if path.suffix.lower() in WITH_COMPANION:
             outputs.claim(companion_path(path))
     for name in step.command.tables:
-        if getattr(step.settings, name, ""):
+        if getattr(step.settings, name, HERE) not in ("", HERE):
             _claim_table(Path(getattr(step.settings, name)), option(name), outputs)
-    for name, ending in step.command.files.items():
+    for name, endings in step.command.files.items():
         path = getattr(step.settings, name)
         if path and path != HERE:
-            check_ending(Path(path), (ending,), option(name))
+            check_ending(Path(path), tuple(endings), option(name))
             outputs.claim(Path(path))
     if step.chart.chart:
         path = Path(step.chart.chart)
@@ -79,7 +79,7 @@ def is_folder(output: str) -> bool:
 def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
     """The table as the file that was named, or one file per group in the folder named; the further tables."""
     for name in step.command.tables:
-        if name in result.tables:
+        if name in result.tables and getattr(step.settings, name, HERE) not in ("", HERE):
             _add_as_it_is(step, result.tables[name], Path(getattr(step.settings, name)), provenance, outputs)
     for name, content in result.files.items():
         outputs.add(Path(getattr(step.settings, name)), content)

@@ -10,7 +10,6 @@ from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.scan.scan import scan
-from millstone.core.settings.reading import FindSettings
 from millstone.core.wording import listed, numbered
 from millstone.results.formats.matrix import dense_size
 from millstone.results.rows import arrange, chosen_columns, first_rows
@@ -87,7 +86,7 @@ class Workshop:
         marked = step.command.mark(step, outputs, self.texts.progress)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
-        if step.chart.chart and result.frame.empty and isinstance(step.settings, FindSettings):
+        if step.chart.chart and result.frame.empty and step.command.may_find_nothing:
             notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
         elif step.chart.chart:
             # a plotting library costs half a second to import, and most runs draw nothing

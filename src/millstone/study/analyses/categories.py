@@ -205,7 +205,7 @@ COMMAND = Command(
     check=check,
     looks_at_order=looks_at_order,
     keeps_rows=lambda step: bool(step.settings.keep_all),
-    files={"marked": ".html"},
+    files={"marked": (".html",)},
     tables=("by_group", "words", "in_order"),
     of_plain_words=True,
 )

@@ -117,5 +117,6 @@ COMMAND = Command(
     columns=columns,
     places_of=places_of,
     figures=figures,
+    may_find_nothing=True,
     of_plain_words=True,
 )

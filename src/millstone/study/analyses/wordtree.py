@@ -104,5 +104,6 @@ COMMAND = Command(
     places_of=places_of,
     figures=figures,
     chooses_rows=False,
+    may_find_nothing=True,
     of_plain_words=True,
 )

@@ -1,0 +1,1 @@
+"""How words belong together: networks of terms, and words used alike."""

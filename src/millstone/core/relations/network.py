@@ -1,0 +1,90 @@
+"""Networks: which terms occur together more strongly than others, in all texts or in each group."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import pandas as pd
+
+from millstone.core.relations.graph import measures
+from millstone.core.relations.occurrences import Occurrences, in_units, near
+from millstone.core.settings.relations import USUAL_TERMS, NetworkSettings
+from millstone.core.statistics.co_occurrence import ASSOCIATIONS
+
+ALL = "all"
+"""The group of a network of all texts."""
+LINKS = ("group", "term_a", "term_b", "docs_a", "docs_b", "together", "association")
+NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "community")
+
+
+@dataclass(frozen=True)
+class Networks:
+    """The tables of the links and of the terms of some networks, and of each how many links were cut off."""
+
+    links: pd.DataFrame
+    nodes: pd.DataFrame
+    cut: Mapping[str, int]
+
+
+def chosen_terms(docs: np.ndarray, settings: NetworkSettings, all_listed: bool) -> np.ndarray:
+    """Numbers of the terms to be linked, ascending.
+
+    Parameters
+    ----------
+    docs : ndarray
+        (terms,) units with each term; terms are in code-point order.
+    settings : NetworkSettings
+    all_listed : bool
+        The terms are those of a list or of a dictionary, and all are meant.
+    """
+    most = settings.terms or (len(docs) if all_listed or settings.min_docs else USUAL_TERMS)
+    fit = np.flatnonzero(docs >= max(settings.min_docs, 1))
+    commonest = fit[np.argsort(-docs[fit], kind="stable")[:most]]
+    return np.sort(commonest)
+
+
+def networks(
+    occurrences: Occurrences, groups: Mapping[str, np.ndarray], settings: NetworkSettings | None = None
+) -> Networks:
+    """A network for each group: its links, and what they say of each term.
+
+    Parameters
+    ----------
+    occurrences : Occurrences
+        Of K terms in U units.
+    groups : mapping
+        Name -> (U,) bool, its units.
+    settings : NetworkSettings, optional
+
+    Returns
+    -------
+    Networks
+        ``links``: ``group, term_a, term_b, docs_a, docs_b, together, association``, the strongest first; ``nodes``:
+        ``group, term, freq, docs, degree, strength, betweenness, community``, K rows per group. With ``--span`` docs
+        are occurrences.
+    """
+    settings = settings or NetworkSettings()
+    links, nodes, cut = [], [], {}
+    for group, units in groups.items():
+        here = occurrences.within(units)
+        together = near(here, settings.span) if settings.span else in_units(here)
+        each = together.each.astype(float)
+        of_pair = each[together.a], each[together.b], together.both.astype(float)
+        association = ASSOCIATIONS[settings.association](*of_pair, float(together.of))
+        fits = (together.both >= settings.min_together) & (association > 0)
+        fits &= association >= settings.min_association
+        which = np.flatnonzero(fits)
+        # values that are equal but for rounding are equal
+        strongest = np.lexsort((which, -together.both[which], -np.round(association[which], 9)))
+        kept = which[strongest][: settings.most_links or None]
+        cut[group] = len(which) - len(kept)
+        a, b, terms = together.a[kept], together.b[kept], occurrences.terms
+        columns = (terms[a], terms[b], together.each[a], together.each[b], together.both[kept], association[kept])
+        links.append(pd.DataFrame(dict(zip(LINKS[1:], columns, strict=True))).assign(group=group))
+        freq = np.asarray(here.counts.sum(axis=0)).ravel().astype(np.int64)
+        own = pd.DataFrame({"group": group, "term": terms, "freq": freq, "docs": together.each})
+        of_links = measures(len(terms), a, b, association[kept], settings.seed)
+        nodes.append(pd.concat([own, of_links], axis=1).sort_values("docs", ascending=False, kind="stable"))
+    return Networks(
+        pd.concat(links, ignore_index=True)[list(LINKS)], pd.concat(nodes, ignore_index=True)[list(NODES)], cut
+    )

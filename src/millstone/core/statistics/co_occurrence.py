@@ -1,0 +1,75 @@
+"""How strongly two terms occur together in the same units: their measures, by name."""
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+Measure = Callable[[np.ndarray, np.ndarray, np.ndarray, float], np.ndarray]
+"""From the units with each of two terms and those with both, (pairs,) each, and the number of units."""
+
+
+def dice(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
+    """2 both / (a + b), 0 to 1.
+
+    References
+    ----------
+    Dice, L. R. (1945). Measures of the amount of ecologic association between species.
+
+    Examples
+    --------
+    >>> dice(np.array([4.0]), np.array([4.0]), np.array([2.0]), 10).tolist()
+    [0.5]
+    """
+    return 2 * both / (a + b)
+
+
+def jaccard(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
+    """Both / (a + b - both), 0 to 1.
+
+    References
+    ----------
+    Jaccard, P. (1912). The distribution of the flora in the alpine zone.
+
+    Examples
+    --------
+    >>> jaccard(np.array([4.0]), np.array([3.0]), np.array([2.0]), 10).tolist()
+    [0.4]
+    """
+    return both / (a + b - both)
+
+
+def cosine(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
+    """Both / sqrt(a b), 0 to 1.
+
+    References
+    ----------
+    Salton, G. & McGill, M. J. (1983). Introduction to modern information retrieval.
+
+    Examples
+    --------
+    >>> cosine(np.array([4.0]), np.array([9.0]), np.array([3.0]), 10).tolist()
+    [0.5]
+    """
+    return both / np.sqrt(a * b)
+
+
+def npmi(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
+    """ln(both units / (a b)) / -ln(both / units), -1 to 1, 0 by chance; 1 where all units have both.
+
+    References
+    ----------
+    Bouma, G. (2009). Normalized (pointwise) mutual information in collocation extraction.
+
+    Examples
+    --------
+    >>> npmi(np.array([5.0, 2.0, 9.0]), np.array([2.0, 2.0, 9.0]), np.array([1.0, 2.0, 9.0]), 10).round(3).tolist()
+    [0.0, 1.0, 0.474]
+    """
+    everywhere = both >= units
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found = np.log(both * units / (a * b)) / -np.log(both / units)
+    return np.where(everywhere, 1.0, found)
+
+
+ASSOCIATIONS: Mapping[str, Measure] = {"dice": dice, "jaccard": jaccard, "cosine": cosine, "npmi": npmi}
+"""The measures by name."""

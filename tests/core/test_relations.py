@@ -1,0 +1,175 @@
+"""Networks and words used alike, against plain rules and hand calculations."""
+
+import itertools
+import math
+import random
+import tempfile
+import unittest
+from pathlib import Path
+
+import networkx as nx
+import numpy as np
+import pandas as pd
+from scipy import sparse
+
+from millstone.charts.spread import spread_out
+from millstone.core.relations.graph import graph_file, map_places, measures
+from millstone.core.relations.network import chosen_terms, networks
+from millstone.core.relations.occurrences import Occurrences, Positions
+from millstone.core.settings.relations import NetworkSettings
+
+TERMS = np.array(list("abcde"), dtype=object)
+BY_HAND = {
+    "dice": lambda a, b, c, of: 2 * c / (a + b),
+    "jaccard": lambda a, b, c, of: c / (a + b - c),
+    "cosine": lambda a, b, c, of: c / math.sqrt(a * b),
+    "npmi": lambda a, b, c, of: 1.0 if c == of else math.log(c * of / (a * b)) / -math.log(c / of),
+}
+
+
+def occurrences_in(units: list[list[str]]) -> Occurrences:
+    """Units of words in a row, those that are no term left aside."""
+    known, starts = list(TERMS), np.cumsum([0, *map(len, units)])
+    words = [
+        (starts[unit] + at, known.index(word), unit)
+        for unit, row in enumerate(units)
+        for at, word in enumerate(row)
+        if word in known
+    ]
+    at, term, unit = (np.array(column, dtype=np.int64) for column in zip(*words, strict=True))
+    counts = sparse.csr_array((np.ones(len(at), dtype=np.int32), (unit, term)), shape=(len(units), len(known)))
+    return Occurrences(TERMS, counts, np.diff(starts), Positions(at, at, term, unit))  # fmt: skip
+
+
+class Networks(unittest.TestCase):
+    def test_links_against_the_plain_rule(self):
+        chance = random.Random(3)
+        for trial in range(80):
+            units = [chance.choices("abcdexyz", k=chance.randint(1, 9)) for _ in range(chance.randint(2, 7))]
+            units[0] += ["a", "b"]
+            association, span = chance.choice(list(BY_HAND)), chance.choice((0, 1, 3))
+            settings = NetworkSettings(association=association, span=span, min_together=1, most_links=0)
+            found = networks(occurrences_in(units), {"all": np.ones(len(units), dtype=bool)}, settings)
+            expected = {}
+            for a, b in itertools.combinations("abcde", 2):
+                if span:
+                    each = [sum(row.count(one) for row in units) for one in (a, b)]
+                    both = min(
+                        sum(
+                            other in row[max(at - span, 0) : at + span + 1]
+                            for row in units
+                            for at, word in enumerate(row)
+                            if word == one
+                        )
+                        for one, other in ((a, b), (b, a))
+                    )
+                    of = sum(map(len, units))
+                else:
+                    each, of = [sum(one in row for row in units) for one in (a, b)], len(units)
+                    both = sum(a in row and b in row for row in units)
+                if both and (value := BY_HAND[association](*each, both, of)) > 0:
+                    expected[a, b] = (*each, both, value)
+            got = {
+                (row.term_a, row.term_b): (row.docs_a, row.docs_b, row.together, row.association)
+                for row in found.links.itertuples()
+            }
+            with self.subTest(trial, units=units, association=association, span=span):
+                self.assertEqual(got.keys(), expected.keys())
+                for pair, values in expected.items():
+                    np.testing.assert_allclose(got[pair], values)
+                ordered = found.links["association"].round(9).tolist()
+                self.assertEqual(ordered, sorted(ordered, reverse=True))
+                freq = dict(zip(found.nodes["term"], found.nodes["freq"], strict=True))
+                self.assertEqual(freq, {term: sum(row.count(term) for row in units) for term in TERMS})  # fmt: skip
+
+    def test_which_terms_and_links_are_kept(self):
+        docs = np.array([5, 9, 2, 9, 0])
+        for settings, listed, expected in (
+            ({"terms": 2}, False, [1, 3]),
+            ({"min_docs": 5}, False, [0, 1, 3]),
+            ({"terms": 1, "min_docs": 5}, True, [1]),
+            ({}, True, [0, 1, 2, 3]),
+        ):
+            self.assertEqual(chosen_terms(docs, NetworkSettings(**settings), listed).tolist(), expected)
+        units = [list("ab")] * 4 + [list("abc")] * 2 + [list("cd")] * 3 + [list("e")]
+        everything = {"all": np.ones(len(units), dtype=bool)}
+        for settings, pairs, cut in (
+            ({}, ["ab", "cd", "ac", "bc"], 0),
+            ({"most_links": 2}, ["ab", "cd"], 2),
+            ({"min_together": 3}, ["ab", "cd"], 0),
+            ({"min_association": 0.5}, ["ab", "cd"], 0),
+        ):
+            found = networks(occurrences_in(units), everything, NetworkSettings(**settings))
+            self.assertEqual((found.links["term_a"] + found.links["term_b"]).tolist(), pairs)
+            self.assertEqual(found.cut["all"], cut)
+        lone = found.nodes.set_index("term").loc["e"]
+        self.assertEqual(lone[["degree", "strength", "betweenness", "community"]].tolist(), [0, 0, 0, 0])
+        by_group = networks(occurrences_in(units), {"x": np.arange(10) < 6, "y": np.arange(10) >= 6})
+        together = by_group.links.set_index(["group", "term_a", "term_b"])["together"]
+        self.assertEqual(together.to_dict(), {("x", "a", "b"): 6, ("x", "a", "c"): 2, ("x", "b", "c"): 2, ("y", "c", "d"): 3})  # fmt: skip
+
+
+class Graphs(unittest.TestCase):
+    def test_a_chain_of_seven_by_hand(self):
+        a = np.arange(6)
+        found = measures(7, a, a + 1, np.full(6, 0.5), seed=1)
+        # of the 15 pairs of others, those with one on each side
+        np.testing.assert_allclose(found["betweenness"], [at * (6 - at) / 15 for at in range(7)])
+        self.assertEqual(found["degree"].tolist(), [1, 2, 2, 2, 2, 2, 1])
+        self.assertEqual(found["strength"].tolist(), [0.5, 1, 1, 1, 1, 1, 0.5])
+        # a way over two strong links is shorter than one weak link
+        short = measures(3, np.array([0, 0, 1]), np.array([1, 2, 2]), np.array([0.9, 0.2, 0.9]), seed=1)
+        self.assertEqual(short["betweenness"].tolist(), [0, 1, 0])
+
+    def test_communities_are_numbered_by_size_and_the_same_each_time(self):
+        three, four = (list(itertools.combinations(some, 2)) for some in ((0, 1, 2), (3, 4, 5, 6)))
+        a, b = np.array([*three, *four, (2, 3)]).T
+        weight = np.array([0.9] * (len(three) + len(four)) + [0.05])
+        for seed in (1, 2, 7):
+            self.assertEqual(measures(8, a, b, weight, seed)["community"].tolist(), [2, 2, 2, 1, 1, 1, 1, 0])
+
+    def test_files_hold_everything(self):
+        links = pd.DataFrame(
+            {"group": "all", "term_a": ['a "b"'], "term_b": ["ü\\"], "together": [3], "association": [0.25]}
+        )
+        nodes = pd.DataFrame(
+            {"group": "all", "term": ['a "b"', "ü\\", "lone"], "docs": [4, 5, 6], "strength": [0.25, 0.25, 0.0]}
+        )
+        with tempfile.TemporaryDirectory() as folder:
+            for ending, read in ((".graphml", nx.read_graphml), (".gexf", nx.read_gexf)):
+                content = graph_file(links, nodes, ending)
+                self.assertEqual(content, graph_file(links, nodes, ending))
+                path = Path(folder, f"g{ending}")
+                path.write_bytes(content)
+                graph = read(path)
+                self.assertEqual(set(graph), {'a "b"', "ü\\", "lone"})
+                self.assertEqual(graph.nodes["lone"]["docs"], 6)
+                edge = graph.edges['a "b"', "ü\\"]
+                self.assertEqual((edge["together"], edge["weight"], edge["association"]), (3, 0.25, 0.25))
+        text = graph_file(links, nodes, ".dot").decode()
+        self.assertIn('"a \\"b\\"" -- "ü\\\\" [weight="0.25"', text)
+        both = pd.concat([nodes, nodes.assign(group="x")])
+        self.assertIn('"x: lone" [label="lone", group="x"', graph_file(links, both, ".dot").decode())  # fmt: skip
+
+    def test_boxes_part_and_strong_pairs_stay_together(self):
+        chance = np.random.default_rng(4)
+        for boxes in (2, 40, 120):
+            sizes = chance.uniform(0.1, 0.7, (boxes, 2))
+            found = spread_out(chance.uniform(3, 5, (boxes, 2)), sizes, (12, 9))
+            apart, reach = (np.abs(found[:, None] - found[None]), (sizes[:, None] + sizes[None]) / 2)
+            overlap = ((reach - apart) > 1e-6).all(axis=2) & ~np.eye(boxes, dtype=bool)
+            self.assertFalse(overlap.any())
+            self.assertTrue(
+                (found >= sizes / 2 - 1e-9).all() and (found <= np.array([12, 9]) - sizes / 2 + 1e-9).all()
+            )
+        self.assertIsNone(spread_out(np.zeros((9, 2)), np.ones((9, 2)), (3, 2.9)))
+        a, b = np.array(list(itertools.combinations(range(12), 2))).T
+        weight = np.where((a == 3) & (b == 8), 1.0, chance.uniform(0.02, 0.3, len(a)))
+        places = map_places(12, a, b, weight)
+        np.testing.assert_array_equal(places, map_places(12, a, b, weight))
+        away = np.linalg.norm(places[a] - places[b], axis=1)
+        self.assertEqual(away.argmin(), np.flatnonzero(weight == 1.0)[0])
+
+
+if __name__ == "__main__":
+    unittest.main()
