@@ -5,6 +5,8 @@ import math
 import random
 import tempfile
 import unittest
+from collections import Counter, defaultdict
+from collections.abc import Callable
 from pathlib import Path
 
 import networkx as nx
@@ -13,10 +15,15 @@ import pandas as pd
 from scipy import sparse
 
 from millstone.charts.spread import spread_out
+from millstone.core.reading.expressions import expression_from
+from millstone.core.reading.places import NamedWords, find_expression
+from millstone.core.relations.alike import Space, alike
 from millstone.core.relations.graph import graph_file, map_places, measures
 from millstone.core.relations.network import chosen_terms, networks
 from millstone.core.relations.occurrences import Occurrences, Positions
-from millstone.core.settings.relations import NetworkSettings
+from millstone.core.settings.relations import AlikeSettings, NetworkSettings
+from millstone.core.terms.term_map import map_terms
+from tests.core.builders import corpus_of
 
 TERMS = np.array(list("abcde"), dtype=object)
 BY_HAND = {
@@ -169,6 +176,83 @@ class Graphs(unittest.TestCase):
         np.testing.assert_array_equal(places, map_places(12, a, b, weight))
         away = np.linalg.norm(places[a] - places[b], axis=1)
         self.assertEqual(away.argmin(), np.flatnonzero(weight == 1.0)[0])
+
+
+class Alike(unittest.TestCase):
+    def plain(
+        self, sentences: list[list[str]], node: Callable[[list[str], int], int]
+    ) -> dict[str, tuple[float, int]]:
+        """Similarity and number of shared contexts of each word; `node` says how long the place at a position is."""
+        times: dict[object, Counter] = defaultdict(Counter)
+        for words in sentences:
+            for at, word in enumerate(words):
+                for name, size in ((word, 1), (None, node(words, at))):
+                    for distance in (-2, -1, 1, 2) if size else ():
+                        where = at + distance + (size - 1) * (distance > 0)
+                        if 0 <= where < len(words):
+                            times[name][distance, words[where]] += 1
+        of_node = times.pop(None, Counter())
+        of_context = sum(times.values(), Counter())
+        total = sum(of_context.values())
+        raised = {one: number**0.75 for one, number in of_context.items()}
+        scale = total / sum(raised.values())
+
+        def weights(counts: Counter) -> dict:
+            found = {
+                one: math.log(number * total / (counts.total() * raised[one] * scale))
+                for one, number in counts.items()
+            }
+            return {one: value for one, value in found.items() if value > 0}
+
+        own = weights(of_node)
+        found = {}
+        for word, counts in times.items():
+            other = weights(counts)
+            shared = own.keys() & other.keys()
+            length = math.sqrt(sum(v**2 for v in own.values()) * sum(v**2 for v in other.values()))
+            found[word] = (sum(own[one] * other[one] for one in shared) / length if length else 0.0, len(shared))
+        return found
+
+    def test_against_the_plain_rule(self):
+        chance = random.Random(8)
+        for trial in range(40):
+            sentences = [
+                chance.choices(("ice", "snow", "hut", "path", "the", "of"), k=chance.randint(1, 7)) for _ in range(12)
+            ]
+            sentences += [["ice", "of"], ["the", "ice"]] * 3
+            text = " ".join(" ".join(words).capitalize() + "." for words in sentences)
+            corpus = corpus_of([("1", "a", text)], ordered=True)
+            term_map = map_terms(corpus)
+            expression, size = (
+                ("ice", lambda words, at: int(words[at] == "ice")),
+                ("ice, snow", lambda words, at: int(words[at] in ("ice", "snow"))),
+                ("the ice", lambda words, at: 2 * (words[at : at + 2] == ["the", "ice"])),
+            )[trial % 3]
+            nodes = {"n": find_expression(corpus, expression_from(expression), NamedWords(corpus))}
+            everything = {"all": np.ones(1, dtype=bool)}
+            found = alike(corpus, term_map, nodes, everything, AlikeSettings(min_freq=1))
+            wanted = {word: pair for word, pair in self.plain(sentences, size).items() if pair[0] > 0}
+            for word in expression.split(", ") if trial % 3 < 2 else ():
+                wanted.pop(word)
+            got = {row.term: (row.similarity, row.shared_contexts) for row in found.itertuples()}
+            with self.subTest(trial, text=text, expression=expression):
+                self.assertEqual(got.keys(), wanted.keys())
+                for word, pair in wanted.items():
+                    np.testing.assert_allclose(got[word], pair, atol=1e-12)
+                self.assertEqual(found["rank"].tolist(), list(range(1, len(found) + 1)))
+            if trial % 3 == 0:
+                space = Space(corpus, term_map, np.ones(1, dtype=bool))
+                similarity, _ = space.similarities(space.weights(space.contexts_of(nodes["n"])))
+                self.assertAlmostEqual(similarity[list(space.words).index("ice")], 1)  # fmt: skip
+
+    def test_contexts_are_readable_and_rare_nodes_have_no_rows(self):
+        text = "At the end of the day. At the end of the way. At the foot of the hill. At the foot of the wall. One more hut. Two huts."
+        corpus = corpus_of([("1", "a", text), ("2", "b", "the end")], ordered=True)
+        nodes = {one: find_expression(corpus, expression_from(one), NamedWords(corpus)) for one in ("end", "hut")}
+        groups = {"a": np.array([True, False]), "b": np.array([False, True])}
+        found = alike(corpus, map_terms(corpus), nodes, groups, AlikeSettings(min_freq=2))
+        self.assertEqual(set(found["node"] + found["group"]), {"enda"})
+        self.assertEqual((found["term"].iloc[0], found["contexts"].iloc[0]), ("foot", "_ of the; at the _"))
 
 
 if __name__ == "__main__":

@@ -1,4 +1,4 @@
-"""A network drawn: terms on a map, with their links behind them; or the strongest links as bars."""
+"""A network drawn: terms on a map, with their links behind them."""
 
 from dataclasses import dataclass
 
@@ -11,10 +11,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
 from millstone.charts import theme
-from millstone.charts.panels import MOST_PANELS, across_of_lists, panels_of
+from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.charts.spread import spread_out
-from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.relations.graph import community_names, map_places
 from millstone.core.result import Result
@@ -199,33 +198,3 @@ def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: i
         f"units, its colour and form show the community{of_panels}.{hidden}",
         theme.sizes_line(result.groups),
     ]
-
-
-def draw_links(result: Result, settings: ChartSettings) -> Figure:
-    """The strongest links of each network as bars."""
-    lists = [(str(group), rows) for group, rows in result.frame.groupby("group", sort=False)][:MOST_PANELS]
-    across = min(across_of_lists(len(lists)), 3)
-    figure, grid = panels_of(len(lists), across, settings.chart_top * 0.22 + 0.9, 1.2, share_x=True)
-    look = GroupLook(result.groups)
-    for axes, (group, every) in zip(grid, lists, strict=True):
-        rows = every.head(settings.chart_top)
-        known = any(size.name == group for size in result.groups)
-        colour = look.colour(group) if known else theme.colour_of(0)
-        axes.grid(axis="x")
-        axes.barh(range(len(rows)), rows["association"], color=colour, height=0.62)
-        names = zip(rows["term_a"], rows["term_b"], strict=True)
-        theme.name_rows(axes, [f"{one} – {other}" for one, other in names])
-        theme.right_edge(axes, [f"{number:,}" for number in rows["together"]], "together")
-        axes.set_title(theme.plain(group) if len(lists) > 1 else "", color=theme.as_text(colour))
-        axes.set_xlabel(f"association ({result.settings.get('association', 'dice')})")
-        axes.set_xlim(0, None)
-    theme.heading(figure, "Network: the strongest links")
-    theme.caption(
-        figure,
-        [
-            f"The {settings.chart_top} strongest links of each network at most; at the right, in how many units "
-            "the two occur together.",
-            theme.sizes_line(result.groups),
-        ],
-    )
-    return figure

@@ -13,9 +13,17 @@ GAP = 2
 """Cells between two columns."""
 _KEYS = ("term", "value", "document", "group", "where")
 # columns of free length, and how narrow they may become
-_ELASTIC = {"note": 12, "forms": 16, "finding": 20, "where": 14, "longest_document": 12, "departing": 12}
+_ELASTIC = {
+    "note": 12,
+    "forms": 16,
+    "contexts": 16,
+    "finding": 20,
+    "where": 14,
+    "longest_document": 12,
+    "departing": 12,
+}
 _WRAPPED = ("note", "finding", "departing")
-_OF_ITEMS = ("forms",)
+_OF_ITEMS = ("forms", "contexts")
 _OTHER_TEXT = 12
 # limits of one interval, and numbers that say little alone
 _TOGETHER = (

@@ -180,6 +180,18 @@ def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:
     return np.asarray(pd.Categorical(documents["group"], categories=list(groups)).codes, dtype=np.intp)
 
 
+ALL = "all"
+"""The group of all texts together."""
+
+
+def units_by_group(corpus: Corpus, pooled: bool) -> dict[str, np.ndarray]:
+    """Name -> (D,) bool, the documents of each group; of all together where groups are pooled."""
+    if pooled:
+        return {ALL: np.ones(len(corpus.documents), dtype=bool)}
+    codes = group_codes(corpus.documents, corpus.groups)
+    return {group: codes == number for number, group in enumerate(corpus.groups)}
+
+
 NOUNS = ("document", "part")
 """What a row of a table of documents may be called."""
 

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 import pandas as pd
 
-from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.corpus.corpus import ALL, Corpus, group_codes
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import WordTreeSettings
 from millstone.core.terms.stages import lowered_of
 
-ALL, END = "all", "(end)"
+END = "(end)"
 _END = -1
 _COLUMNS = ["group", "node", "side", "level", "branch", "places", "percent", "docs", "parent"]
 

@@ -31,5 +31,7 @@ ALIKE = {
     "freq": COLUMNS["freq"],
     "similarity": number("similarity", "cosine of the weighted contexts, 1 where they are alike", "", 3),
     "shared_contexts": whole("shared", "contexts that go with both more often than by chance", "contexts"),
-    "contexts": Column("contexts", "the shared contexts that weigh most; _ is where the word stands"),
+    "contexts": Column(
+        "contexts", "the shared contexts that weigh most, of the first 1,000 rows; _ is where the word stands"
+    ),
 }

@@ -11,8 +11,6 @@ from millstone.core.relations.occurrences import Occurrences, in_units, near
 from millstone.core.settings.relations import USUAL_TERMS, NetworkSettings
 from millstone.core.statistics.co_occurrence import ASSOCIATIONS
 
-ALL = "all"
-"""The group of a network of all texts."""
 LINKS = ("group", "term_a", "term_b", "docs_a", "docs_b", "together", "association")
 NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "community")
 

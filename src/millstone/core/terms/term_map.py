@@ -44,6 +44,12 @@ class TermMap:
         """Whether several words may count as one term, beyond their case."""
         return len(self.stages) > 1
 
+    @property
+    def words(self) -> tuple[Sequence[str], np.ndarray]:
+        """The different names of forms, also those left out, and the number of the name of each form, (F,) int32."""
+        values = self.stages[-1].values
+        return (values.words, values.number) if isinstance(values, _Spread) else different(values)
+
 
 def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: WordLists | None = None) -> TermMap:
     """Decide for each form of a corpus what it counts as.
@@ -91,10 +97,10 @@ class _Spread(Sequence[str]):
     """The word of each form, from the different words and the number that each form has."""
 
     def __init__(self, words: Sequence[str], number: np.ndarray) -> None:
-        self._words, self._number = words, number
+        self.words, self.number = words, number
 
     def __len__(self) -> int:
-        return len(self._number)
+        return len(self.number)
 
     @overload
     def __getitem__(self, which: int) -> str: ...
@@ -102,8 +108,8 @@ class _Spread(Sequence[str]):
     def __getitem__(self, which: slice) -> list[str]: ...
     def __getitem__(self, which: int | slice) -> str | list[str]:
         if isinstance(which, slice):
-            return [self._words[number] for number in self._number[which].tolist()]
-        return self._words[self._number[which]]
+            return [self.words[number] for number in self.number[which].tolist()]
+        return self.words[self.number[which]]
 
 
 def _of_words(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> TermMap:

@@ -53,7 +53,7 @@ def looks_at_order(step: "Step") -> bool:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The links, and what they say of each term."""
-    from millstone.core.corpus.corpus import group_sizes
+    from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.relations.columns import NETWORK, NODES
     from millstone.core.relations.graph import graph_file
     from millstone.core.relations.network import networks
@@ -62,7 +62,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     settings, corpus = step.settings, material.corpus
     occurrences, left_out = occurrences_of(step, material, notes)
-    groups = _groups(step, corpus)
+    groups = units_by_group(corpus, settings.together or not step.reading.group)
     _require_units(step, groups)
     found = networks(occurrences, groups, settings)
     _note_extent(step, found, notes)
@@ -71,19 +71,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if settings.graph:
         result = result.with_file("graph", graph_file(found.links, found.nodes, Path(settings.graph).suffix.lower()))
     return result.with_table("nodes", found.nodes, NODES, _OF_NODES)
-
-
-def _groups(step: "Step", corpus: "Corpus") -> "Mapping[str, np.ndarray]":
-    """The units of each network; without groups that were asked for there is one of all texts."""
-    import numpy as np
-
-    from millstone.core.corpus.corpus import group_codes
-    from millstone.core.relations.network import ALL
-
-    if step.settings.together or not step.reading.group:
-        return {ALL: np.ones(len(corpus.documents), dtype=bool)}
-    codes = group_codes(corpus.documents, corpus.groups)
-    return {group: codes == number for number, group in enumerate(corpus.groups)}
 
 
 def _require_units(step: "Step", groups: "Mapping[str, np.ndarray]") -> None:
@@ -125,9 +112,9 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
 def figures(result: str) -> "Figures":
     """A map of the terms, or the strongest links."""
-    from millstone.charts.figures import network
+    from millstone.charts.figures import bars, network
 
-    return {"map": network.draw_map, "links": network.draw_links}
+    return {"map": network.draw_map, "links": bars.draw_links}
 
 
 def columns(step: "Step") -> Collection[str]:

@@ -52,7 +52,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """The places on the branch of a row."""
-    from millstone.core.reading.word_tree import ALL, places_on
+    from millstone.core.corpus.corpus import ALL
+    from millstone.core.reading.word_tree import places_on
     from millstone.study.reading.origin import places_of_node
 
     row = origin.rows.iloc[0]

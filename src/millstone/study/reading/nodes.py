@@ -40,9 +40,7 @@ def check_nodes(step: "Step", made: Collection[Path]) -> None:
         raise UsageError("--find and --dictionary: one of them says what is looked for", "leave one of the two out")
     if settings.select and not settings.dictionary:
         raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
-    names = [one.name for one in expressions_of(step)]
-    if twice := next((name for name in names if names.count(name) > 1), ""):
-        raise UsageError(f"--find: two expressions are called {twice!r}", "name them: --find NAME=EXPRESSION")
+    check_expressions(step)
     for option, typed in (("--near", settings.near), ("--not-near", settings.not_near)):
         for one in typed:
             expression_of(step, one, option)
@@ -50,6 +48,18 @@ def check_nodes(step: "Step", made: Collection[Path]) -> None:
         check_exists(path, "dictionary", made)
     if settings.dictionary and not any(Path(path).resolve() in made for path in settings.dictionary):
         dictionary_of(step)
+
+
+def check_expressions(step: "Step") -> None:
+    """The expressions of ``--find`` can be read, and each has a name of its own.
+
+    Raises
+    ------
+    UsageError
+    """
+    names = [one.name for one in expressions_of(step)]
+    if twice := next((name for name in names if names.count(name) > 1), ""):
+        raise UsageError(f"--find: two expressions are called {twice!r}", "name them: --find NAME=EXPRESSION")
 
 
 def require_nodes(step: "Step") -> "Step":

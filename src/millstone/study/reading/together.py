@@ -7,11 +7,11 @@ import numpy as np
 from scipy import sparse
 
 from millstone.core.cells import with_columns
-from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.corpus import ALL, Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
-from millstone.core.relations.network import ALL, chosen_terms
+from millstone.core.relations.network import chosen_terms
 from millstone.core.relations.occurrences import Occurrences, Positions
 from millstone.core.terms.term_map import map_terms
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
