@@ -8,7 +8,7 @@ from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
-from millstone.core.reading.lines import touches
+from millstone.core.reading.lines import beside, touches
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 
@@ -59,12 +59,41 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
         before, after = str(rows["left"].iloc[place]), str(rows["right"].iloc[place])
         here = first_cells(found[place], middle)
         line.append(" " * _GAP, style="not dim")
-        line.append(_aligned(last_cells(before, left), left), style="not dim")
+        line.append_text(_before(before, left, _of_collocate(rows, place, before, -1)))
         line.append(" " if not touches(before, opening=True) else "", style="not dim")
         line.append(isolated(here), style="bold underline not dim")
         space = "" if touches(after, opening=False) else " "
-        line.append(space + isolated(first_cells(after, right + 1 - len(space))), style="not dim")
+        line.append(space, style="not dim")
+        line.append_text(_after(after, right + 1 - len(space), _of_collocate(rows, place, after, 1)))
         console.print(line, no_wrap=True, overflow="crop")
+
+
+def _of_collocate(rows: pd.DataFrame, place: int, text: str, side: int) -> tuple[int, int] | None:
+    """Where the collocate of a line stands in its context on one side."""
+    if "collocate" not in rows.columns or "distance" not in rows.columns:
+        return None
+    distance = int(rows["distance"].iloc[place])
+    return beside(text, str(rows["collocate"].iloc[place]), distance) if distance * side > 0 else None
+
+
+def _before(text: str, width: int, marked: tuple[int, int] | None) -> Text:
+    found = Text(_aligned(last_cells(text, width), width), style="not dim")
+    if marked is not None:
+        # counted from the end, since it is the beginning that is cut off
+        end = len(found) - (isolated(text) != text)
+        first, after = (end - (len(text) - one) for one in marked)
+        if first >= 0:
+            found.stylize("bold", first, after)
+    return found
+
+
+def _after(text: str, width: int, marked: tuple[int, int] | None) -> Text:
+    cut = first_cells(text, width)
+    found = Text(isolated(cut), style="not dim")
+    if marked is not None and marked[1] <= len(cut.removesuffix(_MORE)):
+        begin = int(isolated(cut) != cut)
+        found.stylize("bold", begin + marked[0], begin + marked[1])
+    return found
 
 
 def _aligned(text: str, width: int) -> str:

@@ -13,6 +13,7 @@ from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.reading.joined_texts import JoinedTexts
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.terms.stages import lowered_of
+from millstone.core.tokenise.words import words
 
 SENTENCE, PARAGRAPH, DOCUMENT = "sentence", "paragraph", "document"
 _WORDS_COMPARED = 12
@@ -194,6 +195,32 @@ def _words_around(
 def folded(text: str) -> str:
     """A text with its white space folded to single blanks, none at its ends."""
     return " ".join(text.split())
+
+
+def beside(text: str, word: str, distance: int) -> tuple[int, int] | None:
+    """Where a word stands in the context on one side of a place.
+
+    Parameters
+    ----------
+    text : str
+        The context on the left where `distance` is below 0, else that on the right.
+    word : str
+        As it stands in the text.
+    distance : int
+        How many words it is away from the place.
+
+    Returns
+    -------
+    tuple of int or None
+        Its first character and the one after its last; None where it is not in this context.
+    """
+    best: tuple[int, tuple[int, int]] | None = None
+    for found in re.finditer(rf"(?<!\w){re.escape(word)}(?!\w)", text) if distance else ():
+        between = text[found.end() :] if distance < 0 else text[: found.start()]
+        words_between = sum(len(words(piece)) for piece in between.split())
+        off = abs(words_between - (abs(distance) - 1))
+        best = min(best or (off, found.span()), (off, found.span()))
+    return best[1] if best is not None else None
 
 
 def touches(context: str, opening: bool) -> bool:

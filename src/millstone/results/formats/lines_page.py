@@ -7,7 +7,7 @@ from typing import Any
 
 import pandas as pd
 
-from millstone.core.reading.lines import touches
+from millstone.core.reading.lines import beside, touches
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 
@@ -37,6 +37,7 @@ summary > * { white-space: nowrap; overflow: hidden; }
 .n { text-align: right; } .d { text-overflow: ellipsis; } .n, .d { color: #59636d; font-size: .82rem; }
 .l { display: flex; justify-content: flex-end; } .l span { flex: none; } .r { text-overflow: ellipsis; }
 b { text-decoration: underline; text-underline-offset: .15em; }
+strong { text-decoration: underline dotted; text-underline-offset: .15em; }
 details p { font: 1rem/1.6 Georgia, "DejaVu Serif", serif; margin: .4rem 0 .8rem 12.7rem; max-width: 60rem; }
 h2 { font-size: 1rem; margin: 1.4rem 0 .3rem; }
 @media (max-width: 50rem) { summary { grid-template-columns: 2.2rem minmax(0, 1fr) minmax(0, 1fr); }
@@ -137,14 +138,25 @@ def _line(row: Mapping[Any, Any], paragraphs: pd.DataFrame | None) -> str:
     return (
         f'<details data-line="{row["line"]}"><summary><span class="n">{row["line"]:,}</span>'
         f'<span class="d" title="{document}{group}">{document}</span>'
-        f'<span class="l" dir="auto"><span>{escape(left)}</span></span>'
-        f'<span class="r" dir="auto">{_marked("", found, right)}</span></summary>'
-        f'<p dir="auto">{_marked(before, found, after)}</p></details>'
+        f'<span class="l" dir="auto"><span>{_with_collocate(left, row, -1)}</span></span>'
+        f'<span class="r" dir="auto">{_marked("", found, right, row)}</span></summary>'
+        f'<p dir="auto">{_marked(before, found, after, row)}</p></details>'
     )
 
 
-def _marked(left: str, found: str, right: str) -> str:
+def _marked(left: str, found: str, right: str, row: Mapping[Any, Any]) -> str:
     """What was found in its context, with blanks where the text has them."""
     before = "" if not left or touches(left, opening=True) else " "
     after = "" if not right or touches(right, opening=False) else " "
-    return f'{escape(left)}{before}<b>{escape(found)}</b>{after}<span class="t">{escape(right)}</span>'
+    contexts = _with_collocate(left, row, -1), _with_collocate(right, row, 1)
+    return f'{contexts[0]}{before}<b>{escape(found)}</b>{after}<span class="t">{contexts[1]}</span>'
+
+
+def _with_collocate(text: str, row: Mapping[Any, Any], side: int) -> str:
+    """A context with the word near it marked, where the lines are of collocates or links."""
+    distance = int(row["distance"]) if "collocate" in row and "distance" in row else 0
+    where = beside(text, str(row["collocate"]), distance) if distance * side > 0 else None
+    if where is None:
+        return escape(text)
+    first, after = where
+    return f"{escape(text[:first])}<strong>{escape(text[first:after])}</strong>{escape(text[after:])}"

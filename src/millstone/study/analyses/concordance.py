@@ -119,7 +119,10 @@ def _behind(
         notes.append(f"changed since the table was made: {listed(changed)}")
     assert origin.step.command.places_of is not None
     row = origin.rows.iloc[0]
-    name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)
+    if "term_a" in row:
+        name = f"{row['term_a']} and {row['term_b']}"
+    else:
+        name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)
     places, beside = origin.step.command.places_of(origin, corpus)
     return {name: places}, beside
 

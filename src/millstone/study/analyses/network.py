@@ -90,17 +90,15 @@ def _note_extent(step: "Step", found: "Networks", notes: list[str]) -> None:
 
     for group, nodes in found.nodes.groupby("group", sort=False):
         links, alone = int(nodes["degree"].sum()) // 2, int((nodes["degree"] == 0).sum())
-        where = f"{group}: " if len(found.cut) > 1 else ""
+        where, terms = f"{group}: " if len(found.cut) > 1 else "", numbered(len(nodes), "term")
+        if not links:
+            notes.append(f"{where}{terms}, none of them linked")
+            continue
         without = f", {alone:,} of them without a link" if alone else ""
-        weaker = (
-            f"; {numbered(found.cut[str(group)], 'weaker link')} left out (--most-links)"
-            if found.cut[str(group)]
-            else ""
-        )
+        cut = found.cut[str(group)]
+        weaker = f"; {numbered(cut, 'weaker link')} left out (--most-links)" if cut else ""
         communities = numbered(int(nodes["community"].max()), "community", "communities")
-        notes.append(
-            f"{where}{numbered(len(nodes), 'term')}{without}, {numbered(links, 'link')} in {communities}{weaker}"
-        )
+        notes.append(f"{where}{terms}{without}, {numbered(links, 'link')} in {communities}{weaker}")
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
