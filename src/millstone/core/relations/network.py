@@ -71,6 +71,7 @@ def networks(
         association = ASSOCIATIONS[settings.association](*of_pair, float(together.of))
         fits = (together.both >= settings.min_together) & (association > 0)
         fits &= association >= settings.min_association
+        fits &= ~occurrences.are_nested(together.a, together.b)
         which = np.flatnonzero(fits)
         # values that are equal but for rounding are equal
         strongest = np.lexsort((which, -together.both[which], -np.round(association[which], 9)))

@@ -1,7 +1,7 @@
 """Where terms occur, and how often two of them occur together: in the same unit, or near each other."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import sparse
@@ -37,19 +37,29 @@ class Occurrences:
         (U,) word tokens.
     positions : Positions or None
         Only where terms are to be near each other.
+    are_categories : bool
+        Terms are categories: the places of ``a/b`` are those of ``a`` as well, which is no link.
     """
 
     terms: np.ndarray
     counts: sparse.csr_array
     tokens: np.ndarray
     positions: Positions | None = None
+    are_categories: bool = False
 
     def within(self, units: np.ndarray) -> "Occurrences":
         """Those in some units, (U,) bool; all units stay in number where all are meant."""
         if units.all():
             return self
         positions = self.positions.at(units[self.positions.unit]) if self.positions is not None else None
-        return Occurrences(self.terms, self.counts[units], self.tokens[units], positions)
+        return replace(self, counts=self.counts[units], tokens=self.tokens[units], positions=positions)
+
+    def are_nested(self, a: np.ndarray, b: np.ndarray) -> np.ndarray:
+        """(pairs,) bool: whether the second of two terms is a part of the first."""
+        if not self.are_categories:
+            return np.zeros(len(a), dtype=bool)
+        pairs = zip(self.terms[a], self.terms[b], strict=True)
+        return np.array([other.startswith(f"{one}/") for one, other in pairs], dtype=bool)
 
 
 @dataclass(frozen=True)

@@ -62,8 +62,8 @@ def npmi(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.nda
 
     Examples
     --------
-    >>> npmi(np.array([5.0, 2.0, 9.0]), np.array([2.0, 2.0, 9.0]), np.array([1.0, 2.0, 9.0]), 10).round(3).tolist()
-    [0.0, 1.0, 0.474]
+    >>> npmi(np.array([4.0, 5.0, 10.0]), np.array([4.0, 4.0, 10.0]), np.array([4.0, 3.0, 10.0]), 10).round(3).tolist()
+    [1.0, 0.337, 1.0]
     """
     everywhere = both >= units
     with np.errstate(divide="ignore", invalid="ignore"):

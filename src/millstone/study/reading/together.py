@@ -73,7 +73,8 @@ def _of_categories(step: "Step", corpus: Corpus, notes: list[str]) -> Occurrence
         places = Spans(start, np.concatenate([one.length for one in every])).at(order)
         number = np.repeat(np.arange(len(every)), [len(one.start) for one in every])[order]
         positions = Positions(places.start, places.end - 1, number, documents_of(corpus, places))
-    return Occurrences(np.array(names, dtype=object)[chosen], counts[:, chosen], corpus.tokens, positions)
+    terms = np.array(names, dtype=object)[chosen]
+    return Occurrences(terms, counts[:, chosen], corpus.tokens, positions, are_categories=True)
 
 
 def lines_together(origin: Origin, corpus: Corpus) -> "Behind":
