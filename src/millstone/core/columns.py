@@ -58,10 +58,12 @@ def fixed(value: float, decimals: int) -> str:
 
 
 def number(title: str, meaning: str, unit: str = "", decimals: int = 2) -> Column:
+    """A column of numbers that may have a fraction."""
     return Column(title, meaning, "number", unit, decimals)
 
 
 def whole(title: str, meaning: str, unit: str = "") -> Column:
+    """A column of whole numbers."""
     return Column(title, meaning, "integer", unit)
 
 
