@@ -149,6 +149,7 @@ class Counted:
         _sizes(), (), "lists: how many tokens a group's corpus has (default: its companion, else the sum of its list)"
     )
     documents: tuple[tuple[str, int], ...] = setting(_sizes(), (), "lists: how many documents a group's corpus has")
+    count_tags: bool = setting(switch(), False, "annotated or tagged texts: count the parts of speech of kept words")
     count_field: str = setting(
         free_text("FIELD"), "", "count the values of a field of the documents instead of words, once per document"
     )

@@ -27,6 +27,7 @@ from millstone.sources.files import ending_of, hashed, results_in
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths
+from millstone.sources.tags.tagger import check_tagger
 from millstone.study.reading.around import check_around
 from millstone.study.step import Step
 
@@ -165,6 +166,8 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     """
     if names := step.command.columns(step):
         check_names(names, replace(step.output, sort="" if step.command.sorts(step) else step.output.sort))
+    if step.preparation.tag:
+        check_tagger()
     check_around(step)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)

@@ -56,6 +56,11 @@ class Preparation:
         "what a token is: words; spaces (whatever stands between white space); characters (for scripts without "
         "spaces); pattern:REGEX (each match; it never spans white space)",
     )
+    tag: str = setting(
+        choice("en", "de", "nl"),
+        "",
+        "guess the part of speech and the lemma of each word of raw text: en, de or nl; for --pos and --lemmas given",
+    )
     min_tokens: int = setting(whole("N"), 0, "leave out documents shorter than N tokens")
     around: tuple[str, ...] = setting(
         texts("EXPRESSION"),

@@ -141,7 +141,7 @@ def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
         if asked and not corpus.annotation:
             raise DataError(
                 f"{option} needs annotated texts, and these are plain",
-                "CoNLL-U files (.conllu) carry lemmas and parts of speech; for plain texts there is --lemmas LANG",
+                "--tag en guesses them (de, nl too); CoNLL-U files (.conllu) carry them; lemmas alone: --lemmas LANG",
             )
     present = {token.tag.casefold(): token.tag for token in corpus.annotation if token.tag}
     unknown = [tag for tag in preparation.pos if tag.casefold() not in present]

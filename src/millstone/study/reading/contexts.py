@@ -18,7 +18,7 @@ from millstone.core.reading.places import Spans
 from millstone.core.reading.token_spans import token_spans, with_single_blanks
 from millstone.core.scan.scan import scan
 from millstone.sources.provenance import Provenance
-from millstone.study.texts.scans import documents_of
+from millstone.study.texts.scans import raw_documents_of
 
 if TYPE_CHECKING:
     from millstone.study.step import Step
@@ -116,7 +116,7 @@ def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]
     for rows in _of_one_text(step, corpus, names):
         rows_of[names[rows.start]].append(rows)
     left = set(wanted.tolist())
-    for document in documents_of(step, Provenance(), Cleaned(), {whole[row] for row in left}):
+    for document in raw_documents_of(step, Provenance(), Cleaned(), {whole[row] for row in left}):
         waiting = rows_of.get(document.name)
         if not waiting or not _is_counted(step, document):
             continue

@@ -15,7 +15,7 @@ from millstone.sources.lists.dictionaries import read_dictionaries
 from millstone.study.step import Step
 
 # preparation that does not reach a dictionary
-_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "min_tokens", "around", "around_span")
+_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "tag", "min_tokens", "around", "around_span")
 _WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
 
 

@@ -21,7 +21,7 @@ from millstone.sources.lists.word_lists import likeliest_stop_list, read_phrases
 from millstone.sources.provenance import Provenance
 from millstone.study.reading.around import around
 from millstone.study.step import Step
-from millstone.study.texts.scans import Scans, documents_of, least_tokens, scan_step
+from millstone.study.texts.scans import Scans, documents_of, least_tokens, raw_documents_of, scan_step
 
 
 @dataclass(frozen=True)
@@ -82,7 +82,7 @@ def _function_words(corpus: Corpus, lists: WordLists) -> dict[str, str]:
 
 def first_documents(step: Step) -> Iterator[Document]:
     """The documents that are to be shown."""
-    return islice(documents_of(step, Provenance(), Cleaned()), step.settings.show)
+    return islice(raw_documents_of(step, Provenance(), Cleaned()), step.settings.show)
 
 
 def explain(step: Step, progress: Callable[[int, int], None]) -> list[str]:

@@ -83,7 +83,12 @@ def _text_rules(step: Step) -> tuple[object, ...]:
     """What of the preparation matters before terms are made."""
     preparation = step.preparation
     cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
-    return (*cleaning, preparation.tokens, _least_whole(step))
+    tagger: tuple[str, ...] = ()
+    if preparation.tag:
+        from millstone.sources.tags.tagger import tagger_name
+
+        tagger = (preparation.tag, tagger_name())
+    return (*cleaning, preparation.tokens, _least_whole(step), *tagger)
 
 
 def needs_order(step: Step) -> bool:
@@ -95,10 +100,22 @@ def needs_order(step: Step) -> bool:
     return step.command.looks_at_order(step)
 
 
-def documents_of(
+def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
+    """The documents of a step, cleaned and tagged as its preparation says; `provenance` gets them once."""
+    documents = raw_documents_of(step, provenance, cleaned)
+    preparation = step.preparation
+    if not preparation.tag:
+        return documents
+    # few texts are tagged, and a tagger has its models to load
+    from millstone.sources.tags.tagging import with_tags
+
+    return with_tags(documents, preparation.tag, preparation.tokens, processors(step), provenance)
+
+
+def raw_documents_of(
     step: Step, provenance: Provenance, cleaned: Cleaned, wanted: Collection[str] | None = None
 ) -> Iterator[Document]:
-    """The documents of a step, cleaned as its preparation says; `provenance` gets them once.
+    """The documents of a step, cleaned, without tags that are guessed; their tokens are the same.
 
     Where only some are wanted, by their names before they are cut, others are read only if cleaning needs them.
     """

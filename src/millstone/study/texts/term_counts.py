@@ -13,7 +13,7 @@ from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
-from millstone.core.terms.counts import Counts, NgramNames, count
+from millstone.core.terms.counts import Counts, NgramNames, count, count_tags
 from millstone.core.terms.frequency_lists import aligned, count_values, with_listed
 from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
@@ -147,6 +147,8 @@ def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: lis
     corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
     if step.counted.count_field:
         return {1: count_values(corpus, step.counted.count_field)}
+    if step.counted.count_tags:
+        return {1: count_tags(corpus, term_map, preparation.base)}
     if material.lists is not None:
         counts = count(corpus, term_map, preparation.base)
         return {1: with_listed(counts, corpus, term_map, material.lists)}

@@ -1,0 +1,1 @@
+"""Parts of speech and lemmas of raw text, guessed by a tagger."""

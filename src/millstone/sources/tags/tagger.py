@@ -1,0 +1,144 @@
+"""Raw text tagged: each token of a document with a part of speech and a lemma."""
+
+import importlib.metadata
+import importlib.util
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cache
+from typing import Any
+
+from millstone.core.corpus.corpus import Document, Token
+from millstone.core.errors import DataError
+from millstone.core.reading.token_spans import token_spans
+from millstone.core.tokenise.token_rules import cutter, is_mark
+from millstone.core.tokenise.words import SENTENCE_END
+from millstone.sources.tags.tag_sets import universal_tag
+
+LANGUAGES = {"en": "English", "de": "German", "nl": "Dutch"}
+_MODELS = {"en": "morphmodel_en.pgz", "de": "morphmodel_ger.pgz", "nl": "morphmodel_dutch.pgz"}
+_CLITICS = {
+    "en": re.compile(r"(.+?)(n't|'(?:s|m|re|ve|ll|d))", re.IGNORECASE),
+    "de": re.compile(r"(.+?)('s)", re.IGNORECASE),
+}
+_NOT_WORD = ("PUNCT", "SYM")
+# a longer token is no word, and would take minutes
+_LONGEST = 50
+
+
+def check_tagger() -> None:
+    """Raise DataError where there is no tagger."""
+    if importlib.util.find_spec("HanTa") is None:
+        raise DataError(
+            "--tag needs a tagger, which is not installed",
+            "pip install 'millstone-corpus[tags]', or in a clone of the repository pip install '.[tags]'",
+        )
+
+
+def tagger_name() -> str:
+    """The tagger and its version."""
+    return f"HanTa {importlib.metadata.version('hanta')}"
+
+
+@dataclass
+class Guesses:
+    """How many words were tagged, how many of them the tagger does not know, and documents with tags of their own."""
+
+    words: int = 0
+    unknown: int = 0
+    annotated: int = 0
+
+    def add(self, other: "Guesses") -> None:
+        """Add those of other documents."""
+        self.words += other.words
+        self.unknown += other.unknown
+        self.annotated += other.annotated
+
+
+@cache
+def _model(language: str) -> Any:
+    from HanTa.HanoverTagger import HanoverTagger
+
+    return HanoverTagger(_MODELS[language])
+
+
+def tagged(documents: Sequence[Document], language: str, rule: str = "words") -> tuple[list[Document], Guesses]:
+    """Documents with tags and lemmas.
+
+    Parameters
+    ----------
+    documents : sequence of Document
+        Their texts in one; annotated ones keep their own tags.
+    language : str
+        ``en``, ``de`` or ``nl``.
+    rule : str
+        The token rule: tokens and sentences are those of the untagged text.
+
+    Returns
+    -------
+    documents : list of Document
+    guesses : Guesses
+
+    References
+    ----------
+    Wartena, C. (2019). A probabilistic morphology model for German lemmatization.
+    """
+    found, guesses = [], Guesses()
+    for document in documents:
+        if document.annotated is not None:
+            guesses.annotated += 1
+            found.append(document)
+            continue
+        tokens: list[Token | None] = []
+        for sentence in _sentences(document, rule):
+            tokens += _tagged_sentence(sentence, language, guesses)
+            tokens.append(None)
+        found.append(replace(document, annotated=tokens))
+    return found, guesses
+
+
+def _sentences(document: Document, rule: str) -> Iterator[list[tuple[str, bool]]]:
+    """The tokens and marks of each sentence as they are written, and whether each is a word."""
+    text, cut = document.text, cutter(rule, marks=True)
+    spans = iter(token_spans(document, rule).tolist())
+    sentence: list[tuple[str, bool]] = []
+    for piece in text.split():
+        for token in cut(piece):
+            if token is SENTENCE_END:
+                if sentence:
+                    yield sentence
+                sentence = []
+            elif is_mark(token):
+                sentence.append((token, False))
+            else:
+                first, after = next(spans)
+                sentence.append((text[first:after], True))
+    if sentence:
+        yield sentence
+
+
+def _tagged_sentence(sentence: Sequence[tuple[str, bool]], language: str, guesses: Guesses) -> Iterator[Token]:
+    model = _model(language)
+    parts: list[str] = []
+    begins: list[int] = []
+    for written, is_word in sentence:
+        begins.append(len(parts))
+        parts += _parts(written, language) if is_word else [written]
+    found = model.tag_sent(parts)
+    for (written, is_word), at in zip(sentence, begins, strict=True):
+        _, lemma, tag = found[at]
+        if not is_word:
+            yield Token(written, written, "PUNCT")
+            continue
+        guesses.words += 1
+        guesses.unknown += parts[at].lower() not in model.cache and not written[0].isdecimal()
+        universal = universal_tag(language, tag, lemma)
+        is_odd = len(written) > _LONGEST or universal in _NOT_WORD
+        yield Token(written, written if is_odd else lemma, "X" if is_odd else universal)
+
+
+def _parts(written: str, language: str) -> list[str]:
+    """A token as the tagger knows it: with a straight apostrophe, what is attached to it apart."""
+    plain = written.replace("’", "'")[:_LONGEST]
+    split = _CLITICS[language].fullmatch(plain) if language in _CLITICS else None
+    return list(split.groups()) if split else [plain]
