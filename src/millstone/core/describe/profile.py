@@ -8,6 +8,7 @@ import pandas as pd
 from millstone.core.arrays import merged
 from millstone.core.columns import renamed
 from millstone.core.corpus.corpus import Corpus, group_codes, group_sizes
+from millstone.core.describe.word_classes import WORD_CLASSES, tokens_by_class
 from millstone.core.settings.analyses import ProfileSettings
 from millstone.core.statistics.richness import (
     mean_segment_ttr,
@@ -48,19 +49,19 @@ def profile(
     Returns
     -------
     DataFrame
-        ``group, documents``, the measures, ``repeated_documents``; with ``per_document`` one row per document
-        instead: ``document, group``, the metadata, the measures. What needs more tokens than there are is
-        empty.
+        ``group, documents``, the measures, the shares of word classes where there are tags, ``repeated_documents``;
+        with ``per_document`` one row per document instead: ``document, group``, the metadata, the measures. What
+        needs more tokens than there are is empty.
     """
     settings = settings or ProfileSettings()
     texts = _Texts(corpus, term_map)
     if settings.per_document:
         rows = [texts.measures(np.array([number]), settings) for number in range(len(corpus.documents))]
-        described = corpus.documents.rename(columns=renamed(corpus.documents.columns, MEASURES))
-        return pd.concat([described, _table(rows, settings)], axis=1)
+        described = corpus.documents.rename(columns=renamed(corpus.documents.columns, (*MEASURES, *WORD_CLASSES)))
+        return pd.concat([described, _table(rows, settings, texts)], axis=1)
     codes = group_codes(corpus.documents, corpus.groups)
     rows = [texts.measures(np.flatnonzero(codes == number), settings) for number in range(len(corpus.groups))]
-    table = _table(rows, settings)
+    table = _table(rows, settings, texts)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     table.insert(0, "group", list(corpus.groups))
     table.insert(1, "documents", [size.documents for size in sizes])
@@ -68,9 +69,9 @@ def profile(
     return table
 
 
-def _table(rows: list[dict[str, float]], settings: ProfileSettings) -> pd.DataFrame:
+def _table(rows: list[dict[str, float]], settings: ProfileSettings, texts: "_Texts") -> pd.DataFrame:
     names = [name for name in MEASURES if name != "mtld" or settings.mtld]
-    return pd.DataFrame(rows, columns=names)
+    return pd.DataFrame(rows, columns=[*names, *texts.classes])
 
 
 def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> pd.DataFrame:
@@ -108,6 +109,7 @@ class _Texts:
         terms = term_map.term_of[ids]
         kept = terms >= 0
         self._tokens = corpus.tokens
+        self.classes = tokens_by_class(corpus)
         self._terms = terms if kept.all() else terms[kept]
         is_kept = (term_map.term_of >= 0).astype(np.int64)
         lengths = np.fromiter(map(len, corpus.forms), dtype=np.int64, count=len(corpus.forms))
@@ -143,6 +145,7 @@ class _Texts:
             "yule_k": yule_k(freq),
             "mean_word_length": _per(characters, kept),
             "mean_sentence_length": _per(tokens, int(self._sentences[documents].sum())),
+            **{name: _per(100 * int(one[documents].sum()), tokens) for name, one in self.classes.items()},
         }
 
 

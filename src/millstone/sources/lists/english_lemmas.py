@@ -44,6 +44,14 @@ def english_lemma(form: str, exceptions: Mapping[str, str]) -> str:
     return _chosen(word, by_class)
 
 
+def english_lemmas(word: str, universal: str) -> Sequence[str]:
+    """The lemmas that a word in small letters has as a part of speech (UPOS), or else as another; none if unknown."""
+    by_class = _lemmas_of(word)
+    if universal in by_class:
+        return by_class[universal]
+    return [_chosen(word, by_class)] if by_class else []
+
+
 def _chosen(word: str, by_class: Lemmas) -> str:
     own = {name for name, lemmas in by_class.items() if word in lemmas}
     # midwife is not a form of mid-wife

@@ -11,8 +11,11 @@ from typing import Any
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.errors import DataError
 from millstone.core.reading.token_spans import token_spans
+from millstone.core.terms.word_lists import UNSURE
 from millstone.core.tokenise.token_rules import cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END
+from millstone.sources.lists.english_lemmas import english_lemmas
+from millstone.sources.lists.lemmas import of_language
 from millstone.sources.tags.tag_sets import universal_tag
 
 LANGUAGES = {"en": "English", "de": "German", "nl": "Dutch"}
@@ -131,10 +134,32 @@ def _tagged_sentence(sentence: Sequence[tuple[str, bool]], language: str, guesse
             yield Token(written, written, "PUNCT")
             continue
         guesses.words += 1
-        guesses.unknown += parts[at].lower() not in model.cache and not written[0].isdecimal()
         universal = universal_tag(language, tag, lemma)
-        is_odd = len(written) > _LONGEST or universal in _NOT_WORD
-        yield Token(written, written if is_odd else lemma, "X" if is_odd else universal)
+        if len(written) > _LONGEST or universal in _NOT_WORD:
+            yield Token(written, written, "X")
+            continue
+        if not _is_known(parts[at], language):
+            guesses.unknown += not written[0].isdecimal()
+            lemma = _looked_up(parts[at], universal, lemma, language)
+        yield Token(written, lemma, universal)
+
+
+def _is_known(word: str, language: str) -> bool:
+    return word.lower() in _model(language).cache
+
+
+def _looked_up(word: str, universal: str, guessed: str, language: str) -> str:
+    """The lemma of a word that the tagger does not know, so that none is made up: from a dictionary, or the word."""
+    if universal == "PROPN" or any(map(str.isdecimal, word)):
+        return word
+    if language == "en":
+        found = english_lemmas(word.lower(), universal)
+    else:
+        sure = of_language(language)(word) or ""
+        found = [] if sure.startswith(UNSURE) else [sure]
+    if guessed in found or (not found and _is_known(guessed, language)):
+        return guessed
+    return found[0] if found else word.lower() if language == "en" else word
 
 
 def _parts(written: str, language: str) -> list[str]:

@@ -78,9 +78,10 @@ def _one_group(name: str) -> DataError:
 def looks_at_order(step: "Step") -> bool:
     """Whether a measure is among the values, or an entry of the dictionary has several words."""
     from millstone.core.describe.profile import MEASURES
+    from millstone.core.describe.word_classes import WORD_CLASSES
     from millstone.study.texts.dictionary_input import has_order
 
-    return has_order(step) or bool(set(step.settings.values) & set(MEASURES))
+    return has_order(step) or bool(set(step.settings.values) & {*MEASURES, *WORD_CLASSES})
 
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":

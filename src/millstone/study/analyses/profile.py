@@ -34,6 +34,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.columns import COLUMNS, renamed
     from millstone.core.corpus.corpus import group_sizes, noun_of
     from millstone.core.describe.profile import MEASURES, profile
+    from millstone.core.describe.word_classes import WORD_CLASSES, class_column
     from millstone.core.result import Result
     from millstone.core.terms.counts import left_out_words
     from millstone.core.wording import numbered
@@ -46,7 +47,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     settings = step.settings
     frame = profile(corpus, term_map, settings, material.repeats.in_group)
     if settings.per_document and not settings.keep_all:
-        for given, name in renamed(corpus.documents.columns, MEASURES).items():
+        for given, name in renamed(corpus.documents.columns, (*MEASURES, *WORD_CLASSES)).items():
             notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
     for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
         short = int(frame[name].isna().sum())
@@ -56,6 +57,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
     columns |= {name: COLUMNS[name] for name in ("document", "group") if name in frame.columns}
+    columns |= {name: class_column(name) for name in frame.columns if name in WORD_CLASSES}
     return Result(
         "profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=step.command.layout
     )
@@ -64,8 +66,9 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 def columns(step: "Step") -> Collection[str]:
     """The columns that its table may have."""
     from millstone.core.describe.profile import MEASURES
+    from millstone.core.describe.word_classes import WORD_CLASSES
 
-    return () if step.settings.per_document else ("group", *MEASURES)
+    return () if step.settings.per_document else ("group", *MEASURES, *WORD_CLASSES)
 
 
 def figures(result: str) -> "Figures":

@@ -1,14 +1,15 @@
 """Values of documents, to be compared between groups: of a dictionary, measures, fields, or columns of a table."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from pathlib import Path
 
 import numpy as np
 import pandas as pd
 
 from millstone.core.compare.contrast import Observations
-from millstone.core.corpus.corpus import GroupSize, group_sizes, natural_key
+from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
 from millstone.core.describe.profile import MEASURES, profile
+from millstone.core.describe.word_classes import WORD_CLASSES, tokens_by_class
 from millstone.core.dictionary.categories import table_of
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.errors import DataError
@@ -74,18 +75,31 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.Data
         columns |= {name: table[name].to_numpy(dtype=float) for name in named}
         if not settings.values:
             note_idle_rules(step, notes)
-    measured = [name for name in settings.values if name in MEASURES]
+    measured = [name for name in settings.values if name in MEASURES or name in WORD_CLASSES]
+    _require_tags(corpus, measured)
     if measured:
         prepared = prepared_terms(step, material, notes)
         table = profile(
             prepared.corpus, prepared.term_map, ProfileSettings(per_document=True, mtld="mtld" in measured)
         )
-        columns |= {name: table[name].to_numpy(dtype=float) for name in measured}
+        # a word class of which no text has a word
+        zeros = pd.Series(np.where(corpus.tokens > 0, 0.0, np.nan))
+        columns |= {name: table.get(name, zeros).to_numpy(dtype=float) for name in measured}
     for name in settings.values:
         if name not in columns:
             columns[name] = _numbers_of_field(described, name)
     base = {name: described[name] for name in _TEXT_COLUMNS if name in described.columns}
     return pd.DataFrame({**base, "tokens": corpus.tokens, **columns}), list(columns)
+
+
+def _require_tags(corpus: Corpus, measured: Collection[str]) -> None:
+    """Raise DataError for the share of a word class in texts without tags."""
+    asked = next((name for name in measured if name in WORD_CLASSES), "")
+    if asked and not tokens_by_class(corpus):
+        raise DataError(
+            f"--values {asked} needs texts with universal tags, and these have none",
+            "--tag en guesses them (de, nl too)",
+        )
 
 
 def _numbers_of_field(documents: pd.DataFrame, name: str) -> np.ndarray:
