@@ -69,6 +69,15 @@ class Kept(ProgramTest):
         self.assertEqual(found.material.cleaned, anew.material.cleaned)
         return found.result.frame
 
+    def test_tags_are_kept_with_the_scan(self):
+        first = self.assert_scans(1, "--tag", "en", "--count-tags")
+        with mock.patch("millstone.sources.tags.tagging.tagged", side_effect=AssertionError("tagged again")):
+            kept = self.carried_out("freq", "--tag", "en", "--count-tags")
+        pd.testing.assert_frame_equal(first, kept.result.frame)
+        self.assertIn("guessed", " ".join(kept.notes))
+        self.assert_scans(0, "--tag", "en", "--pos", "NOUN")
+        self.assert_scans(1, "--tag", "de")
+
     def test_used_again_under_other_word_rules_and_not_under_other_text_rules(self):
         self.assert_scans(1)
         self.assert_scans(0)
