@@ -24,6 +24,7 @@ _LARGEST, _SMALLEST = 11.0, 4.5
 _MARK = 0.05, 0.14
 _PAD = 0.045
 _MOST_NAMED = 8
+_FAINT, _FEW = 0.18, 150
 
 
 @dataclass(frozen=True)
@@ -152,10 +153,11 @@ def _draw(
     axes.set_ylim(0, float(box.height) / theme.DPI)
     share = (links["association"] / strongest).to_numpy(dtype=float)
     ends = [[plan.marks[one], plan.marks[other]] for one, other in zip(links["term_a"], links["term_b"], strict=True)]
-    # weak ones are thin and faint; the strongest lie on top
+    # weak ones are thin and faint, the more so the more there are; the strongest lie on top
+    faint = _FAINT * min(1.0, (_FEW / max(len(ends), 1)) ** 0.5)
     for number in np.argsort(share, kind="stable").tolist():
         line = LineCollection([ends[number]], colors=theme.SOFT, linewidths=0.5 + 3.5 * share[number])
-        line.set_alpha(0.18 + 0.5 * share[number])
+        line.set_alpha(faint + 0.5 * share[number])
         line.set_zorder(1)
         axes.add_collection(line)
     halo = [patheffects.withStroke(linewidth=2.2, foreground="white", alpha=0.85)]
