@@ -71,7 +71,9 @@ class Kept(ProgramTest):
 
     def test_tags_are_kept_with_the_scan(self):
         first = self.assert_scans(1, "--tag", "en", "--count-tags")
-        with mock.patch("millstone.sources.tags.tagging.tagged", side_effect=AssertionError("tagged again")):
+        with mock.patch(
+            "millstone.sources.tags.tagging.tagged_sentences", side_effect=AssertionError("tagged again")
+        ):
             kept = self.carried_out("freq", "--tag", "en", "--count-tags")
         pd.testing.assert_frame_equal(first, kept.result.frame)
         self.assertIn("guessed", " ".join(kept.notes))

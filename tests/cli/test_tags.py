@@ -1,7 +1,8 @@
 """Raw text that is tagged behaves as annotated text does."""
 
 from millstone.core.corpus.corpus import Document
-from millstone.sources.tags.tagger import tagged
+from millstone.sources.provenance import Provenance
+from millstone.sources.tags.tagging import with_tags
 from tests.cli.program import ProgramTest
 
 TEXTS = {
@@ -13,7 +14,7 @@ TEXTS = {
 
 
 def conllu_of(name: str, text: str) -> str:
-    (document,), _ = tagged([Document(name, "g", text)], "en")
+    (document,) = with_tags([Document(name, "g", text)], "en", "words", 1, Provenance())
     lines, number = [f"# newdoc id = {name}"], 0
     for token in document.annotated:
         number = number + 1 if token else 0

@@ -12,7 +12,7 @@ from millstone.core.scan.scan import scan
 from millstone.sources.provenance import Provenance
 from millstone.sources.tags import tagger
 from millstone.sources.tags.tag_sets import universal_tag
-from millstone.sources.tags.tagger import check_tagger, tagged
+from millstone.sources.tags.tagger import check_tagger
 from millstone.sources.tags.tagging import with_tags
 
 UNIVERSAL = {
@@ -38,7 +38,7 @@ NO_CLASS = {"en": {"!!!", "UNC", "ZZ0"}, "de": {"FM", "TRUNC", "XY"}}
 
 
 def tags_of(language: str, text: str) -> list[tuple[str, str, str]]:
-    (document,), _ = tagged([Document("d", "g", text)], language)
+    (document,) = with_tags([Document("d", "g", text)], language, "words", 1, Provenance())
     return [tuple(token) for token in document.annotated if token is not None]
 
 
@@ -84,7 +84,7 @@ class Tagging(unittest.TestCase):
             text = unicodedata.normalize("NFC", text) if trial % 2 else text
             for rule in ("words", "spaces", "pattern:[a-z]+"):
                 raw = Document("d", "g", text)
-                (document,), _ = tagged([raw], "en", rule)
+                (document,) = with_tags([raw], "en", rule, 1, Provenance())
                 for marks in (False, True):
                     corpora = [scan([one], ordered=True, rule=rule, marks=marks) for one in (raw, document)]
                     tokens = [[one.forms[number] for number in one.sequence[0].tolist()] for one in corpora]
@@ -98,6 +98,7 @@ class Tagging(unittest.TestCase):
         chance = random.Random(4)
         texts = [" ".join(chance.choices(words, k=chance.randint(1, 900))) for _ in range(25)]
         texts[3] = ""
+        texts[7] *= 30
         streams = []
         for jobs in (1, 2, 3):
             provenance = Provenance()

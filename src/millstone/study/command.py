@@ -3,7 +3,7 @@
 Light on purpose: the help is made from this.
 """
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -134,7 +134,7 @@ class Command:
     figures: Callable[[str], "Figures"] = lambda result: {}
     mark: Callable[["Step", "Outputs", Drawing], "MarkedTexts | None"] = lambda step, outputs, progress: None
     tables: tuple[str, ...] = ()
-    files: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    files: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     may_find_nothing: bool = False
     reads_on: bool = False
     chooses_rows: bool = True

@@ -4,7 +4,7 @@ import importlib.metadata
 import importlib.util
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -17,6 +17,9 @@ from millstone.core.tokenise.words import SENTENCE_END
 from millstone.sources.lists.english_lemmas import english_lemmas
 from millstone.sources.lists.lemmas import of_language
 from millstone.sources.tags.tag_sets import universal_tag
+
+Sentence = Sequence[tuple[str, bool]]
+"""Tokens and marks as they are written, and whether each is a word."""
 
 LANGUAGES = {"en": "English", "de": "German", "nl": "Dutch"}
 _MODELS = {"en": "morphmodel_en.pgz", "de": "morphmodel_ger.pgz", "nl": "morphmodel_dutch.pgz"}
@@ -65,43 +68,8 @@ def _model(language: str) -> Any:
     return HanoverTagger(_MODELS[language])
 
 
-def tagged(documents: Sequence[Document], language: str, rule: str = "words") -> tuple[list[Document], Guesses]:
-    """Documents with tags and lemmas.
-
-    Parameters
-    ----------
-    documents : sequence of Document
-        Their texts in one; annotated ones keep their own tags.
-    language : str
-        ``en``, ``de`` or ``nl``.
-    rule : str
-        The token rule: tokens and sentences are those of the untagged text.
-
-    Returns
-    -------
-    documents : list of Document
-    guesses : Guesses
-
-    References
-    ----------
-    Wartena, C. (2019). A probabilistic morphology model for German lemmatization.
-    """
-    found, guesses = [], Guesses()
-    for document in documents:
-        if document.annotated is not None:
-            guesses.annotated += 1
-            found.append(document)
-            continue
-        tokens: list[Token | None] = []
-        for sentence in _sentences(document, rule):
-            tokens += _tagged_sentence(sentence, language, guesses)
-            tokens.append(None)
-        found.append(replace(document, annotated=tokens))
-    return found, guesses
-
-
-def _sentences(document: Document, rule: str) -> Iterator[list[tuple[str, bool]]]:
-    """The tokens and marks of each sentence as they are written, and whether each is a word."""
+def sentences_of(document: Document, rule: str) -> Iterator[Sentence]:
+    """The tokens and marks of each sentence of a document, whose text is in one."""
     text, cut = document.text, cutter(rule, marks=True)
     spans = iter(token_spans(document, rule).tolist())
     sentence: list[tuple[str, bool]] = []
@@ -120,7 +88,24 @@ def _sentences(document: Document, rule: str) -> Iterator[list[tuple[str, bool]]
         yield sentence
 
 
-def _tagged_sentence(sentence: Sequence[tuple[str, bool]], language: str, guesses: Guesses) -> Iterator[Token]:
+def tagged_sentences(sentences: Sequence[Sentence], language: str) -> tuple[list[list[Token]], Guesses]:
+    """The tokens of sentences with universal tags (UPOS) and lemmas.
+
+    Parameters
+    ----------
+    sentences : sequence of Sentence
+    language : str
+        ``en``, ``de`` or ``nl``.
+
+    References
+    ----------
+    Wartena, C. (2019). A probabilistic morphology model for German lemmatization.
+    """
+    guesses = Guesses()
+    return [list(_tagged_sentence(sentence, language, guesses)) for sentence in sentences], guesses
+
+
+def _tagged_sentence(sentence: Sentence, language: str, guesses: Guesses) -> Iterator[Token]:
     model = _model(language)
     parts: list[str] = []
     begins: list[int] = []

@@ -147,7 +147,7 @@ COMMAND = Command(
     places_of=places_of_terms,
     figures=figures,
     check=check,
-    files={"as_dictionary": ".toml"},
+    files={"as_dictionary": (".toml",)},
     check_groups=check_against,
     of_terms=True,
 )
