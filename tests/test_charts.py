@@ -7,9 +7,11 @@ import unittest
 import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
+from scipy import sparse
 
 from millstone.charts.draw import chart_bytes
 from millstone.charts.figures import (
+    bars,
     categories,
     cloud,
     collocates,
@@ -18,6 +20,7 @@ from millstone.charts.figures import (
     frequency,
     keyness,
     logodds,
+    network,
     points,
     profile,
     word_tree,
@@ -29,6 +32,7 @@ from millstone.charts.settings import (
     FrequencyChartSettings,
     KeynessChartSettings,
     LogOddsChartSettings,
+    NetworkChartSettings,
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
@@ -47,9 +51,12 @@ from millstone.core.reading import word_tree as word_tree_core
 from millstone.core.reading.dispersion import along_groups, dispersion_of_nodes, dispersion_of_terms
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
+from millstone.core.relations.network import networks
+from millstone.core.relations.occurrences import Occurrences
 from millstone.core.result import Result
 from millstone.core.settings.analyses import KeynessSettings, ProfileSettings
 from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
+from millstone.core.settings.relations import NetworkSettings
 from millstone.core.statistics.means import group_means
 from millstone.core.terms.term_map import map_terms
 from tests.core.builders import MINI, corpus_of, counts_of
@@ -405,6 +412,82 @@ class Drawing(unittest.TestCase):
         marks = [line.get_marker() for line in axes.lines]
         shown = dict(zip([label.get_text() for label in axes.get_yticklabels()], marks, strict=True))
         self.assertEqual((shown["warm"], shown["smokes"], shown["the"]), ("<", ">", "o"))
+
+    def network(self, terms: int, links: int, groups: tuple[str, ...] = ("all",), seed: int = 3) -> Result:
+        """A network of random units, in which two terms always stand together."""
+        chance = np.random.default_rng(seed)
+        units = chance.random((400, terms)) < chance.uniform(0.02, 0.12, terms)
+        units[:, 1] = units[:, 0]
+        units[:, -1] = False
+        units[0, -1] = True
+        names = np.array([f"term{number}{'x' * int(chance.integers(0, 9))}" for number in range(terms)], dtype=object)
+        occurrences = Occurrences(names, sparse.csr_array(units.astype(np.int32)), np.full(400, 50))
+        number = np.arange(400) % len(groups)
+        found = networks(
+            occurrences, {group: number == at for at, group in enumerate(groups)}, NetworkSettings(most_links=links)
+        )
+        sizes = tuple(GroupSize(group, 400 // len(groups), 20_000) for group in groups)
+        return Result("network", found.links, {}, sizes, {"most_links": links}).with_table("nodes", found.nodes)
+
+    def test_the_map_of_a_network(self):
+        for terms, links, groups in ((60, 120, ("all",)), (150, 300, ("all",)), (40, 60, ("a", "b", "c"))):
+            result = self.network(terms, links, groups)
+            figure = network.draw_map(result, NetworkChartSettings())
+            nodes = result.tables["nodes"].frame
+            places = []
+            for group, axes in zip(groups, figure.axes, strict=True):
+                with self.subTest(terms, group=group):
+                    own = nodes[(nodes["group"] == group) & (nodes["degree"] > 0)]
+                    self.assertEqual(sorted(text.get_text() for text in axes.texts), sorted(own["term"]))
+                    self.assertEqual(len(axes.collections), (result.frame["group"] == group).sum())
+                    names = [text.get_window_extent() for text in axes.texts]
+                    marks = [axes.transData.transform(line.get_xydata()[0]) for line in axes.lines]
+                    self.assertFalse(any(one.overlaps(two) for one, two in itertools.combinations(names, 2)))
+                    self.assertFalse(any(box.contains(*mark) for box in names for mark in marks))
+                    here = {text.get_text(): text.get_position() for text in axes.texts}
+                    places.append(here)
+                    # as large as they have units, up to what colour and form leave
+                    sizes = dict(zip(own["term"], [line.get_markersize() for line in axes.lines], strict=True))
+                    looks = {line.get_marker() for line in axes.lines}
+                    self.assertEqual(len(looks), min(own["community"].max(), 8))
+                    if len(groups) == 1:
+                        order = own.sort_values("docs")["term"].map(sizes)
+                        self.assertTrue(order.is_monotonic_increasing)
+                        pair = own["term"].isin([name for name in own["term"] if name.startswith(("term0", "term1"))])
+                        twins = own[pair & own["term"].str.fullmatch("term[01]x*")]["term"].tolist()
+                        away = np.hypot(*np.subtract(here[twins[0]], here[twins[1]]))
+                        every = [np.hypot(*np.subtract(a, b)) for a, b in itertools.combinations(here.values(), 2)]
+                        self.assertLess(away, np.quantile(every, 0.05), "what is always together stands together")
+            for one, other in itertools.combinations(places, 2):
+                self.assertTrue(all(one[term] == other[term] for term in one.keys() & other.keys()))
+            said = " ".join(" ".join(text.get_text() for text in figure.texts).split())
+            self.assertIn(f"{(nodes['degree'] == 0).sum()} of {len(nodes)} terms, without a link", said)
+        with self.assertRaisesRegex(DataError, "needs the communities"):
+            network.draw_map(dataclasses.replace(result, tables={}), NetworkChartSettings())
+
+    def test_links_and_words_used_alike_as_bars(self):
+        result = self.network(30, 50, ("a", "b"))
+        figure = bars.draw_links(result, ChartSettings(chart_top=5))
+        for group, axes in zip(("a", "b"), figure.axes, strict=True):
+            rows = result.frame[result.frame["group"] == group].head(5)
+            np.testing.assert_allclose([bar.get_width() for bar in axes.patches], rows["association"])
+            labels = [label.get_text() for label in axes.get_yticklabels()]
+            self.assertEqual(
+                labels, [f"{one} – {other}" for one, other in zip(rows["term_a"], rows["term_b"], strict=True)]
+            )
+            self.assertEqual(axes.get_title(), group)
+        frame = pd.DataFrame(
+            {
+                "group": "all",
+                "node": ["n", "n", "m"],
+                "term": list("xyz"),
+                "similarity": [0.5, 0.2, 0.9],
+                "shared_contexts": [3, 2, 1],
+            }
+        )
+        figure = bars.draw_alike(Result("alike", frame, {}, (GroupSize("g", 2, 9),)), ChartSettings())
+        self.assertEqual([axes.get_title() for axes in figure.axes], ["n", "m"])
+        self.assertEqual([[bar.get_width() for bar in axes.patches] for axes in figure.axes], [[0.5, 0.2], [0.9]])  # fmt: skip
 
     def test_a_group_looks_the_same_in_every_figure_and_unlike_all_others(self):
         look = GroupLook([GroupSize(f"g{n}", 1, 1) for n in range(64)])
