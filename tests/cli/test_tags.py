@@ -1,5 +1,8 @@
 """Raw text that is tagged behaves as annotated text does."""
 
+import csv
+import io
+
 from millstone.core.corpus.corpus import Document
 from millstone.sources.provenance import Provenance
 from millstone.sources.tags.tagging import with_tags
@@ -68,6 +71,12 @@ class Tags(ProgramTest):
                 self.assertEqual(kept, other)
                 self.assertIn("note: parts of speech and lemmas are guessed: HanTa", raw.err)
                 self.assertNotIn("guessed", annotated.err)
+        self.succeeds("freq", "raw", "--tag", "en", "--count-tags", "--ngram", "2", "-o", "pairs.csv", "--quiet")
+        pairs = list(csv.DictReader(io.StringIO((self.folder / "pairs.csv").read_text("utf-8"))))
+        row = next(number for number, one in enumerate(pairs, 1) if one["term"] == "ADJ NOUN")
+        lines = self.succeeds("concordance", "--from", "pairs.csv", "--row", str(row)).rows()
+        self.assertEqual(len(lines), int(pairs[row - 1]["freq"]))
+        self.assertIn("old stove", [line["found"] for line in lines])
         lit = self.succeeds("concordance", "raw", "--tag", "en", "--find", "didn't", "--context", "1").rows()[0]
         self.assertEqual((lit["left"], lit["found"], lit["right"]), ("we", "didn't", "see"))
 

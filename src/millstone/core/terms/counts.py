@@ -10,13 +10,9 @@ from scipy import sparse
 
 from millstone.core.cells import column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.errors import DataError
 from millstone.core.terms.stages import different
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
-
-NO_TAG = "(none)"
-"""The tag of a word that has none, where others have."""
 
 
 @dataclass(frozen=True)
@@ -221,26 +217,6 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
         left_out=left_out_words(corpus, term_map),
         forms=_form_counts(corpus, term_map, kept) if term_map.merged else None,
     )
-
-
-def count_tags(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
-    """Count the parts of speech of the words that a TermMap keeps.
-
-    Raises
-    ------
-    DataError
-        For texts without tags.
-    """
-    if not any(token.tag for token in corpus.annotation):
-        raise DataError(
-            "--count-tags needs annotated texts, and these are plain", "--tag en guesses the tags (de, nl too)"
-        )
-    tags, number = different([token.tag or NO_TAG for token in corpus.annotation])
-    kept = np.where(term_map.term_of >= 0, number, -1).astype(np.int32)
-    counts = count(corpus, term_map, base)
-    matrix = with_columns(corpus.form_counts, kept, len(tags))
-    occurs = np.flatnonzero(column_sums(matrix))
-    return replace(counts, matrix=matrix[:, occurs], terms=np.array(tags, dtype=object)[occurs], forms=None)
 
 
 def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:

@@ -1,7 +1,7 @@
 """From written forms to terms: each decision is taken once per different word."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import overload
 
 import numpy as np
@@ -13,6 +13,9 @@ from millstone.core.terms.stages import Stage, different, lowered_of, stages_of
 from millstone.core.terms.word_lists import GIVEN, Entries, WordLists, folding
 from millstone.core.terms.word_rules import idle_entries, left_out_by
 from millstone.core.wording import listed, nearest_names
+
+NO_TAG = "(none)"
+"""The tag of a word that has none, where others have."""
 
 
 @dataclass(frozen=True)
@@ -133,6 +136,27 @@ def is_spared(lists: WordLists, words: Sequence[str], term_map: TermMap) -> bool
     fold = folding("lower" if term_map.stages[0].name == "case" else "keep")
     spared = Entries(lists.spare, fold, as_typed=True)
     return any(word in spared for word in words)
+
+
+def by_tag(term_map: TermMap, corpus: Corpus) -> TermMap:
+    """The map where the parts of speech of the kept forms are the terms.
+
+    Raises
+    ------
+    DataError
+        For texts without tags.
+    """
+    if not any(token.tag for token in corpus.annotation):
+        raise DataError(
+            "--count-tags needs annotated texts, and these are plain", "--tag en guesses the tags (de, nl too)"
+        )
+    tags, number = different([token.tag or NO_TAG for token in corpus.annotation])
+    kept = term_map.term_of >= 0
+    counted = np.zeros(len(tags), dtype=bool)
+    counted[number[kept]] = True
+    term_of = np.where(kept, np.cumsum(counted)[number] - 1, term_map.term_of).astype(np.int32)
+    stages = (Stage("part of speech", [tags[one] for one in number.tolist()]),)
+    return replace(term_map, terms=np.array(tags, dtype=object)[counted], term_of=term_of, stages=stages)
 
 
 def check_annotation(corpus: Corpus, preparation: Preparation) -> None:

@@ -16,7 +16,7 @@ from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation
-from millstone.core.terms.term_map import map_terms
+from millstone.core.terms.term_map import by_tag, map_terms
 from millstone.core.wording import listed, nearest
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
@@ -200,6 +200,8 @@ def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
         raise DataError("--from: the table counts values of a field, and no words", "give a table of words")
     tokens = counted_tokens(step, corpus)
     term_map = map_terms(tokens.corpus, preparation, read_word_lists(preparation))
+    if step.counted.count_tags:
+        term_map = by_tag(term_map, tokens.corpus)
     row = origin.rows.iloc[0]
     n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
     places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)

@@ -13,11 +13,11 @@ from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
-from millstone.core.terms.counts import Counts, NgramNames, count, count_tags
+from millstone.core.terms.counts import Counts, NgramNames, count
 from millstone.core.terms.frequency_lists import aligned, count_values, with_listed
 from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
-from millstone.core.terms.term_map import TermMap, map_terms
+from millstone.core.terms.term_map import TermMap, by_tag, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
 from millstone.core.wording import listed, nearest, numbered
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
@@ -138,7 +138,7 @@ def prepared_terms(step: Step, material: Material, notes: list[str]) -> Prepared
     with remembered(lists, material.kept_in) as known:
         term_map = map_terms(corpus, preparation, known)
     _note_entries(step, lists, term_map, notes)
-    return PreparedTerms(corpus, lists, term_map)
+    return PreparedTerms(corpus, lists, by_tag(term_map, corpus) if step.counted.count_tags else term_map)
 
 
 def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: list[str]) -> dict[int, Counts]:
@@ -147,8 +147,6 @@ def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: lis
     corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
     if step.counted.count_field:
         return {1: count_values(corpus, step.counted.count_field)}
-    if step.counted.count_tags:
-        return {1: count_tags(corpus, term_map, preparation.base)}
     if material.lists is not None:
         counts = count(corpus, term_map, preparation.base)
         return {1: with_listed(counts, corpus, term_map, material.lists)}
