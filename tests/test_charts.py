@@ -427,7 +427,8 @@ class Drawing(unittest.TestCase):
             occurrences, {group: number == at for at, group in enumerate(groups)}, NetworkSettings(most_links=links)
         )
         sizes = tuple(GroupSize(group, 400 // len(groups), 20_000) for group in groups)
-        return Result("network", found.links, {}, sizes, {"most_links": links}).with_table("nodes", found.nodes)
+        result = Result("network", found.links, {}, sizes, {"most_links": links}).with_table("nodes", found.nodes)
+        return result.with_table("cut", pd.DataFrame({"group": list(found.cut), "links": list(found.cut.values())}))
 
     def test_the_map_of_a_network(self):
         for terms, links, groups in ((60, 120, ("all",)), (150, 300, ("all",)), (40, 60, ("a", "b", "c"))):
@@ -462,6 +463,7 @@ class Drawing(unittest.TestCase):
                 self.assertTrue(all(one[term] == other[term] for term in one.keys() & other.keys()))
             said = " ".join(" ".join(text.get_text() for text in figure.texts).split())
             self.assertIn(f"{(nodes['degree'] == 0).sum()} of {len(nodes)} terms, without a link", said)
+            self.assertIn(f"{result.tables['cut'].frame['links'].sum():,} weaker links are left out", said)
         with self.assertRaisesRegex(DataError, "needs the communities"):
             network.draw_map(dataclasses.replace(result, tables={}), NetworkChartSettings())
 

@@ -186,8 +186,8 @@ def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: i
         where = f"in the same unit ({settings['unit']})"
     alone = int((nodes["degree"] == 0).sum())
     hidden = f" Not drawn: {alone:,} of {len(nodes):,} terms, without a link." if alone else ""
-    cut = str(settings.get("most_links", 120))
-    hidden += f" The {cut} strongest links at most{' of each group' if panels > 1 else ''}." if cut != "0" else ""
+    cut = int(result.tables["cut"].frame["links"].sum())
+    hidden += f" {cut:,} weaker links are left out." if cut else ""
     unnamed = int(nodes["community"].max()) - _MOST_NAMED
     hidden += f" {unnamed:,} smaller communities are not in the list above." if panels == 1 and unnamed > 0 else ""
     of_panels = ", listed with its commonest terms"

@@ -53,6 +53,8 @@ def looks_at_order(step: "Step") -> bool:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The links, and what they say of each term."""
+    import pandas as pd
+
     from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.relations.columns import NETWORK, NODES
     from millstone.core.relations.graph import graph_file
@@ -70,7 +72,9 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     result = Result("network", found.links, NETWORK, sizes, step.typed, left_out, layout=step.command.layout)
     if settings.graph:
         result = result.with_file("graph", graph_file(found.links, found.nodes, Path(settings.graph).suffix.lower()))
-    return result.with_table("nodes", found.nodes, NODES, _OF_NODES)
+    # the figure says how many links it lacks
+    cut = pd.DataFrame({"group": list(found.cut), "links": list(found.cut.values())})
+    return result.with_table("cut", cut).with_table("nodes", found.nodes, NODES, _OF_NODES)
 
 
 def _require_units(step: "Step", groups: "Mapping[str, np.ndarray]") -> None:
