@@ -341,6 +341,13 @@ class Reading(ProgramTest):
         self.assertEqual(pressed, ["left"])
         self.assertFalse([one for one in page.iter() if one.get("src") or one.get("href")], "nothing from elsewhere")
         self.assertEqual(by_number["1"].find(".//span[@class='d']").text, "a/<b>.txt")
+        self.assertEqual(page.find(".//h1").text, "Concordance: rope")
+        self.succeeds("collocates", "t", "--find", "rope", "--min-together", "1", "-o", "near.csv", "--quiet")
+        self.succeeds("concordance", "--from", "near.csv", "--term", "second", "-o", "second.html")
+        page = lxml.html.fromstring((self.folder / "second.html").read_text("utf-8"))
+        self.assertEqual(page.find(".//h1").text, "Concordance: second of near.csv")
+        marked = [[one.text for one in line.iter("strong")] for line in page.findall(".//summary")]
+        self.assertEqual(marked, [["second"]], "the collocate where it was counted")
 
     def test_all_of_it_in_a_study(self):
         self.texts()

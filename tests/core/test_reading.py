@@ -19,7 +19,7 @@ from millstone.core.reading.collocates import collocates
 from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.joined_texts import joined
-from millstone.core.reading.lines import cut_out
+from millstone.core.reading.lines import beside, cut_out
 from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, reach
 from millstone.core.reading.term_places import CountedTokens
 from millstone.core.reading.token_spans import token_spans, with_single_blanks
@@ -364,6 +364,22 @@ class Offsets(unittest.TestCase):
                     wanted = " ".join(rest)[len(middle.split()[-1]) :].strip()
                     ends_early = context.isdigit() and high < 12
                     self.assertEqual(right, wanted.rstrip(",!") if ends_early else wanted)
+
+    def test_where_a_collocate_stands_in_a_context(self):
+        for text, word, distance, expected in (
+            ("the hut, and the hut", "hut", 2, "4"),
+            ("the hut, and the hut", "hut", 5, "17"),
+            ("the hut, and the hut", "hut", -1, "17"),
+            ("the hut, and the hut", "hut", -4, "4"),
+            ("huts; a hut-keeper (hut)", "hut", 4, "20"),
+            ("don’t look at the old stove of theirs", "old stove", 5, "18"),
+            ("no such word", "hut", 1, ""),
+            ("hut", "hut", 0, ""),
+        ):
+            with self.subTest(text=text, word=word, distance=distance):
+                found = beside(text, word, distance)
+                self.assertEqual(str(found[0]) if found else "", expected)
+                self.assertEqual(text[slice(*found)] if found else word, word)
 
     def test_annotated_tokens(self):
         tokens = (Token("Do"), Token("n't"), Token("go"), Token("."), None, Token("«"), Token("Ice"))

@@ -109,8 +109,7 @@ def as_lines_page(result: Result, notes: Mapping[str, Any]) -> bytes:
         lines = "\n".join(_line(row, paragraphs) for row in rows.to_dict("records"))
         blocks.append(f'{heading}<div class="lines">\n{lines}\n</div>')
     settings = result.settings
-    looked_for = settings.get("find") or settings.get("select") or settings.get("dictionary") or settings.get("term")
-    named = ", ".join(map(str, looked_for)) if isinstance(looked_for, list | tuple) else str(looked_for or "")
+    named = _looked_for(settings)
     inputs = " ".join(map(str, notes.get("input", [])))
     about = f"{numbered(len(frame), 'line')} of {inputs}; millstone {notes['millstone']}."
     page = _PAGE.substitute(
@@ -120,6 +119,15 @@ def as_lines_page(result: Result, notes: Mapping[str, Any]) -> bytes:
         lines="\n".join(blocks),
     )
     return page.encode("utf-8", "replace")
+
+
+def _looked_for(settings: Mapping[str, Any]) -> str:
+    """What the lines are of, for the title."""
+    if table := settings.get("from"):
+        row = f"row {settings['row']}" if "row" in settings else str(settings.get("term"))
+        return f"{row} of {table}"
+    found = settings.get("find") or settings.get("select") or settings.get("dictionary")
+    return ", ".join(map(str, found)) if isinstance(found, list | tuple) else str(found or "")
 
 
 def _button(by: str, name: str, settings: Mapping[str, Any]) -> str:
