@@ -14,13 +14,13 @@ import numpy as np
 import pandas as pd
 from scipy import sparse
 
-from millstone.charts.spread import spread_out
+from millstone.charts.boxes import spread_out
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
-from millstone.core.relations.alike import Space, alike
 from millstone.core.relations.graph import graph_file, map_places, measures
 from millstone.core.relations.network import chosen_terms, networks
 from millstone.core.relations.occurrences import Occurrences, Positions
+from millstone.core.relations.similarity import Space, alike
 from millstone.core.settings.relations import AlikeSettings, NetworkSettings
 from millstone.core.terms.term_map import map_terms
 from tests.core.builders import corpus_of

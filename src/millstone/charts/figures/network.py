@@ -11,9 +11,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
 from millstone.charts import theme
+from millstone.charts.boxes import spread_out
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
-from millstone.charts.spread import spread_out
 from millstone.core.errors import DataError
 from millstone.core.relations.graph import community_names, map_places
 from millstone.core.result import Result

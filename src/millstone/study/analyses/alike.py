@@ -43,8 +43,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     """The terms that are used like each node."""
     from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.reading.places import find_expression
-    from millstone.core.relations.alike import alike
     from millstone.core.relations.columns import ALIKE
+    from millstone.core.relations.similarity import alike
     from millstone.core.result import Result
     from millstone.core.terms.counts import left_out_words
     from millstone.core.terms.term_map import check_annotation
@@ -107,7 +107,7 @@ def figures(result: str) -> "Figures":
 
 def columns(step: "Step") -> Collection[str]:
     """The columns of its table."""
-    from millstone.core.relations.alike import COLUMNS
+    from millstone.core.relations.similarity import COLUMNS
 
     return COLUMNS
 

@@ -60,7 +60,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.relations.graph import graph_file
     from millstone.core.relations.network import networks
     from millstone.core.result import Result
-    from millstone.study.reading.together import occurrences_of
+    from millstone.study.reading.linked_terms import occurrences_of
 
     settings, corpus = step.settings, material.corpus
     occurrences, left_out = occurrences_of(step, material, notes)
@@ -107,7 +107,7 @@ def _note_extent(step: "Step", found: "Networks", notes: list[str]) -> None:
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """The lines in which the two terms of a row occur together."""
-    from millstone.study.reading.together import lines_together
+    from millstone.study.reading.linked_terms import lines_together
 
     return lines_together(origin, corpus)
 
