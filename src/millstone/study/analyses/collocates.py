@@ -74,24 +74,16 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """For each token counted together the place of the node nearest to it, with the token and how far it is."""
-    import numpy as np
-
     from millstone.core.reading.collocates import tokens_together
     from millstone.study.reading.nodes import term_map_of
-    from millstone.study.reading.origin import counted_tokens, places_of_node
+    from millstone.study.reading.origin import counted_tokens, places_of_node, with_other_word
 
     step, row = origin.step, origin.rows.iloc[0]
     places = places_of_node(origin, corpus, "node")
     counted = counted_tokens(step, corpus)
     what = term_map_of(step, counted.corpus), places, str(row["collocate"]), str(row["side"]), step.settings
     nearest, token = tokens_together(corpus, *what, counted)
-    found, ids = places.at(nearest), corpus.sequence[0]
-    forms = [
-        " ".join(corpus.forms[number] for number in ids[first:after].tolist())
-        for first, after in zip(token.start.tolist(), token.end.tolist(), strict=True)
-    ]
-    distance = np.where(token.start < found.start, token.end - 1 - found.start, token.start - found.end + 1)
-    return found, {"collocate": np.array(forms, dtype=object), "distance": distance}
+    return with_other_word(corpus, places.at(nearest), token)
 
 
 def figures(result: str) -> "Figures":

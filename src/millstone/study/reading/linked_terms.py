@@ -15,7 +15,7 @@ from millstone.core.relations.network import chosen_terms
 from millstone.core.relations.occurrences import Occurrences, Positions
 from millstone.core.terms.term_map import map_terms
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
-from millstone.study.reading.origin import Origin, in_groups, tokens_left
+from millstone.study.reading.origin import Origin, in_groups, tokens_left, with_other_word
 from millstone.study.texts.dictionary_input import dictionary_of, note_idle_rules
 from millstone.study.texts.material import Material
 from millstone.study.texts.term_counts import counted_terms
@@ -100,14 +100,8 @@ def lines_together(origin: Origin, corpus: Corpus) -> "Behind":
             fits = away <= step.settings.span
             sides.append((here.at(at[fits]), there.at(of_other[fits])))
         found, beside = min(sides, key=lambda pair: len(pair[0]))
-    words = left.corpus
-    ids = words.sequence[0]
-    forms = [
-        " ".join(words.forms[number] for number in ids[first:after].tolist())
-        for first, after in zip(beside.start.tolist(), beside.end.tolist(), strict=True)
-    ]
-    distance = np.where(beside.start < found.start, beside.end - 1 - found.start, beside.start - found.end + 1)
-    return left.as_written(found), {"collocate": np.array(forms, dtype=object), "distance": distance}
+    _, columns = with_other_word(left.corpus, found, beside)
+    return left.as_written(found), columns
 
 
 def _in_groups(origin: Origin, corpus: Corpus, places: Spans) -> Spans:

@@ -187,6 +187,17 @@ def counted_tokens(step: Step, corpus: Corpus) -> CountedTokens:
     )
 
 
+def with_other_word(corpus: Corpus, found: Spans, others: Spans) -> "Behind":
+    """Places for lines, each with the word near it that it was counted with, and how far away that is."""
+    ids = corpus.sequence[0]
+    words = [
+        " ".join(corpus.forms[number] for number in ids[first:after].tolist())
+        for first, after in zip(others.start.tolist(), others.end.tolist(), strict=True)
+    ]
+    distance = np.where(others.start < found.start, others.end - 1 - found.start, others.start - found.end + 1)
+    return found, {"collocate": np.array(words, dtype=object), "distance": distance}
+
+
 def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     """The places of the terms of some rows, in their groups.
 
