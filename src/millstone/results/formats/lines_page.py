@@ -35,7 +35,7 @@ details { border-bottom: 1px solid #e4e8eb; } summary { list-style: none; cursor
 summary::-webkit-details-marker { display: none; } summary:hover { background: #f3f6f8; }
 summary > * { white-space: nowrap; overflow: hidden; }
 .n { text-align: right; } .d { text-overflow: ellipsis; } .n, .d { color: #59636d; font-size: .82rem; }
-.l { display: flex; justify-content: flex-end; } .l span { flex: none; } .r { text-overflow: ellipsis; }
+.l { direction: rtl; text-align: right; } .l span { unicode-bidi: isolate; } .l, .r { text-overflow: ellipsis; }
 b { text-decoration: underline; text-underline-offset: .15em; }
 strong { text-decoration: underline dotted; text-underline-offset: .15em; }
 details p { font: 1rem/1.6 Georgia, "DejaVu Serif", serif; margin: .4rem 0 .8rem 12.7rem; max-width: 60rem; }
@@ -146,7 +146,7 @@ def _line(row: Mapping[Any, Any], paragraphs: pd.DataFrame | None) -> str:
     return (
         f'<details data-line="{row["line"]}"><summary><span class="n">{row["line"]:,}</span>'
         f'<span class="d" title="{document}{group}">{document}</span>'
-        f'<span class="l" dir="auto"><span>{_with_collocate(left, row, -1)}</span></span>'
+        f'<span class="l"><span dir="auto">{_with_collocate(left, row, -1)}</span></span>'
         f'<span class="r" dir="auto">{_marked("", found, right, row)}</span></summary>'
         f'<p dir="auto">{_marked(before, found, after, row)}</p></details>'
     )
