@@ -89,6 +89,9 @@ class Relations(ProgramTest):
             self.assertAlmostEqual(float(row["strength"]), sum(float(one["association"]) for one in own))
         shown = self.succeeds("network", "t", "--group", "folder", "--unit", "sentence", "--nodes", "-").rows()
         self.assertEqual(shown, nodes)
+        matched = self.succeeds("network", "t", "--unit", "sentence", "--match", "hut,sn*", "--quiet").rows()
+        self.assertTrue(matched)
+        self.assertTrue(all({row["term_a"], row["term_b"]} & {"hut", "snow"} for row in matched))
         self.write(
             "s.toml",
             '[study]\noutput = "out"\n[corpus]\ninput = ["t"]\nunit = "sentence"\n[[step]]\ncommand = "network"\noutput = "l.csv"\n'

@@ -12,6 +12,9 @@ from millstone.core.wildcards import wildcard_test
 from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
 
+_OF_TERMS = ("term", "collocate", "term_a", "term_b")
+"""Columns of terms; a link has two, of which one may fit."""
+
 
 def arrange(result: Result, output: Output) -> Result:
     """The same with the rows whose term fits ``match``, sorted within each block by ``sort``.
@@ -39,16 +42,18 @@ def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
     if not patterns:
         return frame
     # a category may be called term, too
-    if "term" not in frame.columns or pd.api.types.is_numeric_dtype(frame["term"]):
+    columns = [name for name in _OF_TERMS if name in frame.columns and not pd.api.types.is_numeric_dtype(frame[name])]
+    if not columns:
         raise DataError("--match: the table has no terms", "leave the option out")
     # a pattern of one word is held against each word of an n-gram
     tests = [(wildcard_test(pattern.casefold()), " " in pattern) for pattern in patterns]
-    terms = {term: term.casefold() for term in frame["term"].unique()}
+    terms = {term: term.casefold() for name in columns for term in frame[name].unique()}
     fits = {
         term: any(fit(folded) if whole else any(map(fit, folded.split())) for fit, whole in tests)
         for term, folded in terms.items()
     }
-    return frame[frame["term"].map(fits).astype(bool)].reset_index(drop=True)
+    wanted = pd.concat([frame[name].map(fits).astype(bool) for name in columns], axis=1).any(axis=1)
+    return frame[wanted].reset_index(drop=True)
 
 
 def _sorted(frame: pd.DataFrame, blocks: list[str], sort: str) -> pd.DataFrame:

@@ -17,6 +17,7 @@ from millstone.charts.settings import ChartSettings
 from millstone.core.errors import DataError
 from millstone.core.relations.graph import community_names, map_places
 from millstone.core.result import Result
+from millstone.core.wording import listed
 
 _MANY = 90
 _LARGE = 16.0, 12.0
@@ -52,14 +53,14 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
         )
     links, nodes = result.frame, result.tables["nodes"].frame
     groups = links["group"].drop_duplicates().tolist()[:MOST_PANELS]
-    linked = nodes[(nodes["degree"] > 0) & nodes["group"].isin(groups)]
+    linked = _linked(nodes, links[links["group"].isin(groups)])
     terms = sorted(set(linked["term"]))
     width, height = _LARGE if len(terms) > _MANY else (theme.WIDTH, theme.HEIGHT)
     across = min(len(groups), 2 if len(groups) in (2, 4) else 3)
     down = -(-len(groups) // across)
     figure, grid = panels_of(len(groups), across, (height - 1.7) / min(down, 2), 1.7, width=width)
     theme.heading(figure, f"Network: {len(terms):,} terms that occur together")
-    theme.caption(figure, _caption(result, links, nodes, len(groups)))
+    theme.caption(figure, _caption(result, links, nodes, len(groups), linked["community"].nunique()))
     for axes, group in zip(grid, groups, strict=True):
         axes.set(xticks=[], yticks=[])
         axes.set_title(theme.plain(group) if len(groups) > 1 else "")
@@ -76,6 +77,12 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
         here = links[links["group"] == group], linked[linked["group"] == group]
         _draw(axes, *here, plan, colours[group], strongest)
     return figure
+
+
+def _linked(nodes: pd.DataFrame, links: pd.DataFrame) -> pd.DataFrame:
+    """The terms of the links that are shown, which may be some of all."""
+    ends = [links[["group", end]].set_axis(["group", "term"], axis=1) for end in ("term_a", "term_b")]
+    return nodes.merge(pd.concat(ends).drop_duplicates(), on=["group", "term"])
 
 
 def _handle(number: int, name: str) -> Line2D:
@@ -178,7 +185,7 @@ def _draw(
         )
 
 
-def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: int) -> list[str]:
+def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: int, communities: int) -> list[str]:
     settings = result.settings
     association = str(settings.get("association", "dice"))
     where = f"within {settings['span']} tokens of each other" if "span" in settings else "in the same unit"
@@ -188,7 +195,9 @@ def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: i
     hidden = f" Not drawn: {alone:,} of {len(nodes):,} terms, without a link." if alone else ""
     cut = int(result.tables["cut"].frame["links"].sum())
     hidden += f" {cut:,} weaker links are left out." if cut else ""
-    unnamed = int(nodes["community"].max()) - _MOST_NAMED
+    if matched := settings.get("match"):
+        hidden += f" Only links with a term that fits {listed(matched)}."
+    unnamed = communities - _MOST_NAMED
     hidden += f" {unnamed:,} smaller communities are not in the list above." if panels == 1 and unnamed > 0 else ""
     of_panels = ", listed with its commonest terms"
     if panels > 1:
