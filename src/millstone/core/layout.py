@@ -25,7 +25,8 @@ class Layout:
     leaving_beside : tuple of str
         Then the kinds of column that leave first, each of all groups.
     largest_first : tuple of str
-        Columns by whose sum a screen orders the rows, the largest first; a file has them as they are.
+        Columns by whose sum a screen orders the rows, the largest first, and ``--top`` chooses them; a whole file has
+        them as they are.
     marks : tuple of str
         The columns by which a table without a companion is known; none where it is not known without one.
     drawn : tuple of str

@@ -96,10 +96,20 @@ def _no_column(names: Collection[str], option: str, name: str, further: str = ""
     )
 
 
+def largest_first(result: Result) -> Result:
+    """The same in the order in which it is read, where that is not its own (`Layout.largest_first`)."""
+    names = list(result.layout.largest_first)
+    if not names:
+        return result
+    order = (-result.frame[names].sum(axis=1)).argsort(kind="stable")
+    return replace(result, frame=result.frame.iloc[order].reset_index(drop=True))
+
+
 def first_rows(result: Result, top: int) -> Result:
-    """The same with the first `top` rows of each block; 0 means all."""
+    """The same with the first `top` rows of each block, as it is read; 0 means all."""
     if not top:
         return result
+    result = largest_first(result)
     frame, blocks = result.frame, result.blocks
     first = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
     return replace(result, frame=first.reset_index(drop=True))

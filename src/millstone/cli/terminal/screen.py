@@ -1,7 +1,6 @@
 """A result on the screen: aligned tables, the columns that matter first, the first rows of each block."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import pandas as pd
 from rich import box
@@ -18,6 +17,7 @@ from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
 from millstone.core.wording import numbered
+from millstone.results.rows import largest_first
 from millstone.study.analyses import STEPS
 
 ROWS = 20
@@ -40,9 +40,7 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         return [name for name in result.frame.columns if name not in OF_TREE]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
-    if result.layout.largest_first:
-        order = -result.frame[list(result.layout.largest_first)].sum(axis=1)
-        result = replace(result, frame=result.frame.iloc[order.argsort(kind="stable")])
+    result = largest_first(result)
     parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
     found = set(blocks)
     for names, every in parts:
