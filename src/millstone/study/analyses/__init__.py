@@ -1,18 +1,18 @@
-"""The analyses, a module each: what a command is called, asks, checks, and does with the texts.
+"""The analyses, one module per command, in rooms as those of the core: what each asks, checks, and does with texts.
 
 Light on purpose: the help is made from these; each imports what it computes with when it is used.
 """
 
 from importlib import import_module
-from pkgutil import iter_modules
+from pkgutil import walk_packages
 
 from millstone.study.command import Command
 
 
 def _found() -> list[Command]:
-    """The command of every module in this folder, in the order in which the help lists them."""
-    modules = [import_module(f"{__name__}.{found.name}") for found in iter_modules(__path__)]
-    return sorted((module.COMMAND for module in modules), key=lambda command: command.order)
+    """The command of every module below this folder, in the order in which the help lists them."""
+    found = [one.name for one in walk_packages(__path__, f"{__name__}.") if not one.ispkg]
+    return sorted((import_module(name).COMMAND for name in found), key=lambda command: command.order)
 
 
 STEPS: dict[str, Command] = {command.name: command for command in _found()}

@@ -1,0 +1,1 @@
+"""What sets groups apart: terms, categories, values of documents."""

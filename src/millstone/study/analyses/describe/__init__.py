@@ -1,0 +1,1 @@
+"""What is in the texts: lists, profiles, matrices, and what looks wrong."""

@@ -1,0 +1,1 @@
+"""Back to the text: places, lines, company, branches."""

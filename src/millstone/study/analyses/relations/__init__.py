@@ -1,0 +1,1 @@
+"""What belongs together: networks of terms, words used alike."""
