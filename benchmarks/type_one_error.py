@@ -49,7 +49,7 @@ def bursty(documents: int = 300, terms: int = 1500) -> Counts:
 
 
 def shuffled(counts: Counts, shuffles: int) -> pd.DataFrame:
-    """A row a term and shuffle: half of its documents, and whether each test has p < 0.05."""
+    """A row per term and shuffle: half of its documents, and whether each test has p < 0.05."""
     chance = np.random.default_rng(1)
     number = len(counts.base)
     parts = []

@@ -9,7 +9,7 @@ from concurrent.futures import ProcessPoolExecutor, as_completed
 from tests.cli.nursery import nursery
 from tests.cli.program import environment
 
-_Told = list[tuple[str, str, str]]
+_Reported = list[tuple[str, str, str]]
 """What became of each test: kind of end, name, traceback or reason."""
 
 
@@ -35,19 +35,19 @@ class _Record(unittest.TestResult):
 
     def __init__(self) -> None:
         super().__init__()
-        self.told: _Told = []
+        self.reported: _Reported = []
 
     def startTest(self, test: unittest.TestCase) -> None:  # noqa: N802
         super().startTest(test)
-        self.told.append(("run", str(test), ""))
+        self.reported.append(("run", str(test), ""))
 
     def addSuccess(self, test: unittest.TestCase) -> None:  # noqa: N802
-        self.told.append(("passed", str(test), ""))
+        self.reported.append(("passed", str(test), ""))
 
-    def finished(self) -> _Told:
+    def finished(self) -> _Reported:
         """What became of all tests."""
         ends = (("failures", self.failures), ("errors", self.errors), ("skipped", self.skipped))
-        return [*self.told, *((kind, str(test), text) for kind, found in ends for test, text in found)]
+        return [*self.reported, *((kind, str(test), text) for kind, found in ends for test, text in found)]
 
 
 class SideBySide(unittest.TestSuite):
@@ -72,7 +72,7 @@ _WAITING: list[unittest.TestSuite] = []
 """The suites, where the forked processes find them."""
 
 
-def _run(number: int) -> _Told:
+def _run(number: int) -> _Reported:
     record = _Record()
     _WAITING[number].run(record)
     return record.finished()
@@ -94,8 +94,8 @@ def _each(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
             yield one
 
 
-def _hand_over(told: _Told, result: unittest.TestResult) -> None:
-    for kind, name, text in told:
+def _hand_over(reported: _Reported, result: unittest.TestResult) -> None:
+    for kind, name, text in reported:
         if kind == "run":
             result.testsRun += 1
             continue

@@ -263,7 +263,7 @@ class Categories(ProgramTest):
             ("odd.toml, line 4", "snow"): "sn* (odd.toml, line 5) counts it already",
             ("odd.toml, line 5", "sn*"): "a star with 2 letters catches words of all kinds",
             ("odd.toml, line 5", "fog"): "an entry and an exception at once (odd.toml, line 5): the exception wins",
-            ("odd.toml, line 8", "snow"): "stands in weather, too (odd.toml, line 4): it counts for both",
+            ("odd.toml, line 8", "snow"): "is in weather, too (odd.toml, line 4): it counts for both",
             ("odd.toml, line 8", "*o*"): "a star with 1 letter catches words of all kinds",
             ("odd.toml, line 9", ""): "bears the name of a column of the result: rename it",
         }

@@ -45,7 +45,7 @@ class Check(ProgramTest):
                     run.err, rf"looks wrong: {_literal(what)}[^\n]*\n  to fix it: [^\n]*{_literal(remedy)}"
                 )
         self.assertIn("skipped 1 file (unsupported file type): Haskgate/cover.jpg", run.err)
-        mended = (
+        repaired = (
             "--min-tokens=1",
             "--drop-repeats",
             "--drop-running=5",
@@ -53,7 +53,7 @@ class Check(ProgramTest):
             "--cut=links",
             "--mend=entities,hyphens",
         )
-        run = self.succeeds("check", "huts", *mended, "--cut=pattern:(?m)^\\d+ ")
+        run = self.succeeds("check", "huts", *repaired, "--cut=pattern:(?m)^\\d+ ")
         for word in (
             "--drop-repeats",
             "recur",
@@ -184,7 +184,7 @@ class WordLists(ProgramTest):
             self.assertEqual((rows[term], rows["we"], rows["i"]), ("7", "3", "1"))
         run = self.succeeds("check", "t.txt")
         self.assertIn(
-            "'US' stands in capitals 3 times within sentences that are not, and stop list en takes it for 'us'",
+            "'US' is in capitals 3 times within sentences that are not, and stop list en takes it for 'us'",
             run.err,
         )
         self.assertIn("--spare US", run.err)

@@ -323,7 +323,7 @@ otherwise = "other"
             ("bad.conllu, line 1: 3 columns, where CoNLL-U has 10", "tabs", "bad.conllu"),
             ("late.csv is not UTF-8: byte 0xFC at offset 140,011, line 70,003", "--encoding cp1252", "late.csv", "--text=entry"),
             ("wide.csv is not plain text: there is a zero", "utf-16-le", "wide.csv", "--text=entry"),
-            ("two.csv, row 3: 'one' stands in the column 'file' twice", "one row", "txt", "--metadata=two.csv"),
+            ("two.csv, row 3: 'one' is in the column 'file' twice", "one row", "txt", "--metadata=two.csv"),
             ("none.csv: its column 'file' names no document", "--id", "txt", "--metadata=none.csv"),
             ("--path-pattern (?P<y>zzz): no path of the input fits it", "/ between", "txt", "--path-pattern=(?P<y>zzz)"),
             ("no document has a field 'hat'; did you mean 'hut'?", "hut, ", "t.csv", "--text=entry", "--where=hat = 1"),

@@ -1,4 +1,4 @@
-"""What goes in: folders, files, tables, names, encodings; and what bad input is told."""
+"""What goes in: folders, files, tables, names, encodings; and the messages about bad input."""
 
 import codecs
 import unittest

@@ -273,9 +273,9 @@ class Keyness(ProgramTest):
             ]
         )
         self.assertEqual(self.files(), before, "nothing was written")
-        told = self.succeeds("freq", "--lists", "twice.csv")
-        self.assertIn("twice.csv: 1 row with a term that occurred before, added up", told.err)
-        self.assertEqual(told.rows()[0]["freq"], "7")
+        run = self.succeeds("freq", "--lists", "twice.csv")
+        self.assertIn("twice.csv: 1 row with a term that occurred before, added up", run.err)
+        self.assertEqual(run.rows()[0]["freq"], "7")
 
 
 if __name__ == "__main__":

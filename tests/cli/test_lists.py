@@ -210,7 +210,7 @@ class Lists(ProgramTest):
                 (1, "two.csv has no column 'nr'", "--freq", "freq", "--lists", "two.csv", "--freq", "nr"),
                 (
                     1,
-                    "docs.csv: 'ice' stands in more documents (5) than it has occurrences (3)",
+                    "docs.csv: 'ice' occurs in more documents (5) than it has occurrences (3)",
                     "--docs",
                     "freq",
                     "--lists",
@@ -218,7 +218,7 @@ class Lists(ProgramTest):
                 ),
                 (
                     1,
-                    "'ice' stands in 2 documents, more than the 1 of its corpus",
+                    "'ice' occurs in 2 documents, more than the 1 of its corpus",
                     "--documents few=N",
                     "freq",
                     "--lists",

@@ -146,8 +146,8 @@ class Reading(ProgramTest):
         self.write("d.toml", '[categories]\nc = ["red", "hut"]\n')
         row = self.succeeds("categories", "t", *near, "--dictionary", "d.toml", "--scale", "count").rows()[0]
         self.assertEqual((row["tokens"], row["c"]), ("4", "2"))
-        told = self.succeeds("check", "t", *near, "--explain", "ice").out
-        self.assertEqual(told, '"ice" -> counted as "ice", 4 times; around leaves out 4 of them\n')
+        explained = self.succeeds("check", "t", *near, "--explain", "ice").out
+        self.assertEqual(explained, '"ice" -> counted as "ice", 4 times; around leaves out 4 of them\n')
         for command in ("keyness", "logodds", "matrix", "profile"):
             self.succeeds(command, "t", *near)
         self.write(
@@ -267,12 +267,12 @@ class Reading(ProgramTest):
 
     def test_what_is_found_is_cut_out_rightly_whatever_the_format(self):
         every = ("--find", ", ".join(f"{sign}*" for sign in "abcdefghijklmnopqrstuvwxyz0123456789"), "--context")
-        mended = ("--mend", "hyphens,entities")
+        repaired = ("--mend", "hyphens,entities")
         endings = write_texts(self.folder)
         write_tables(self.folder)
         asked = [(ending, ()) for ending in endings]
         asked += [(f"book.{ending}", ("--text", "entry", "--group", "hut")) for ending in ("csv", "xlsx", "parquet")]
-        runs = [("concordance", name, *table, *every, "document", *mended) for name, table in asked]
+        runs = [("concordance", name, *table, *every, "document", *repaired) for name, table in asked]
         whole_text: dict[tuple[str, str], set[str]] = {}
         for (name, _), run in zip(asked, self.several(runs), strict=True):
             with self.subTest(name):
@@ -286,7 +286,7 @@ class Reading(ProgramTest):
         for key, texts in whole_text.items():
             self.assertEqual(len(texts), 1, f"{key}: whatever is found, the document around it is the same")
         sentences = self.succeeds(
-            "concordance", "pdf", "--find", "kilometres", "--context", "sentence", *mended
+            "concordance", "pdf", "--find", "kilometres", "--context", "sentence", *repaired
         ).rows()
         self.assertEqual(
             [" ".join((row["left"], row["found"], row["right"])) for row in sentences],
@@ -444,7 +444,7 @@ class Reading(ProgramTest):
                     # each field is marked as running from right to left by itself
                     self.assertEqual(line.count("\u2068"), line.count("\u2069"))
                     self.assertEqual(line.count("\u2068"), 3)
-                self.assertEqual(len({line.split("\u2068")[0] for line in lines}), 2, "names are told apart")
+                self.assertEqual(len({line.split("\u2068")[0] for line in lines}), 2, "names differ")
 
 
 if __name__ == "__main__":

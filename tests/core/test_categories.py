@@ -1,4 +1,4 @@
-"""Dictionaries: which places an entry takes, counted by hand, and what a wrong one is told."""
+"""Dictionaries: which places an entry takes, counted by hand, and the messages about a wrong one."""
 
 import fnmatch
 import random

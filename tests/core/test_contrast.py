@@ -77,9 +77,9 @@ class Contrast(unittest.TestCase):
         np.testing.assert_allclose(one["hedges_g_low"], -other["hedges_g_high"], rtol=1e-6)
 
     def test_small_and_constant_groups(self) -> None:
-        told: list[str] = []
+        notes: list[str] = []
         values = {"one": ([1.0], [2.0, 4.0]), "flat": ([3.0], [3.0, 3.0]), "none": ([np.nan], [1.0, 2.0])}
-        frame = contrast(observed(values), note=told.append).set_index("value")
+        frame = contrast(observed(values), note=notes.append).set_index("value")
         empty = ["ci_low", "ci_high", "hedges_g", "t", "df", "p"]
         self.assertTrue(frame[empty].isna().all().all())
         self.assertEqual(
@@ -87,7 +87,7 @@ class Contrast(unittest.TestCase):
             ["", "", "no document of g0 has the value"],
         )
         self.assertEqual(
-            told[0], "one document in g0: no standard deviation, interval or test", "once, not in each row"
+            notes[0], "one document in g0: no standard deviation, interval or test", "once, not in each row"
         )
         self.assertEqual((frame.loc["one", "difference"], frame.loc["flat", "higher_in"]), (-2, ""))
         self.assertTrue(np.isnan(frame.loc["none", "mean_a"]) and frame.loc["none", "higher_in"] == "")

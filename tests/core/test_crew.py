@@ -1,4 +1,4 @@
-"""Counting in several processes: the same result, faults told, nothing left running."""
+"""Counting in several processes: the same result, faults reported, nothing left running."""
 
 import os
 import signal
@@ -64,7 +64,7 @@ class Processes(unittest.TestCase):
     def test_a_fault_of_reading_closes_them(self):
         def documents():
             yield Document("1", "g", "ice " * 100)
-            raise MillstoneError("unreadable", "mend it")
+            raise MillstoneError("unreadable", "fix it")
 
         closed = []
         real = Crew.close

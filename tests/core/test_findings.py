@@ -69,7 +69,7 @@ class Texts(unittest.TestCase):
         corpus = corpus_of([("1", "g", text)], ordered=True)
         self.assertEqual(times_in_capitals(corpus), {"US": 3})
         (what,) = self.found({"g": [text]}, {"us": "stop list en"})
-        self.assertIn("'US' stands in capitals 3 times", what)
+        self.assertIn("'US' is in capitals 3 times", what)
         self.assertEqual(self.found({"g": [text]}, {"we": "stop list en"}), [])
 
 
@@ -91,7 +91,7 @@ class Dictionaries(unittest.TestCase):
             ("snow", "snowy"): "snow* (d) counts it already",
             ("snow", "ice"): "stands twice in snow",
             ("snow", "w*"): "a star with 1 letter catches words of all kinds",
-            ("play", "ice"): "stands in snow, too",
+            ("play", "ice"): "is in snow, too",
             ("play", "rope"): "an entry and an exception at once",
         }.items():
             with self.subTest(key):

@@ -163,11 +163,11 @@ class OverDocuments(unittest.TestCase):
         for chosen in itertools.combinations(range(9), 4):
             rest = [one for one in range(9) if one not in chosen]
             every.append(np.abs(both[list(chosen)].mean(axis=0) - both[rest].mean(axis=0)) >= seen * (1 - 1e-12))
-        rates, told = Rates(sparse.csr_array(both), 4, 5), []
-        found = permutation(rates, 4000, 1, lambda done, of: told.append((done, of)))
+        rates, done_of = Rates(sparse.csr_array(both), 4, 5), []
+        found = permutation(rates, 4000, 1, lambda done, of: done_of.append((done, of)))
         np.testing.assert_allclose(found, np.mean(every, axis=0), atol=0.03)
         self.assertEqual(found[5], 1)
-        self.assertEqual(told[-1], (4000, 4000))
+        self.assertEqual(done_of[-1], (4000, 4000))
         np.testing.assert_array_equal(found, permutation(rates, 4000, 1))
 
     def test_no_more_differences_than_chance_makes(self):

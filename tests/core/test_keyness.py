@@ -311,12 +311,12 @@ class LogOdds(unittest.TestCase):
             ),
             ({"prior": "uniform", "prior_count": 26.0}, ["as much as 104 counts", "--prior-count makes it lighter"]),
         ):
-            told: list[str] = []
-            log_odds(counts_of(MINI), LogOddsSettings(**settings), note=told.append)
+            notes: list[str] = []
+            log_odds(counts_of(MINI), LogOddsSettings(**settings), note=notes.append)
             with self.subTest(settings):
-                self.assertEqual(len(told), bool(wanted))
+                self.assertEqual(len(notes), bool(wanted))
                 for text in wanted:
-                    self.assertIn(text, told[0])
+                    self.assertIn(text, notes[0])
 
     def test_one_term_is_no_vocabulary(self):
         for one in log_odds_ratio(np.array([3]), np.array([5]), np.array([8.0])):

@@ -332,9 +332,9 @@ class Units(unittest.TestCase):
 
 class Cleaning(unittest.TestCase):
     def cleaned(self, preparation: Preparation, *texts: str) -> tuple[list[str], Cleaned]:
-        told = Cleaned()
+        cleaned = Cleaned()
         documents = [Document(str(n), "ab"[n % 2], text) for n, text in enumerate(texts)]
-        return [one.text for one in clean(lambda: documents, preparation, told)], told
+        return [one.text for one in clean(lambda: documents, preparation, cleaned)], cleaned
 
     def test_cut_and_mend(self):
         table = [
@@ -353,36 +353,38 @@ class Cleaning(unittest.TestCase):
         for cut, mend, text, expected in table:
             with self.subTest(text):
                 self.assertEqual(self.cleaned(Preparation(cut=cut, mend=mend), text)[0], [expected])
-        _, told = self.cleaned(
+        _, cleaned = self.cleaned(
             Preparation(cut=("links",), mend=("hyphens",)), "http://a.example b-\nc", "www.d.example"
         )
-        self.assertEqual((told.cut["links"], told.fixed["hyphens"]), (2, 1))
+        self.assertEqual((cleaned.cut["links"], cleaned.fixed["hyphens"]), (2, 1))
         self.assertEqual(mend_hyphens("nothing", Cleaned()), "nothing")
 
     def test_repeats_within_a_group_only(self):
-        found, told = self.cleaned(
+        found, cleaned = self.cleaned(
             Preparation(drop_repeats=True), "ice  axe", "rope", "ice\naxe", "ice axe", "", "", ""
         )
         self.assertEqual(found, ["ice  axe", "rope", "ice axe", "", "", ""])
-        self.assertEqual((told.repeats, told.repeats_across), (["2"], ["3"]))
+        self.assertEqual((cleaned.repeats, cleaned.repeats_across), (["2"], ["3"]))
 
     def test_pages_are_cleaned_before_they_are_documents(self):
         text = "\f".join(
             f"Log {n}\na\nb\nc\nsame\nd\ne\n{word}\np. {n}" for n, word in enumerate(("ice-\nax", "ice", "ice"))
         )
         preparation = Preparation(drop_running=3, drop_repeats=True, mend=("hyphens",))
-        told = Cleaned()
-        found = list(clean(lambda: [Document("d", "g", text)], preparation, told, lambda one: cut_text(one, "page")))
+        cleaned = Cleaned()
+        found = list(
+            clean(lambda: [Document("d", "g", text)], preparation, cleaned, lambda one: cut_text(one, "page"))
+        )
         self.assertEqual(
             [one.text.split() for one in found], [["c", "same", *"de", "iceax"], ["c", "same", *"de", "ice"]]
         )
-        self.assertEqual((told.repeats, [one.part for one in found]), (["d#3"], [1, 2]))
+        self.assertEqual((cleaned.repeats, [one.part for one in found]), (["d#3"], [1, 2]))
 
     def test_running_lines(self):
         pages = "Journal 1\n\nfirst\nsame\nsame2\nx\ny\nz\nw\n- 1 -\fJournal 2\nsecond\na\nb\nsame\nc\nd\ne\n- 2 -"
-        found, told = self.cleaned(Preparation(drop_running=2), pages)
+        found, cleaned = self.cleaned(Preparation(drop_running=2), pages)
         self.assertEqual(found[0], "\n\nfirst\nsame\nsame2\nx\ny\nz\nw\n\f\nsecond\na\nb\nsame\nc\nd\ne\n")
-        self.assertEqual(told.running, {"Journal #": 2, "- # -": 2})
+        self.assertEqual(cleaned.running, {"Journal #": 2, "- # -": 2})
         lines = ("Hut book\r\nwet\r\nwet", "Hut  book\nice", "Hut book 7")
         found, _ = self.cleaned(Preparation(drop_running=2), *lines)
         self.assertEqual(found, ["\r\nwet\r\nwet", "\nice", "Hut book 7"], "a line twice in one document is none")

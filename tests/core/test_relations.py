@@ -35,7 +35,7 @@ BY_HAND = {
 
 
 def occurrences_in(units: list[list[str]]) -> Occurrences:
-    """Units of words in a row, those that are no term left aside."""
+    """Units of words in a row, leaving aside those that are not terms."""
     known, starts = list(TERMS), np.cumsum([0, *map(len, units)])
     words = [
         (starts[unit] + at, known.index(word), unit)

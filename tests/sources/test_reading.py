@@ -218,14 +218,14 @@ class Tables(Folder):
             (self.folder / name).parent.mkdir(parents=True, exist_ok=True)
             (self.folder / name).touch()
         (self.folder / "b" / "loop").symlink_to(self.folder, target_is_directory=True)
-        told = []
+        passed_over = []
         for recursive, expected in (
             (True, ["a.txt", "b/9.txt", "b/10.txt", "b/c/d.txt"]),
             (False, ["a.txt", "b/9.txt", "b/10.txt"]),
         ):
-            found = files_below(self.folder, recursive, lambda path, why: told.append((path, why)))
+            found = files_below(self.folder, recursive, lambda path, why: passed_over.append((path, why)))
             self.assertEqual(found, [f"{self.folder}/{path}" for path in expected])
-        self.assertEqual(told, [(f"{self.folder}/b/loop", "a link back to a folder above it")])
+        self.assertEqual(passed_over, [(f"{self.folder}/b/loop", "a link back to a folder above it")])
 
     def test_files_that_hold_nothing_wanted_are_not_opened(self):
         (self.folder / "in").mkdir()

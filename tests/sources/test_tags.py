@@ -118,9 +118,9 @@ class Tagging(unittest.TestCase):
         self.assertTrue(
             re.search(r"\d+ % of the words are unknown to the tagger: are the texts in English", provenance.notes[1])
         )
-        with mock.patch("importlib.util.find_spec", return_value=None), self.assertRaises(DataError) as told:
+        with mock.patch("importlib.util.find_spec", return_value=None), self.assertRaises(DataError) as raised:
             check_tagger()
-        self.assertIn("millstone-corpus[tags]", told.exception.remedy)
+        self.assertIn("millstone-corpus[tags]", raised.exception.remedy)
 
 
 if __name__ == "__main__":

@@ -159,7 +159,7 @@ def dots_with_intervals(
     mark: str,
     filled: bool = True,
 ) -> None:
-    """Dots with their 95 % intervals, lying, one a height of `at`."""
+    """Dots with their 95 % intervals, lying, one at each height of `at`."""
     axes.hlines(at, low, high, color=colour, linewidth=1.6, alpha=0.75)
     face = colour if filled else "white"
     axes.plot(centre, at, mark, color=colour, markerfacecolor=face, markersize=6, markeredgewidth=1.4, linestyle="")
@@ -172,7 +172,7 @@ def name_rows(axes: Axes, labels: Sequence[str]) -> None:
 
 
 def right_edge(axes: Axes, texts: Sequence[str], title: str) -> None:
-    """Numbers printed at the right edge, one a row, under a short title."""
+    """Numbers printed at the right edge, one per row, under a short title."""
     place = axes.get_yaxis_transform()
     for row, text in enumerate(texts):
         axes.text(1.02, row, text, transform=place, va="center", fontsize=8.5, color=SOFT)

@@ -91,7 +91,7 @@ def cleaned_lines(cleaned: Cleaned) -> list[str]:
     noted += [f"cut {number:,} {one_of(what, number)}" for what, number in cleaned.cut.items() if number]
     noted += [f"fixed {number:,} {one_of(what, number)}" for what, number in cleaned.fixed.items() if number]
     across = len(cleaned.repeats_across)
-    same = f"{numbered(across, 'document')} kept whose text stands in another group too"
+    same = f"{numbered(across, 'document')} kept whose text is in another group too"
     return [*(["; ".join(noted)] if noted else []), *([f"note: {same}"] if across else [])]
 
 

@@ -210,7 +210,7 @@ def scale_unit(scale: str) -> str:
 
 
 def category_columns(names: Iterable[str], scale: str, scores: Mapping[str, str] | None = None) -> dict[str, Column]:
-    """The columns of a table of categories, metadata aside: the fixed ones, one a category, one a score.
+    """The columns of a table of categories, metadata aside: the fixed ones, one per category, one per score.
 
     `scores` holds name -> formula.
     """
@@ -267,7 +267,7 @@ def group_columns(scale: str) -> dict[str, Column]:
 COLLOCATES = {
     "group": COLUMNS["group"],
     "node": Column("node", "the expression or category that was looked for"),
-    "collocate": Column("collocate", "the term that stands near it, after preparation"),
+    "collocate": Column("collocate", "the term that occurs near it, after preparation"),
     "side": Column("side", "left or right of the node, or both"),
     "together": whole("together", "occurrences of the collocate near any place of the node", OCCURRENCES),
     "freq": COLUMNS["freq"],
@@ -276,7 +276,7 @@ COLLOCATES = {
     "t_score": number("t score", "together less expected, by the square root of together"),
     "ll": number("ll", "log-likelihood of near and not near, the collocate and all else", decimals=1),
     "log_dice": number("log dice", "14 where the two never stand without each other (Rychly 2008)", LOG2),
-    "docs_together": whole("docs", "documents in which they stand together", DOCUMENTS),
+    "docs_together": whole("docs", "documents in which they occur together", DOCUMENTS),
     "delta_p_near": number("delta p near", "how much likelier the collocate is near the node than elsewhere", "", 4),
     "delta_p_of": number("delta p of", "how much likelier its tokens are near the node than other tokens", "", 4),
     "note": COLUMNS["note"],

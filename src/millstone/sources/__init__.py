@@ -1,1 +1,1 @@
-"""From files to documents: one module a format, one table that says which ending goes where."""
+"""From files to documents: one module per format, one table that says which ending goes where."""

@@ -196,7 +196,7 @@ class _Joined:
                 value = cells.get(key, "").strip()
                 if value in self._rows:
                     raise DataError(
-                        f"{path}, row {number}: {value!r} stands in the column {key!r} twice",
+                        f"{path}, row {number}: {value!r} is in the column {key!r} twice",
                         "give each document one row",
                     )
                 self._rows[value] = {name: cells.get(name, "") for name in table.header if name != key}

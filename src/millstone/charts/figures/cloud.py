@@ -1,4 +1,4 @@
-"""The contrast cloud: a framed column a group, its terms in order of effect, written as large as they are sure."""
+"""The contrast cloud: a framed column per group, its terms in order of effect, written as large as they are sure."""
 
 import numpy as np
 import pandas as pd

@@ -38,14 +38,14 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
         axes.set_xlabel(result.columns[measure].title if measure in result.columns else measure)
     marks = [Line2D([], [], color=theme.SOFT, marker=_MARKS[one], linestyle="", label=_WORDS[one]) for one in _MARKS]
     figure.legend(handles=marks, loc="outside upper right", ncols=3)
-    theme.heading(figure, "Collocates: what stands near")
+    theme.heading(figure, "Collocates: what occurs near")
     left, right = str(result.settings.get("span", "5,5")).split(",")
     hidden = f" {len(lists) - len(shown)} more lists are not drawn." if len(lists) > len(shown) else ""
     theme.caption(
         figure,
         [
             f"The {settings.chart_top} strongest collocates, up to {left} words to the left, {right} to the right. "
-            "A pointed mark: two thirds or more of its occurrences near the node stand on that side. At the right: "
+            "A pointed mark: two thirds or more of its occurrences near the node are on that side. At the right: "
             f"occurrences near the node, of all.{hidden}",
             theme.sizes_line(result.groups),
         ],

@@ -253,7 +253,7 @@ def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tu
         return names[:limit], f" Not drawn: {', '.join(said)}." if said else ""
     size = result.frame.assign(size=result.frame["hedges_g"].abs()).groupby("value", sort=False)["size"].max()
     order = size.dropna().sort_values(ascending=False, kind="stable").index.tolist()
-    # where nothing has an effect size, as with one document a group, everything is drawn
+    # where nothing has an effect size, as with one document per group, everything is drawn
     order = order or size.index.tolist()
     limit = min(settings.chart_top, most) if most else settings.chart_top
     smaller, none = max(len(order) - limit, 0), len(size) - len(order)

@@ -39,7 +39,7 @@ class _Plan:
 
 
 def draw_map(result: Result, settings: ChartSettings) -> Figure:
-    """A panel per network; a term stands at the same place in all of them.
+    """A panel per network; a term is at the same place in all of them.
 
     Raises
     ------

@@ -1,1 +1,1 @@
-"""What stands on a screen: tables, marked texts, messages and progress."""
+"""What is shown on a screen: tables, marked texts, messages and progress."""

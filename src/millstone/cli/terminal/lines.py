@@ -69,7 +69,7 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
 
 
 def _of_collocate(rows: pd.DataFrame, place: int, text: str, side: int) -> tuple[int, int] | None:
-    """Where the collocate of a line stands in its context on one side."""
+    """Where the collocate of a line is in its context on one side."""
     if "collocate" not in rows.columns or "distance" not in rows.columns:
         return None
     distance = int(rows["distance"].iloc[place])

@@ -40,7 +40,7 @@ class Described:
         self._parts.append(document.part)
 
     def table(self) -> pd.DataFrame:
-        """One row a document: ``document, group``, for parts ``part_of, part``, then the metadata."""
+        """One row per document: ``document, group``, for parts ``part_of, part``, then the metadata."""
         fields = dict(self._fields)
         part_of = fields.pop("part_of", None)
         columns = {"document": self._names, "group": self._groups}

@@ -169,7 +169,7 @@ def _of_capitals(corpus: Corpus, function_words: Mapping[str, str]) -> list[Find
     found.sort(key=lambda form: (-number[form], form))
     shown = [
         Finding(
-            f"{form!r} stands in capitals {number[form]:,} times within sentences that are not, and "
+            f"{form!r} is in capitals {number[form]:,} times within sentences that are not, and "
             f"{function_words[form.lower()]} takes it for {form.lower()!r}",
             f"if it is a name, keep it apart: --spare {form}",
         )
@@ -177,12 +177,12 @@ def _of_capitals(corpus: Corpus, function_words: Mapping[str, str]) -> list[Find
     ]
     if len(found) > NAMED:
         rest = ",".join(found[NAMED:])
-        shown.append(Finding(f"{len(found) - NAMED} more stand so: {listed(found[NAMED:])}", f"--spare {rest}"))
+        shown.append(Finding(f"{len(found) - NAMED} more are so: {listed(found[NAMED:])}", f"--spare {rest}"))
     return shown
 
 
 def times_in_capitals(corpus: Corpus) -> dict[str, int]:
-    """How often each form in capitals throughout stands in a sentence of which no more than half is in capitals.
+    """How often each form in capitals throughout occurs in a sentence of which no more than half is in capitals.
 
     Forms of two letters or more; the scan must be ordered.
     """

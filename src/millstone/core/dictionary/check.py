@@ -95,7 +95,7 @@ def _doubles(rows: Sequence[_Row]) -> list[tuple[_Row, str]]:
             elif here:
                 found.append((row, f"stands twice in {row.category}, first in {other.entry.where}"))
             elif not _are_related(row.category, other.category) and not entry.is_exception | other.entry.is_exception:
-                found.append((row, f"stands in {other.category}, too ({other.entry.where}): it counts for both"))
+                found.append((row, f"is in {other.category}, too ({other.entry.where}): it counts for both"))
         before.append(row)
     return found
 
@@ -152,7 +152,7 @@ def _in_corpus(rows: Sequence[_Row], hits: Mapping[str, Sequence[int]], corpus: 
         forms = [vocabulary.matches(*word) for word in row.entry.words]
         if not hits[row.category][row.number]:
             lacking = [pattern for pattern, met in zip(row.entry.patterns, forms, strict=True) if not len(met)]
-            why = f"no word fits {lacking[0]}" if lacking else "other entries take its places, or it never stands so"
+            why = f"no word fits {lacking[0]}" if lacking else "other entries take its places, or it never occurs so"
             found.append((row, f"no hit: {why}"))
         if row.entry.has_wildcards and len(forms) == 1 and len(forms[0]) >= HUNDREDS:
             some = ", ".join(corpus.forms[form] for form in forms[0][:3].tolist())

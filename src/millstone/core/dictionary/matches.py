@@ -1,4 +1,4 @@
-"""Where the entries of a dictionary stand in a corpus, and how often in each document."""
+"""Where the entries of a dictionary occur in a corpus, and how often in each document."""
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace

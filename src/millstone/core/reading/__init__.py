@@ -1,1 +1,1 @@
-"""Reading: where expressions stand, their contexts, what stands near them, and how evenly."""
+"""Reading: where expressions occur, their contexts, what is near them, and how evenly."""

@@ -1,4 +1,4 @@
-"""Collocates: the terms that stand near a node more often than chance would have it."""
+"""Collocates: the terms that occur near a node more often than chance would have it."""
 
 from collections.abc import Mapping
 from typing import NamedTuple
@@ -30,7 +30,7 @@ def collocates(
     settings: CollocatesSettings | None = None,
     counted: CountedTokens | None = None,
 ) -> pd.DataFrame:
-    """What stands near each node, in each group.
+    """What occurs near each node, in each group.
 
     Parameters
     ----------

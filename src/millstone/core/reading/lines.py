@@ -198,7 +198,7 @@ def folded(text: str) -> str:
 
 
 def beside(text: str, word: str, distance: int) -> tuple[int, int] | None:
-    """Where a word stands in the context on one side of a place.
+    """Where a word is in the context on one side of a place.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""Where expressions stand in a scanned corpus, and what lies around their places."""
+"""Where expressions occur in a scanned corpus, and what lies around their places."""
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
@@ -82,7 +82,7 @@ def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, g
     words : NamedWords
         Of this corpus.
     gap : int
-        How many other words may stand between two words of a row, within the sentence.
+        How many other words may come between two words of a row, within the sentence.
     """
     found: dict[int, list[tuple[np.ndarray, np.ndarray]]] = {}
     for row in expression.rows:
@@ -93,7 +93,7 @@ def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, g
 
 
 def _candidates(corpus: Corpus, forms: Sequence[np.ndarray], gap: int) -> tuple[np.ndarray, np.ndarray]:
-    """Where words stand in a row, at most `gap` others between two: first tokens and last tokens."""
+    """Where words follow each other, at most `gap` others between two: first tokens and last tokens."""
     ids, _, breaks = corpus.sequence
     if any(not len(of_word) for of_word in forms):
         return _NONE, _NONE

@@ -38,7 +38,7 @@ class Occurrences:
     positions : Positions or None
         Only where terms are to be near each other.
     are_categories : bool
-        Terms are categories: the places of ``a/b`` are those of ``a`` as well, which is no link.
+        Terms are categories: the places of ``a/b`` are those of ``a`` as well, which does not link them.
     """
 
     terms: np.ndarray

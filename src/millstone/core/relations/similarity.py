@@ -25,7 +25,7 @@ _SHOWN = 5
 
 @dataclass(frozen=True)
 class _Pairs:
-    """P different pairs of words at one distance: the first, the one after it, and how often they stand so."""
+    """P different pairs of words at one distance: the first, the one after it, and how often they do so."""
 
     first: np.ndarray
     after: np.ndarray
@@ -33,7 +33,7 @@ class _Pairs:
 
 
 class Space:
-    """How often each word stands in each context: some word at the distance -2, -1, 1 or 2 in the same sentence.
+    """How often each word occurs in each context: some word at the distance -2, -1, 1 or 2 in the same sentence.
 
     Parameters
     ----------
@@ -50,7 +50,7 @@ class Space:
         ids, starts, breaks = corpus.sequence
         self._number = number
         self._ids = number[ids]
-        # of each token how many sentences began before it; tokens of other documents stand in none
+        # of each token how many sentences began before it; tokens of other documents are in none
         begins_one = np.zeros(len(ids) + 1, dtype=bool)
         begins_one[breaks] = begins_one[starts] = True
         sentence = np.cumsum(begins_one[:-1], dtype=np.int32)
@@ -100,7 +100,7 @@ class Space:
         return np.unique(self._ids[places.start[places.length == 1]])
 
     def contexts_of(self, places: Spans) -> dict[int, np.ndarray]:
-        """Distance -> (words,) how often each word stands there, seen from the edge of a place."""
+        """Distance -> (words,) how often each word is there, seen from the edge of a place."""
         found = {}
         for distance in self._of_contexts:
             edge = places.start if distance < 0 else places.end - 1
@@ -112,7 +112,7 @@ class Space:
         return found
 
     def adjoining(self, places: Spans) -> set[tuple[int, int, int]]:
-        """The pairs of neighbours that stand together at a place: -1 or 1, the nearer word, the farther one."""
+        """The pairs of neighbours that occur together at a place: -1 or 1, the nearer word, the farther one."""
         found = set()
         for side in (-1, 1):
             edge = places.start if side < 0 else places.end - 1
@@ -193,7 +193,7 @@ class Space:
         return together[together["product"] > 0]
 
     def _sides(self) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray]]:
-        """Each distance with its words, contexts, and how often a word stands in a context."""
+        """Each distance with its words, contexts, and how often a word occurs in a context."""
         for distance, pairs in self._pairs.items():
             yield distance, pairs.first, pairs.after, pairs.times
             yield -distance, pairs.after, pairs.first, pairs.times
@@ -285,18 +285,18 @@ def _readable(
     words: Sequence[str], contexts: Sequence[tuple[int, int]], adjoining: Collection[tuple[int, int, int]]
 ) -> Iterator[str]:
     """``the _``, ``_ of the``, ``at ... _``: neighbours that adjoin in one string, each context once."""
-    told: set[tuple[int, int]] = set()
+    listed: set[tuple[int, int]] = set()
     for distance, context in contexts:
-        if (distance, context) in told:
+        if (distance, context) in listed:
             continue
         side, is_near = (1 if distance > 0 else -1), abs(distance) == 1
         others = [other for way, other in contexts if way == (2 * side if is_near else side)]
         pairs = [(context, other) if is_near else (other, context) for other in others]
         joined = next((pair for pair in pairs if (side, *pair) in adjoining), None)
         if joined is not None:
-            told |= {(side, joined[0]), (2 * side, joined[1])}
+            listed |= {(side, joined[0]), (2 * side, joined[1])}
             parts = [words[one] for one in joined]
         else:
-            told.add((distance, context))
+            listed.add((distance, context))
             parts = [words[context]] if is_near else ["...", words[context]]
         yield " ".join(["_", *parts] if side > 0 else [*reversed(parts), "_"])

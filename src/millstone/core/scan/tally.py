@@ -1,4 +1,4 @@
-"""Counting in blocks of text: what stands in each document, and in which order."""
+"""Counting in blocks of text: what is in each document, and in which order."""
 
 from collections.abc import Collection
 from dataclasses import dataclass, field
@@ -32,7 +32,7 @@ class Block(NamedTuple):
 
 
 class Cells(NamedTuple):
-    """How often each number stands in the documents of a block: `rows` have `different` numbers each."""
+    """How often each number occurs in the documents of a block: `rows` have `different` numbers each."""
 
     block: int
     rows: np.ndarray

@@ -36,7 +36,7 @@ class FrequencySettings:
 
     min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
     max_freq: int = setting(whole("N"), 0, "leave out terms with more than N occurrences in a group; 1: the hapaxes")
-    min_docs: int = setting(whole("N"), 0, "leave out terms that stand in fewer than N documents of a group")
+    min_docs: int = setting(whole("N"), 0, "leave out terms that occur in fewer than N documents of a group")
     min_log_dice: float | None = setting(
         number("X"), None, "n-grams: leave out those with a log Dice below X (the largest possible is 14)"
     )

@@ -27,7 +27,7 @@ class NodeSettings(DictionarySource, FindSettings):
     """What is looked for: expressions, or the places of a dictionary's categories; and what counts as near."""
 
     gap: int = setting(
-        whole("N", most=MOST_SPAN), 0, "let up to N other words stand between two words of an expression", rare=True
+        whole("N", most=MOST_SPAN), 0, "let up to N other words come between two words of an expression", rare=True
     )
     near: tuple[str, ...] = setting(
         texts("EXPRESSION"), (), "keep only places with this expression within the span; may be repeated", rare=True
@@ -74,8 +74,8 @@ class DispersionSettings(NodeSettings):
 class CollocatesSettings(NodeSettings):
     """What ``collocates`` can be asked."""
 
-    by_side: bool = setting(switch(), False, "count what stands to the left and to the right apart")
-    min_together: int = setting(whole("N", 1), 3, "leave out collocates that stand near a node fewer than N times")
+    by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
+    min_together: int = setting(whole("N", 1), 3, "leave out collocates that occur near a node fewer than N times")
     measures: tuple[str, ...] = setting(
         names("NAME"), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
     )

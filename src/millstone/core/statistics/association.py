@@ -1,4 +1,4 @@
-"""How much more often words stand together than chance would have it."""
+"""How much more often words occur together than chance would have it."""
 
 import numpy as np
 

@@ -58,7 +58,7 @@ class FrequencyList:
 def added_up(
     terms: Sequence[str] | np.ndarray, freq: Sequence[int] | np.ndarray, docs: np.ndarray | None = None
 ) -> FrequencyList:
-    """The list that rows make; the documents of a term that stands in several rows are not known.
+    """The list that rows make; the documents of a term that is in several rows are not known.
 
     Parameters
     ----------

@@ -23,7 +23,7 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
     corpus : Corpus
         From an ordered scan, D documents, T tokens.
     phrases : sequence of str
-        Expressions of two words or more; within a sentence, wherever their words stand in a row.
+        Expressions of two words or more; within a sentence, wherever their words follow each other.
     case : str
         ``lower``: matched in any case; ``keep``: as written.
 
@@ -72,7 +72,7 @@ def tokens_in_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower
 
 
 def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> Places | None:
-    """Where phrases stand; None for nowhere."""
+    """The places of phrases; None where there are none."""
     fold = folding(case)
     entries = tuple(
         Entry(tuple(map(fold, tokens)), is_exception=False, case=case == "keep", weight=1.0)

@@ -38,7 +38,7 @@ class Lemmas:
     """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
 
     What it gives may be `UNSURE`. Forms in `irregular`, in small letters, are known to differ much from their lemma.
-    With `spare_names`, forms that stand in capitals within sentences are not asked for. A form in capitals
+    With `spare_names`, forms in capitals within sentences are not asked for. A form in capitals
     throughout is none of the `pronouns`, which are in small letters: US is not us. `version` changes with its data;
     "" where looking up is so quick that nothing need be remembered.
     """

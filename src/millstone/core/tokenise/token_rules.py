@@ -32,7 +32,7 @@ def cutter(rule: str = "words", marks: bool = False) -> Cutter:
         ``words``; ``spaces``: a piece is a token; ``characters``: each character with its marks and
         modifiers is a token; ``pattern:REGEX``: each match within a piece is a token.
     marks : bool
-        Marks of punctuation stand among the tokens, each of its own.
+        Marks of punctuation are tokens too, each of its own.
 
     Returns
     -------
@@ -68,7 +68,7 @@ def patterns_under(rule: str, patterns: Sequence[str]) -> tuple[str, ...]:
     if rule != "characters":
         return tuple(patterns)
     spans = spans_in(rule)
-    # a wildcard is no mark of punctuation here
+    # here a wildcard is not a mark of punctuation
     return tuple(
         token
         for pattern in patterns

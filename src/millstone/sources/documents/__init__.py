@@ -1,1 +1,1 @@
-"""Texts: one module a format."""
+"""Texts: one module per format."""

@@ -117,7 +117,7 @@ def _check_docs(path: Path, rows: "_Rows", names: "_Names") -> None:
     if len(wrong):
         term, freq, docs = (values[wrong[0]] for values in (rows.terms, rows.freq, rows.docs))
         raise DataError(
-            f"{path}: {term!r} stands in more documents ({docs:,.0f}) than it has occurrences ({freq:,})",
+            f"{path}: {term!r} occurs in more documents ({docs:,.0f}) than it has occurrences ({freq:,})",
             f"check the columns {names.freq!r} and {names.docs!r}; --freq and --docs name others",
         )
 

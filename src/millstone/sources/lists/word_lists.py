@@ -154,7 +154,7 @@ def _entries(path: Path, what: str) -> list[tuple[str, int]]:
 
 
 def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
-    """The multiword expressions of some files, one a line.
+    """The multiword expressions of some files, one per line.
 
     Raises
     ------

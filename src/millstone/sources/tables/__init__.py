@@ -1,1 +1,1 @@
-"""Tables: one module a format, and what all of them give."""
+"""Tables: one module per format, and what all of them give."""

@@ -1,4 +1,4 @@
-"""Tables of texts: one document a row, whatever the format."""
+"""Tables of texts: one document per row, whatever the format."""
 
 import re
 from collections.abc import Iterator
@@ -50,7 +50,7 @@ class Table:
 
 
 def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
-    """One document a row; its group is left to be found from its fields.
+    """One document per row; its group is found later, from its fields.
 
     Parameters
     ----------

@@ -28,7 +28,7 @@ _CLITICS = {
     "de": re.compile(r"(.+?)('s)", re.IGNORECASE),
 }
 _NOT_WORD = ("PUNCT", "SYM")
-# a longer token is no word, and would take minutes
+# a longer token is not a word, and would take minutes
 _LONGEST = 50
 
 

@@ -108,7 +108,7 @@ def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap |
         matches = find_matches(corpus, dictionary)
         found = {name: _spans(matches.places(name)) for name in dictionary.shown_categories}
         notes += [
-            f"no entry of the category {name!r} stands in the texts" for name, one in found.items() if not len(one)
+            f"no entry of the category {name!r} occurs in the texts" for name, one in found.items() if not len(one)
         ]
     else:
         expressions = expressions_of(step)

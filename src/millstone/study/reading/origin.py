@@ -168,7 +168,7 @@ def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
 
 
 def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Spans:
-    """The places of the node that stands in a column of the row, in the groups of the row or everywhere."""
+    """The places of the node in a column of the row, in the groups of the row or everywhere."""
     tokens = tokens_left(origin.step, corpus)
     found = tokens.as_written(nodes_of(origin.step, tokens.corpus, [])[str(origin.rows[column].iloc[0])])
     return found if everywhere else in_groups(corpus, found, origin.groups)

@@ -129,7 +129,7 @@ def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
 
 
 def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[str]]:
-    """The values of a table, one document a row, and their names."""
+    """The values of a table, one document per row, and their names."""
     settings, reading = step.settings, step.reading
     if not settings.values:
         raise DataError(

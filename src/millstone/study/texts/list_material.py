@@ -102,7 +102,7 @@ def _check_documents(lists: Mapping[str, FrequencyList]) -> None:
         wrong = np.flatnonzero(one.docs > one.documents)
         if len(wrong):
             raise DataError(
-                f"the list {group!r}: {one.terms[wrong[0]]!r} stands in {one.docs[wrong[0]]:,.0f} documents, more "
+                f"the list {group!r}: {one.terms[wrong[0]]!r} occurs in {one.docs[wrong[0]]:,.0f} documents, more "
                 f"than the {one.documents:,} of its corpus",
                 f"check --documents {group}=N, or the companion of the list",
             )

@@ -1,4 +1,4 @@
-"""Collocates: what stands near an expression more often than chance would have it."""
+"""Collocates: what occurs near an expression more often than chance would have it."""
 
 from collections.abc import Collection
 from pathlib import Path
@@ -62,7 +62,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     counted = counted_tokens(step, corpus) if step.preparation.phrases else None
     frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings, counted)
     if frame.empty and any(map(len, nodes.values())):
-        notes.append(f"no term stands near it {step.settings.min_together} times or more (--min-together)")
+        notes.append(f"no term occurs near it {step.settings.min_together} times or more (--min-together)")
     result = terms.result(step, frame.rename(columns={"node": "term"})[["group", "term"]], [])
     result = replace(result, frame=frame, columns={name: COLLOCATES[name] for name in frame.columns})
     if not step.chart.chart or step.settings.by_side:
@@ -103,7 +103,7 @@ def columns(step: "Step") -> Collection[str]:
 COMMAND = Command(
     "collocates",
     84,
-    "which words stand near an expression more often than by chance?",
+    "which words occur near an expression more often than by chance?",
     CollocatesSettings,
     ChartSettings,
     "together counts the collocate within the span of any place; expected is what chance would give. log_dice is\n"
