@@ -10,6 +10,7 @@ import pandas as pd
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.layout import Layout
+from millstone.core.settings.declare import option
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of the results written there; never a text."""
@@ -73,6 +74,8 @@ class Result:
         Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
     layout : Layout
         How the table is laid out.
+    saved_with : str
+        The option that saves it.
     """
 
     command: str
@@ -85,6 +88,7 @@ class Result:
     files: Mapping[str, bytes] = field(default_factory=dict)
     all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
     layout: Layout = field(default_factory=Layout)
+    saved_with: str = "-o"
 
     @property
     def blocks(self) -> list[str]:
@@ -100,6 +104,7 @@ class Result:
     ) -> "Result":
         """The same with a further table, whose columns mean what `columns` says."""
         made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={}, layout=layout)
+        made = replace(made, saved_with=option(name))
         return replace(self, tables={**self.tables, name: made})
 
     def with_file(self, name: str, content: bytes) -> "Result":

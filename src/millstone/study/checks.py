@@ -7,6 +7,8 @@ from collections.abc import Collection
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.core.errors import UsageError
+
 if TYPE_CHECKING:
     from millstone.study.step import Step
 
@@ -17,6 +19,12 @@ def check_exists(name: str, what: str, made: Collection[Path]) -> None:
 
     if Path(name).resolve() not in made:
         existing(Path(name), what)
+
+
+def check_select(step: "Step") -> None:
+    """Raise UsageError for ``--select`` without a dictionary."""
+    if step.settings.select and not step.settings.dictionary:
+        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
 
 
 def check_against(step: "Step", groups: tuple[str, ...]) -> None:

@@ -15,10 +15,8 @@ from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.compare.pairs import REST
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
-from millstone.core.settings.declare import option
 from millstone.core.wording import numbered
 from millstone.results.rows import largest_first
-from millstone.study.analyses import STEPS
 
 ROWS = 20
 _OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
@@ -57,10 +55,9 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
 
 def how_to_save(result: Result) -> str:
     """How all rows of a table come into a file."""
-    if result.command not in STEPS:
-        # a further table, which has an option of its own
-        return f"{option(result.command)} FILE.csv saves all"
-    return f"-o FILE.csv{' without --top' if 'top' in result.settings else ''} saves all"
+    # --top cuts the first table only
+    cut = "top" in result.settings and result.saved_with == "-o"
+    return f"{result.saved_with} FILE.csv{' without --top' if cut else ''} saves all"
 
 
 def legend(result: Result) -> list[str]:

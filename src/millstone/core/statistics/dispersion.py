@@ -48,17 +48,8 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
 def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
     """1 - V / sqrt(k - 1), V the coefficient of variation of the rates in k parts; not below 0.
 
-    Parameters
-    ----------
-    matrix : csr_array
-        (parts, terms) occurrences.
-    base : ndarray
-        (parts,) tokens, all above 0.
-
-    Returns
-    -------
-    ndarray
-        (terms,) from 0, all in one part, to 1, even; NaN for terms that do not occur, and for a single part.
+    Of (parts, terms) occurrences and the (parts,) tokens, as in `deviation_of_proportions`: (terms,) from 0, all in
+    one part, to 1, even; NaN for terms that do not occur, and for a single part.
 
     References
     ----------

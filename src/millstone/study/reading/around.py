@@ -6,10 +6,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.core.errors import UsageError
-from millstone.core.reading.places import find_expression
 from millstone.core.reading.surroundings import near_tokens, only_near
 from millstone.core.wording import listed, numbered
-from millstone.study.reading.nodes import absent, expression_of, term_map_of, words_of
+from millstone.study.reading.nodes import expression_of, found_expressions, term_map_of, words_of
 
 if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
@@ -53,6 +52,5 @@ def near_of(step: "Step", corpus: "Corpus", notes: list[str]) -> tuple[np.ndarra
     preparation = step.preparation
     words = words_of(step, corpus, term_map_of(step, corpus))
     expressions = [expression_of(step, typed, "--around") for typed in preparation.around]
-    places = [find_expression(corpus, one, words) for one in expressions]
-    notes += [absent(step, one, corpus) for one, found in zip(expressions, places, strict=True) if not len(found)]
+    places = list(found_expressions(step, corpus, expressions, words, notes).values())
     return near_tokens(corpus, places, preparation.around_span), sum(map(len, places))

@@ -13,9 +13,9 @@ from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
 from millstone.core.relations.network import chosen_terms
 from millstone.core.relations.occurrences import Occurrences, Positions
-from millstone.core.terms.term_map import map_terms
-from millstone.sources.lists.word_lists import read_phrases, read_word_lists
-from millstone.study.reading.origin import Origin, in_groups, tokens_left, with_other_word
+from millstone.study.reading.nodes import term_map_of
+from millstone.study.reading.origin import Origin, in_groups, with_other_word
+from millstone.study.reading.tokens import tokens_left, with_phrases
 from millstone.study.texts.dictionary_input import dictionary_of, note_idle_rules
 from millstone.study.texts.material import Material
 from millstone.study.texts.term_counts import counted_terms
@@ -44,18 +44,11 @@ def occurrences_of(step: "Step", material: Material, notes: list[str]) -> tuple[
 
 def _positions(step: "Step", corpus: Corpus, number_of: np.ndarray) -> Positions:
     """Every token whose form has a number."""
-    counted = _with_phrases(step, corpus)
+    counted = with_phrases(step, CountedTokens.all_of(corpus))
     number = number_of[counted.corpus.sequence[0]]
     at = np.flatnonzero(number >= 0)
     places = counted.as_written(Spans(at, np.ones(len(at), dtype=np.int64)))
     return Positions(places.start, places.end - 1, number[at], documents_of(corpus, places))
-
-
-def _with_phrases(step: "Step", corpus: Corpus) -> CountedTokens:
-    preparation = step.preparation
-    return CountedTokens.all_of(corpus).with_phrases(
-        read_phrases(preparation.phrases, preparation.case), preparation.case
-    )
 
 
 def _of_categories(step: "Step", corpus: Corpus, notes: list[str]) -> Occurrences:
@@ -114,9 +107,8 @@ def _places(step: "Step", corpus: Corpus, term: str) -> Spans:
         found = find_matches(corpus, dictionary_of(step)).places(term)
         return Spans(found.start, found.length)
     preparation = step.preparation
-    counted = _with_phrases(step, corpus)
-    term_map = map_terms(counted.corpus, preparation, read_word_lists(preparation))
-    return term_places(counted, term_map, term, preparation.ngram[0], preparation.bridge)
+    counted = with_phrases(step, CountedTokens.all_of(corpus))
+    return term_places(counted, term_map_of(step, counted.corpus), term, preparation.ngram[0], preparation.bridge)
 
 
 def _nearest(corpus: Corpus, here: Spans, there: Spans) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -17,7 +17,7 @@ from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
 from millstone.core.terms.word_lists import folding
 from millstone.core.wording import likeness, nearest_word
 from millstone.sources.lists.word_lists import read_word_lists
-from millstone.study.checks import check_exists
+from millstone.study.checks import check_exists, check_select
 from millstone.study.texts.dictionary_input import dictionary_of
 
 if TYPE_CHECKING:
@@ -38,8 +38,7 @@ def check_nodes(step: "Step", made: Collection[Path]) -> None:
     settings: NodeSettings = step.settings
     if settings.find and settings.dictionary:
         raise UsageError("--find and --dictionary: one of them says what is looked for", "leave one of the two out")
-    if settings.select and not settings.dictionary:
-        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    check_select(step)
     check_expressions(step)
     for option, typed in (("--near", settings.near), ("--not-near", settings.not_near)):
         for one in typed:
@@ -111,10 +110,17 @@ def nodes_of(step: "Step", corpus: Corpus, notes: list[str], term_map: TermMap |
             f"no entry of the category {name!r} occurs in the texts" for name, one in found.items() if not len(one)
         ]
     else:
-        expressions = expressions_of(step)
-        found = {one.name: find_expression(corpus, one, words, settings.gap) for one in expressions}
-        notes += [absent(step, one, corpus) for one in expressions if not len(found[one.name])]
+        found = found_expressions(step, corpus, expressions_of(step), words, notes, settings.gap)
     return {name: _filtered(step, corpus, places, words) for name, places in found.items()}
+
+
+def found_expressions(
+    step: "Step", corpus: Corpus, expressions: Sequence[Expression], words: NamedWords, notes: list[str], gap: int = 0
+) -> dict[str, Spans]:
+    """Name -> the places of each expression; what does not occur goes to `notes`."""
+    found = {one.name: find_expression(corpus, one, words, gap) for one in expressions}
+    notes += [_absent(step, one, corpus) for one in expressions if not len(found[one.name])]
+    return found
 
 
 def nodes_among(
@@ -152,7 +158,7 @@ def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) ->
     return places.at(np.flatnonzero(wanted))
 
 
-def absent(step: "Step", expression: Expression, corpus: Corpus) -> str:
+def _absent(step: "Step", expression: Expression, corpus: Corpus) -> str:
     """That an expression does not occur, and which word of the texts comes nearest."""
     words = {word for row in expression.rows for word in row}
     known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)

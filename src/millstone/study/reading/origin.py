@@ -13,18 +13,17 @@ from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.errors import DataError, UsageError
 from millstone.core.reading.places import Spans, documents_of
-from millstone.core.reading.term_places import CountedTokens, term_places
+from millstone.core.reading.term_places import term_places
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation
-from millstone.core.terms.term_map import by_tag, map_terms
 from millstone.core.wording import listed, nearest
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
-from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.settings import Reading
-from millstone.study.reading.around import near_of
-from millstone.study.reading.nodes import nodes_of
+from millstone.study.reading.nodes import nodes_of, term_map_of
+from millstone.study.reading.tokens import counted_tokens, tokens_left
 from millstone.study.step import Step, make_step
+from millstone.study.texts.term_counts import as_counted
 
 if TYPE_CHECKING:
     from millstone.study.command import Behind, Command
@@ -174,19 +173,6 @@ def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool
     return found if everywhere else in_groups(corpus, found, origin.groups)
 
 
-def tokens_left(step: Step, corpus: Corpus) -> CountedTokens:
-    """The tokens of the texts that ``--around`` leaves."""
-    tokens = CountedTokens.all_of(corpus)
-    return tokens.near(near_of(step, corpus, [])[0]) if step.preparation.around else tokens
-
-
-def counted_tokens(step: Step, corpus: Corpus) -> CountedTokens:
-    """The tokens of the texts that a step counts: those that ``--around`` leaves, phrases as one."""
-    return tokens_left(step, corpus).with_phrases(
-        read_phrases(step.preparation.phrases, step.preparation.case), step.preparation.case
-    )
-
-
 def with_other_word(corpus: Corpus, found: Spans, others: Spans) -> "Behind":
     """Places for lines, each with the word near it that it was counted with, and how far away that is."""
     ids = corpus.sequence[0]
@@ -210,9 +196,7 @@ def places_of_terms(origin: Origin, corpus: Corpus) -> "Behind":
     if step.counted.count_field:
         raise DataError("--from: the table counts values of a field, and no words", "give a table of words")
     tokens = counted_tokens(step, corpus)
-    term_map = map_terms(tokens.corpus, preparation, read_word_lists(preparation))
-    if step.counted.count_tags:
-        term_map = by_tag(term_map, tokens.corpus)
+    term_map = as_counted(step, tokens.corpus, term_map_of(step, tokens.corpus))
     row = origin.rows.iloc[0]
     n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
     places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)

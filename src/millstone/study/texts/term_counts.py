@@ -138,7 +138,12 @@ def prepared_terms(step: Step, material: Material, notes: list[str]) -> Prepared
     with remembered(lists, material.kept_in) as known:
         term_map = map_terms(corpus, preparation, known)
     _note_entries(step, lists, term_map, notes)
-    return PreparedTerms(corpus, lists, by_tag(term_map, corpus) if step.counted.count_tags else term_map)
+    return PreparedTerms(corpus, lists, as_counted(step, corpus, term_map))
+
+
+def as_counted(step: Step, corpus: Corpus, term_map: TermMap) -> TermMap:
+    """The terms of a step, or their parts of speech where these are counted."""
+    return by_tag(term_map, corpus) if step.counted.count_tags else term_map
 
 
 def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: list[str]) -> dict[int, Counts]:

@@ -146,7 +146,7 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
     from millstone.core.dictionary.matches import find_matches
     from millstone.core.reading.places import Spans, documents_of
-    from millstone.study.reading.origin import tokens_left
+    from millstone.study.reading.tokens import tokens_left
     from millstone.study.texts.dictionary_input import dictionary_of
 
     dictionary = dictionary_of(origin.step)

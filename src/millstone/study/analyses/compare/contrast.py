@@ -10,7 +10,7 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.layout import Layout
 from millstone.core.settings.analyses import ContrastSettings
 from millstone.sources.settings import Inputs
-from millstone.study.checks import check_exists
+from millstone.study.checks import check_exists, check_select
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
@@ -31,8 +31,7 @@ def settle(step: "Step") -> "Step":
         )
     if settings.table and settings.dictionary:
         raise UsageError("--table and --dictionary: values are taken from one of them", "leave one of the two out")
-    if settings.select and not settings.dictionary:
-        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    check_select(step)
     if settings.table:
         # what the other steps of a study read does not matter here
         return replace(step, inputs=Inputs(()))

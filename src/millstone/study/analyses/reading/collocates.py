@@ -53,7 +53,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.columns import COLLOCATES
     from millstone.core.reading.collocates import collocates
     from millstone.study.reading.nodes import nodes_among
-    from millstone.study.reading.origin import counted_tokens
+    from millstone.study.reading.tokens import counted_tokens
     from millstone.study.texts.term_counts import counted_terms
 
     terms = counted_terms(step, material, notes)
@@ -76,7 +76,8 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     """For each token counted together the place of the node nearest to it, with the token and how far it is."""
     from millstone.core.reading.collocates import tokens_together
     from millstone.study.reading.nodes import term_map_of
-    from millstone.study.reading.origin import counted_tokens, places_of_node, with_other_word
+    from millstone.study.reading.origin import places_of_node, with_other_word
+    from millstone.study.reading.tokens import counted_tokens
 
     step, row = origin.step, origin.rows.iloc[0]
     places = places_of_node(origin, corpus, "node")

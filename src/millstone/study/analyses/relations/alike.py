@@ -42,20 +42,17 @@ def check(step: "Step", made: Collection[Path]) -> None:
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The terms that are used like each node."""
     from millstone.core.corpus.corpus import group_sizes, units_by_group
-    from millstone.core.reading.places import find_expression
     from millstone.core.relations.columns import ALIKE
     from millstone.core.relations.similarity import alike
     from millstone.core.result import Result
     from millstone.core.terms.counts import left_out_words
     from millstone.core.terms.term_map import check_annotation
-    from millstone.study.reading.nodes import absent, expressions_of, term_map_of, words_of
+    from millstone.study.reading.nodes import expressions_of, found_expressions, term_map_of, words_of
 
     corpus = material.corpus
     check_annotation(corpus, step.preparation)
     term_map = term_map_of(step, corpus)
-    words, expressions = words_of(step, corpus, term_map), expressions_of(step)
-    nodes = {one.name: find_expression(corpus, one, words) for one in expressions}
-    notes += [absent(step, one, corpus) for one in expressions if not len(nodes[one.name])]
+    nodes = found_expressions(step, corpus, expressions_of(step), words_of(step, corpus, term_map), notes)
     groups = units_by_group(corpus, not step.reading.group)
     frame = alike(corpus, term_map, nodes, groups, step.settings)
     _note_rare(step, frame, {name: len(places) for name, places in nodes.items()}, list(groups), notes)

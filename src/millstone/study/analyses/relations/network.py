@@ -8,6 +8,7 @@ from millstone.charts.settings import NetworkChartSettings
 from millstone.core.errors import DataError, UsageError
 from millstone.core.layout import Layout
 from millstone.core.settings.relations import GRAPHS, NetworkSettings
+from millstone.study.checks import check_select
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
@@ -31,8 +32,7 @@ def settle(step: "Step") -> "Step":
         raise UsageError("--ngram with --span: only single terms are near each other", "leave one of the two out")
     if step.preparation.ngram[0] != step.preparation.ngram[1]:
         raise UsageError("--ngram: a network is of n-grams of one length", "type --ngram 2")
-    if settings.select and not settings.dictionary:
-        raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+    check_select(step)
     return step
 
 
