@@ -36,33 +36,33 @@ class _Whole(NamedTuple):
     after: int
 
 
-def cut_lines(step: "Step", corpus: Corpus, lines: Lines, context: str) -> np.ndarray:
-    """(L, 3) str objects: left, found and right of each line.
+def cut_lines(step: "Step", corpus: Corpus, lines: Lines, contexts: Sequence[str]) -> list[np.ndarray]:
+    """Left, found and right of each line, (L, 3) str objects for each of the `contexts`; texts are read once.
 
     Raises
     ------
     DataError
         When a text is another one than it was when it was scanned.
     """
-    found = np.empty((len(lines), 3), dtype=object)
+    found = [np.empty((len(lines), 3), dtype=object) for _ in contexts]
     by_document = np.argsort(lines.document, kind="stable")
     rows = lines.document[by_document]
     # folded once, rather than for each line: tokens stay the same
-    has_single_blanks = context not in (SENTENCE, PARAGRAPH)
+    has_single_blanks = not {SENTENCE, PARAGRAPH} & set(contexts)
     for batch in _batches(_again(step, corpus, rows[begins(rows)]), has_single_blanks):
         texts = joined([whole.document for whole in batch], step.preparation.tokens)
         ends = [[np.searchsorted(rows, row) for row in (whole.first, whole.after)] for whole in batch]
         here = by_document[np.concatenate([np.arange(*pair) for pair in ends])]
         of_text = np.repeat(np.arange(len(batch)), [after - first for first, after in ends])
         shift = _shift(step, corpus, batch, texts, lines.document[here], of_text)
-        bounds = _bounds(corpus, lines.at(here), context)
-        bounds = bounds[0] + shift, bounds[1] + shift
-        if len(beyond := np.flatnonzero(bounds[1] > texts.first_token[of_text + 1])):
-            source = batch[of_text[beyond[0]]].document.source
-            raise DataError(f"{source} is not the text that was counted", "run the command again with --no-cache")
         places = Spans(lines.places.start[here] + shift, lines.places.length[here])
         is_folded = has_single_blanks and batch[0].document.annotated is None
-        found[here] = cut_out(texts, of_text, places, context, bounds, is_folded)
+        for context, cells in zip(contexts, found, strict=True):
+            first, after = (bound + shift for bound in _bounds(corpus, lines.at(here), context))
+            if len(beyond := np.flatnonzero(after > texts.first_token[of_text + 1])):
+                source = batch[of_text[beyond[0]]].document.source
+                raise DataError(f"{source} is not the text that was counted", "run the command again with --no-cache")
+            cells[here] = cut_out(texts, of_text, places, context, (first, after), is_folded)
     return found
 
 

@@ -151,7 +151,9 @@ def _lines(
     # lines that --top leaves out need not be cut out of their texts
     shown = np.arange(len(lines))[: (not step.output.match and step.output.top) or None]
     texts = np.full((len(lines), 3), "", dtype=object)
-    texts[shown] = cut_lines(step, corpus, lines.at(shown), step.settings.context)
+    is_page = step.output.output.lower().endswith(".html")
+    cut = cut_lines(step, corpus, lines.at(shown), (step.settings.context, *((PARAGRAPH,) if is_page else ())))
+    texts[shown] = cut[0]
     documents = corpus.documents.iloc[lines.document].reset_index(drop=True)
     starts = corpus.sequence[1]
     columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
@@ -163,9 +165,9 @@ def _lines(
     texts_of = (pd.Series(texts[:, place], dtype=object) for place in range(3))
     columns |= dict(zip(("left", "found", "right"), texts_of, strict=True))
     columns |= {name: values[lines.number - 1] for name, values in beside.items()}
-    if not step.output.output.lower().endswith(".html"):
+    if not is_page:
         return pd.DataFrame(columns), None
-    whole = cut_lines(step, corpus, lines.at(shown), PARAGRAPH)
+    whole = cut[1]
     paragraphs = pd.DataFrame({"line": lines.number[shown], "left": whole[:, 0], "right": whole[:, 2]})
     return pd.DataFrame(columns), paragraphs
 
