@@ -2,13 +2,19 @@
 
 import csv
 import io
+import re
 import unicodedata
 import unittest
 from collections import Counter
 
 import lxml.html
+import pandas as pd
 from rich.cells import cell_len
+from rich.console import Console
 
+from millstone.cli.terminal.lines import show_lines
+from millstone.core.layout import Layout
+from millstone.core.result import Result
 from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
 from tests.cli.program import ProgramTest
 
@@ -427,6 +433,39 @@ class Reading(ProgramTest):
                 self.assertTrue(all(cell_len(line) <= width for line in lines), lines)
                 names = [line.split("  ")[1] for line in lines] if width > 40 else []
                 self.assertEqual(len(set(names)), len(names), "no two look alike")
+
+    def test_the_other_word_of_a_line_is_marked_on_a_terminal(self):
+        rows = [
+            ("the old rope and an", "rope", "hung by the old hut, old friend", "old", 4),
+            ("an old, old", "rope", ", said he", "old", -2),
+            ("an old, old", "rope", ", said he", "old", -1),
+            ("חבל ישן מאוד על", "יד", "הבית הגדול", "ישן", -3),
+            (f"{'far ' * 40}away", "rope", f"is {'far ' * 40}seen", "seen", 42),
+            ("nothing", "rope", "near it", "it", 2),
+        ]
+        frame = pd.DataFrame(rows, columns=["left", "found", "right", "collocate", "distance"])
+        frame = frame.assign(line=range(1, len(rows) + 1), document="d", group="d")
+        result = Result("concordance", frame, {}, (), layout=Layout(centre="found"))
+        for width in (60, 90, 200):
+            written = io.StringIO()
+            console = Console(
+                file=written, force_terminal=True, width=width, highlight=False, color_system="standard"
+            )
+            show_lines(result, 10, console)
+            lines = [line for line in written.getvalue().split("\n") if "\x1b[1;4m" in line]
+            self.assertEqual(len(lines), len(rows))
+            for line, (_, _, _, word, distance) in zip(lines, rows, strict=True):
+                with self.subTest(width, word=word, distance=distance):
+                    before, _, after = line.partition("\x1b[1;4m")
+                    pieces = re.split(r"\x1b\[1m(.*?)\x1b\[0m", before if distance < 0 else after)
+                    if abs(distance) > 20:
+                        self.assertEqual(len(pieces), 1, "beyond the edge of the screen")
+                        continue
+                    self.assertEqual(len(re.findall(r"\x1b\[1m", line)), 1)
+                    self.assertEqual(pieces[1], word)
+                    between = re.sub(r"\x1b\[[0-9;]*m|[\u2068\u2069]", "", pieces[2] if distance < 0 else pieces[0])
+                    words = between.split()[1:] if distance > 0 else between.split()
+                    self.assertEqual(len([one for one in words if one.strip(",")]), abs(distance) - 1)
 
     def test_scripts_from_right_to_left_keep_their_order_and_names_differ(self):
         before, after = "ראינו את", "הגדול מן החלון"

@@ -19,7 +19,7 @@ from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
 from millstone.core.relations.graph import graph_file, map_places, measures
 from millstone.core.relations.network import chosen_terms, networks
-from millstone.core.relations.occurrences import Occurrences, Positions
+from millstone.core.relations.occurrences import Occurrences, Positions, near
 from millstone.core.relations.similarity import Space, alike
 from millstone.core.settings.relations import AlikeSettings, NetworkSettings
 from millstone.core.terms.term_map import map_terms
@@ -88,6 +88,54 @@ class Networks(unittest.TestCase):
                 self.assertEqual(ordered, sorted(ordered, reverse=True))
                 freq = dict(zip(found.nodes["term"], found.nodes["freq"], strict=True))
                 self.assertEqual(freq, {term: sum(row.count(term) for row in units) for term in TERMS})  # fmt: skip
+
+    def test_places_of_several_tokens_and_within_each_other(self):
+        chance = random.Random(5)
+        for trial in range(60):
+            tokens, span = 20, chance.randint(1, 4)
+            rows = sorted(
+                (first, first + chance.randint(0, 3), chance.randrange(5), int(first >= 10))
+                for first in chance.choices(range(17), k=chance.randint(2, 12))
+                if first < 7 or first >= 10
+            )
+            if not rows:
+                continue
+            first, last, term, unit = (np.array(column, dtype=np.int64) for column in zip(*rows, strict=True))
+            counts = sparse.csr_array((np.ones(len(rows), dtype=np.int32), (unit, term)), shape=(2, 5))
+            together = near(Occurrences(TERMS, counts, np.array([10, 10]), Positions(first, last, term, unit)), span)
+            expected = {}
+            for a, b in itertools.combinations(range(5), 2):
+                both = min(
+                    sum(
+                        any(
+                            other[2] == two
+                            and other[3] == here[3]
+                            and max(other[0] - here[1], here[0] - other[1]) <= span
+                            for other in rows
+                        )
+                        for here in rows
+                        if here[2] == one
+                    )
+                    for one, two in ((a, b), (b, a))
+                )
+                if both:
+                    expected[a, b] = both
+            with self.subTest(trial, rows=rows, span=span):
+                pairs = zip(together.a.tolist(), together.b.tolist(), strict=True)
+                self.assertEqual(dict(zip(pairs, together.both.tolist(), strict=True)), expected)
+                self.assertEqual(
+                    (together.of, together.each.tolist()), (tokens, np.bincount(term, minlength=5).tolist())
+                )
+
+    def test_categories_are_not_linked_with_their_own_parts(self):
+        units = np.array([[1, 1, 1], [1, 1, 0], [1, 0, 1]], dtype=np.int32)
+        names = np.array(["food", "food/sweet", "foods"], dtype=object)
+        for are_categories, pairs in ((False, 3), (True, 2)):
+            occurrences = Occurrences(names, sparse.csr_array(units), np.full(3, 9), are_categories=are_categories)
+            links = networks(occurrences, {"all": np.ones(3, dtype=bool)}, NetworkSettings(min_together=1)).links
+            self.assertEqual(len(links), pairs)
+            nested = (links["term_a"] == "food") & (links["term_b"] == "food/sweet")
+            self.assertEqual(bool(nested.any()), not are_categories)
 
     def test_which_terms_and_links_are_kept(self):
         docs = np.array([5, 9, 2, 9, 0])

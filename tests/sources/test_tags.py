@@ -1,14 +1,18 @@
 """Tags of raw text: mapped to the universal ones, on exactly the tokens of the text."""
 
+import csv
+import io
 import random
 import re
 import unicodedata
 import unittest
+from importlib import resources
 from unittest import mock
 
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
+from millstone.sources.lists.english_lemmas import english_lemmas
 from millstone.sources.provenance import Provenance
 from millstone.sources.tags import tagger
 from millstone.sources.tags.tag_sets import universal_tag
@@ -110,6 +114,36 @@ class Tagging(unittest.TestCase):
         self.assertEqual([document.name for document in streams[0]], [str(number) for number in range(25)])
         self.assertEqual(streams[0], streams[1])
         self.assertEqual(streams[0], streams[2])
+
+    def test_no_lemma_is_made_up(self):
+        sample = resources.files("millstone.data").joinpath("demo/guestbook.csv").read_text("utf-8")
+        entries = [row["entry"] for row in csv.DictReader(io.StringIO(sample))][:120]
+        known = tagger._model("en").cache
+        documents = [Document(str(number), "g", entry) for number, entry in enumerate(entries)]
+        tokens = {
+            token
+            for document in with_tags(documents, "en", "words", 1, Provenance())
+            for token in document.annotated
+            if token is not None and token.tag not in ("PUNCT", "PROPN", "NUM", "X")
+        }
+        self.assertGreater(len(tokens), 1000)
+        changed = 0
+        for token in tokens:
+            lemma, word = token.lemma.lower(), token.form.lower().replace("’", "'")
+            if lemma == word or word.startswith(f"{lemma}'"):
+                continue
+            changed += 1
+            known_lemma = any(lemma in english_lemmas(word, tag) for tag in ("NOUN", "VERB", "ADJ", "ADV"))
+            self.assertTrue(known_lemma or lemma in known or word in known or "'" in word, token)
+        self.assertGreater(changed, 300)
+        for language, form, lemma in (
+            ("en", "cucumber", "cucumber"),
+            ("en", "galumphed", "galumphed"),
+            ("nl", "hutten", "hut"),
+        ):
+            self.assertEqual(tags_of(language, form)[0][1], lemma)
+        (long, *_) = tags_of("en", "y" * 300)
+        self.assertEqual(long[1:], ("y" * 300, "X"), "what is too long for a word is not guessed at")
 
     def test_a_wrong_language_and_no_tagger(self):
         provenance = Provenance()
