@@ -13,7 +13,6 @@ from millstone.charts.draw import chart_bytes
 from millstone.charts.figures import (
     bars,
     categories,
-    cloud,
     collocates,
     contrast,
     dispersion,
@@ -201,23 +200,6 @@ class Drawing(unittest.TestCase):
         self.assertTrue((drawn > 0).all(), "an absent term has a place on a logarithmic axis")
         scores = points.draw_scores(self.result("logodds"), LogOddsChartSettings()).axes
         self.assertEqual([axes.get_title() for axes in scores], [f"{g} against rest" for g in "ABC"])
-
-    def test_the_contrast_cloud_goes_by_effect_and_sureness(self):
-        rows = [
-            (f"{g}{n}", g, f"{'ice ' * 9 if g == 'A' else 'fire ' * 9}{'snow ' * 4 * (g == 'A')} a")
-            for g in "AB"
-            for n in range(9)
-        ]
-        result = self.result("keyness", rows)
-        figure = cloud.draw(result, KeynessChartSettings())
-        column = figure.axes[0].texts
-        own = result.frame[result.frame["higher_in"] == "A"].sort_values("log_ratio", ascending=False)
-        self.assertEqual([text.get_text() for text in column], own["term"].tolist())
-        by_size = sorted(column, key=lambda text: -text.get_fontsize())
-        lower = dict(zip(own["term"], own["log_ratio_low"], strict=True))
-        sizes = [lower[text.get_text()] for text in by_size]
-        self.assertEqual(sizes, sorted(sizes, reverse=True))
-        self.assertEqual([axes.get_title() for axes in figure.axes], ["A", "B"])
 
     def test_log_odds_panels(self):
         result = self.result("logodds")
@@ -527,7 +509,7 @@ class Drawing(unittest.TestCase):
             chart_bytes(empty, ChartSettings(chart="x.png"), {"intervals": keyness.draw}, [])
         for settings, figures, message in (
             (ChartSettings(), {}, "no chart of keyness"),
-            (KeynessChartSettings(chart_kind="ranks"), {"cloud": cloud.draw}, "ranks: there is no such figure"),
+            (KeynessChartSettings(chart_kind="ranks"), {"intervals": keyness.draw}, "ranks: there is no such figure"),
         ):
             with self.assertRaisesRegex(DataError, message):
                 chart_bytes(result, settings, figures, [])

@@ -3,9 +3,32 @@
 from dataclasses import dataclass
 
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, free_text, names, result, whole
+from millstone.core.settings.kinds import Kind, choice, free_text, names, result, share, sizes, whole
+from millstone.core.wording import nearest
 
 ENDINGS = (".png", ".svg", ".pdf")
+
+
+MAPS = ("viridis", "cividis", "plasma", "inferno", "magma", "Blues", "Greens", "Greys", "Oranges", "Purples", "Reds")
+"""The colour maps of the plotting library that run evenly from dark to light, or from light to dark."""
+
+_OTHERS, _WORDS = 15, 60
+
+
+def _read_colours(typed: str) -> tuple[str, ...]:
+    # a plotting library takes long to import, and few name colours
+    from millstone.charts.colours import is_known
+
+    given = tuple(part.strip() for part in typed.split(",") if part.strip())
+    for one in given:
+        if not is_known(one):
+            raise ValueError(
+                f"must be names of colours such as teal, #rrggbb, or a colour map, not {one!r}{nearest(one, MAPS)}; "
+                f"colour maps are {', '.join(MAPS)}"
+            )
+    if len(given) > 1 and (among := next((one for one in given if one in MAPS), "")):
+        raise ValueError(f"must be a colour per group or one colour map: {among} is a map")
+    return given
 
 
 @dataclass(frozen=True)
@@ -13,12 +36,53 @@ class ChartSettings:
     """The figure of a result."""
 
     chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
-    chart_top: int = setting(whole("N", 1, most=500), 15, "draw N terms or categories per group or side")
+    chart_top: int = setting(whole("N", 1, most=500), 0, "draw N terms or categories per group or side (default: 15)")
+    chart_title: str = setting(free_text("TEXT"), "", "the title of the figure, in place of its own", rare=True)
+    chart_colors: tuple[str, ...] = setting(
+        Kind("A,B|MAP", _read_colours, joined_by=","),
+        (),
+        "a colour per group, by name or #rrggbb, in the order of the groups; or a colour map, such as viridis",
+        rare=True,
+    )
     chart_kind = ""
+
+    def most_drawn(self, usual: int = _OTHERS) -> int:
+        """How many terms or categories are drawn, where a figure usually draws so many."""
+        return self.chart_top or usual
 
 
 @dataclass(frozen=True)
-class KeynessChartSettings(ChartSettings):
+class CloudSettings(ChartSettings):
+    """What can be asked of word clouds besides."""
+
+    chart_top: int = setting(whole("N", 1, most=500), 0, "draw N terms per group or side (default: 15; cloud: 60)")
+    chart_sizes: tuple[int, int] = setting(
+        sizes("MIN..MAX", 400),
+        (6, 96),
+        "clouds: sizes of words in points; where room is short all shrink together",
+        rare=True,
+    )
+    chart_upright: float = setting(
+        share("X", or_none=True),
+        1.0,
+        "clouds: the share of words that stand upright, 0 to 1; the others are turned",
+        rare=True,
+    )
+
+    def words_drawn(self) -> int:
+        """How many words of a group are drawn."""
+        return self.most_drawn(_WORDS)
+
+
+@dataclass(frozen=True)
+class SeededCloudSettings(CloudSettings):
+    """The same for a command that draws nothing else at random."""
+
+    seed: int = setting(whole("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
+
+
+@dataclass(frozen=True)
+class KeynessChartSettings(CloudSettings):
     """The figure of keyness."""
 
     chart_kind: str = setting(
@@ -29,11 +93,13 @@ class KeynessChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
-class LogOddsChartSettings(ChartSettings):
+class LogOddsChartSettings(SeededCloudSettings):
     """The figure of log odds."""
 
     chart_kind: str = setting(
-        choice("panels", "scores"), "panels", "log odds with intervals, or z against frequency", rare=True
+        choice("panels", "scores", "cloud"),
+        "panels",
+        "log odds with intervals; z against frequency; or a cloud of each group's terms",
     )
     panels: str = setting(
         choice("auto", "group", "term"),
@@ -43,14 +109,14 @@ class LogOddsChartSettings(ChartSettings):
 
 
 @dataclass(frozen=True)
-class FrequencyChartSettings(ChartSettings):
+class FrequencyChartSettings(SeededCloudSettings):
     """The figure of frequency lists."""
 
     chart_kind: str = setting(
-        choice("terms", "rank", "share", "growth"),
+        choice("terms", "cloud", "rank", "share", "growth"),
         "terms",
-        "the commonest terms of each group; rank against frequency; the share of the text that the commonest terms "
-        "make up; or how the vocabulary grows",
+        "the commonest terms of each group; a word cloud of each; rank against frequency; the share of the text that "
+        "the commonest terms make up; or how the vocabulary grows",
     )
 
 
@@ -70,7 +136,7 @@ class ContrastChartSettings(ChartSettings):
     chart_kind: str = setting(
         choice("means", "documents", "effects", "development", "heat"),
         "means",
-        "means of the groups; every document; effect sizes; development from part to part; or a heat map",
+        "group means; every document; effect sizes; development over parts; or a heat map",
     )
 
 

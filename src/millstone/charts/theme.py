@@ -1,25 +1,24 @@
 """The one look of all figures: colours, marks, type, captions."""
 
+import contextlib
 import textwrap
 from collections.abc import Sequence
 
 from matplotlib import font_manager
 from matplotlib.axes import Axes
-from matplotlib.colors import to_hex, to_rgb
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 from matplotlib.ticker import FuncFormatter
 
+from millstone.charts.colours import SOFT, GroupLook
+from millstone.charts.settings import ChartSettings
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.wording import numbered
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
-_PER_LINE = 172
-INK, SOFT, FAINT = "#22282d", "#5f6a72", "#d9dee2"
-
-_COLOURS = ("#17567a", "#d0612a", "#e2b13c", "#5fa8a0", "#7c2f3a", "#c08fc4", "#8db4d9", "#3c4146")
-_MARKS = "osD^vPXh"
+_PER_LINE, _TITLE = 172, 96
+INK, FAINT = "#22282d", "#d9dee2"
 
 STYLE = {
     "font.size": 10,
@@ -54,7 +53,12 @@ FAMILIES = [
 
 
 def installed(families: Sequence[str]) -> list[str]:
-    """Those font families, and their varieties for single scripts, that this machine has."""
+    """Those font families, and their varieties for single scripts, that this machine has now."""
+    # the plotting library remembers the fonts of its first run
+    known = {font.fname for font in font_manager.fontManager.ttflist}
+    for path in sorted({*font_manager.findSystemFonts()} - known):
+        with contextlib.suppress(OSError, RuntimeError):
+            font_manager.fontManager.addfont(path)
     names = sorted({font.name for font in font_manager.fontManager.ttflist})
     return list(dict.fromkeys(name for family in families for name in names if name.startswith(family)))
 
@@ -64,44 +68,6 @@ def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
     figure = Figure(figsize=(width, height), dpi=DPI, layout="constrained")
     figure.get_layout_engine().set(w_pad=0.12, wspace=0.03)
     return figure
-
-
-def colour_of(number: int) -> str:
-    """The colour with a number, from 0."""
-    return _COLOURS[number % len(_COLOURS)]
-
-
-def mark_of(number: int) -> str:
-    """The mark with a number, from 0."""
-    # where the colours begin anew the marks are shifted, so that no two of 64 look alike
-    return _MARKS[(number + number // len(_COLOURS)) % len(_MARKS)]
-
-
-def as_text(colour: str) -> str:
-    """A colour, darkened where it would be hard to read as text on white."""
-    red, green, blue = to_rgb(colour)
-    while 0.2126 * red**2.2 + 0.7152 * green**2.2 + 0.0722 * blue**2.2 > 0.18:
-        red, green, blue = red * 0.95, green * 0.95, blue * 0.95
-    return to_hex((red, green, blue))
-
-
-class GroupLook:
-    """The colour and the mark of each group: the same in every figure of a corpus."""
-
-    def __init__(self, groups: Sequence[GroupSize]) -> None:
-        self._number = {size.name: number for number, size in enumerate(groups)}
-
-    def colour(self, group: str) -> str:
-        """A colour; grey for what is not a group, such as rest."""
-        return colour_of(self._number[group]) if group in self._number else SOFT
-
-    def text_colour(self, group: str) -> str:
-        """The group's colour, darkened where it would be hard to read as text on white."""
-        return as_text(self.colour(group))
-
-    def mark(self, group: str) -> str:
-        """A mark that distinguishes groups without colour."""
-        return mark_of(self._number.get(group, 0))
 
 
 def plain(text: str, width: int = 34) -> str:
@@ -135,7 +101,7 @@ def caption(figure: Figure, lines: Sequence[str]) -> None:
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
 
 
-def legend_of(figure: Figure, look: "GroupLook", groups: Sequence[str]) -> None:
+def legend_of(figure: Figure, look: GroupLook, groups: Sequence[str]) -> None:
     """The groups with their colours and marks, at the top right."""
     handles = [
         Line2D([], [], color=look.colour(group), marker=look.mark(group), linestyle="", label=plain(group))
@@ -144,8 +110,9 @@ def legend_of(figure: Figure, look: "GroupLook", groups: Sequence[str]) -> None:
     figure.legend(handles=handles, loc="outside upper right", ncols=min(len(groups), 6))
 
 
-def heading(figure: Figure, text: str) -> None:
-    """The figure's title."""
+def heading(figure: Figure, settings: ChartSettings, text: str) -> None:
+    """The figure's title: the one that was asked for, or `text`."""
+    text = textwrap.fill(settings.chart_title or text, round(_TITLE * figure.get_figwidth() / WIDTH))
     figure.suptitle(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=14, fontweight="bold")
 
 

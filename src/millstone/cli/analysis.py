@@ -6,7 +6,16 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from millstone.cli.options import Parser, add_common, add_inputs, add_settings, add_study, new_parser, parse
+from millstone.cli.options import (
+    Parser,
+    add_common,
+    add_inputs,
+    add_settings,
+    add_study,
+    new_parser,
+    parse,
+    rare_ones,
+)
 from millstone.cli.terminal.console import Progress, say
 from millstone.core.errors import UsageError
 from millstone.core.settings.preparation import Preparation, Work
@@ -29,9 +38,10 @@ def parser_of(command: Command, full: bool) -> Parser:
     """The parser of an analysis: its own options first, then the shared ones."""
     parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples)
     add_inputs(parser)
-    add_settings(parser, command.settings, full, f"{command.name} options")
+    also = [name for part in (command.settings, command.charts) if part for name in rare_ones(part)]
+    add_settings(parser, command.settings, full, f"{command.name} options", also=also)
     if command.charts:
-        add_settings(parser, command.charts, full, "chart")
+        add_settings(parser, command.charts, full, "chart", also=())
     for settings in (Reading, *((Counted,) if command.of_terms else ()), Preparation):
         add_settings(parser, settings, full)
     add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))

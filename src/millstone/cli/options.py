@@ -105,10 +105,23 @@ def add_common(parser: argparse.ArgumentParser, full: bool) -> None:
     )
 
 
+def rare_ones(settings: type) -> list[str]:
+    """The options of a dataclass that only the whole help explains."""
+    return [option(name) for name, one in _typed_ones(settings).items() if one.metadata["rare"]]
+
+
 def add_settings(
-    parser: argparse.ArgumentParser, settings: type, full: bool, title: str = "", only: Sequence[str] = ()
+    parser: argparse.ArgumentParser,
+    settings: type,
+    full: bool,
+    title: str = "",
+    only: Sequence[str] = (),
+    also: Sequence[str] | None = None,
 ) -> None:
-    """Options from a dataclass, all or `only` some, rare ones last; shared ones are one line unless `full`."""
+    """Options from a dataclass, all or `only` some, rare ones last; shared ones are one line unless `full`.
+
+    `also` are the options that the group names and does not explain, in place of its own rare ones.
+    """
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
@@ -116,8 +129,9 @@ def add_settings(
     listed = _listed([*names, *(["--study"] if settings is Reading else [])])
     rare = [] if brief or full else [option(name) for name, one in wanted.items() if one.metadata["rare"]]
     if not brief:
-        also = _listed(["also,", "explained", "by", "--help-all:", *rare]) if rare else None
-        group: Any = parser.add_argument_group(title, also)
+        named = [] if full else rare if also is None else also
+        said = _listed(["also,", "explained", "by", "--help-all:", *named]) if named else None
+        group: Any = parser.add_argument_group(title, said)
     else:
         # few will ask how the work is done
         group = parser if settings is Work else parser.add_argument_group(title, listed)

@@ -19,13 +19,18 @@ _NOISE = 1e-12
 
 @dataclass(frozen=True)
 class Column:
-    """One column of a result table; `decimals` is for screens only, files carry full precision."""
+    """One column of a result table; `decimals` is for screens only, files carry full precision.
+
+    No value is below `least` or above `most`.
+    """
 
     title: str
     meaning: str
     datatype: str = "string"
     unit: str = ""
     decimals: int = 0
+    least: float = -math.inf
+    most: float = math.inf
 
 
 def shown(value: object, column: Column | None) -> str:
@@ -67,7 +72,7 @@ def whole(title: str, meaning: str, unit: str = "") -> Column:
     return Column(title, meaning, "integer", unit)
 
 
-COLUMNS: Mapping[str, Column] = {
+COLUMNS: dict[str, Column] = {
     "document": Column("document", "name of the document: its path, id or row"),
     "group": Column("group", "the sub-corpus"),
     "target": Column("target", "the group that is held against the reference"),
@@ -158,6 +163,19 @@ COLUMNS: Mapping[str, Column] = {
     "repeated_documents": whole("repeated", "documents whose text occurred before in the group", DOCUMENTS),
     "matched_percent": number("matched %", "share of the document's tokens that any category covers", PERCENT, 1),
 }
+_SHARES = {"hapax_percent": 100.0, "matched_percent": 100.0, "ttr": 1.0, "msttr": 1.0, "mattr": 1.0}
+_SIZES = (
+    "tokens",
+    "kept_tokens",
+    "types",
+    "hapaxes",
+    "mtld",
+    "guiraud_r",
+    "mean_word_length",
+    "mean_sentence_length",
+)
+COLUMNS |= {name: replace(COLUMNS[name], least=0.0, most=most) for name, most in _SHARES.items()}
+COLUMNS |= {name: replace(COLUMNS[name], least=0.0) for name in _SIZES}
 
 
 _COUNTED = {
@@ -202,6 +220,7 @@ _SCALES = {
     "count": ("places", "places", 0),
     "weighted": ("mean weight of the places", "weight", 2),
 }
+_POSSIBLE = {"percent": (0.0, 100.0), "per_thousand": (0.0, 1000.0), "count": (0.0, math.inf)}
 
 
 def scale_unit(scale: str) -> str:
@@ -217,7 +236,8 @@ def category_columns(names: Iterable[str], scale: str, scores: Mapping[str, str]
     meaning, unit, decimals = _SCALES[scale]
     datatype = "integer" if scale == "count" else "number"
     fixed = {name: COLUMNS[name] for name in ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")}
-    own = {name: Column(name, f"category {name}: {meaning}", datatype, unit, decimals) for name in names}
+    limits = _POSSIBLE.get(scale, (-math.inf, math.inf))
+    own = {name: Column(name, f"category {name}: {meaning}", datatype, unit, decimals, *limits) for name in names}
     made = {name: number(name, f"score {name}: {formula}; {meaning}") for name, formula in (scores or {}).items()}
     return {**fixed, **own, **made}
 

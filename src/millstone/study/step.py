@@ -16,7 +16,8 @@ from millstone.sources.settings import Counted, Inputs, Reading
 from millstone.study.command import Command
 
 # said elsewhere, or without a part in what is computed
-_NOT_SHOWN = {*declared(Inputs), *declared(AnyChartSettings), *declared(Work), "force", "legend", "quiet"}
+_OF_FIGURES = {name for name in declared(AnyChartSettings) if name != "seed"}
+_NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend", "quiet"}
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 
-import pandas as pd
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
+from millstone.charts.means import CUT, possible_means
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.columns import scale_unit
 from millstone.core.dictionary.categories import FIXED_COLUMNS
 from millstone.core.result import Result
@@ -23,22 +23,22 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     groups = [size.name for size in result.groups]
     means = group_means(result.frame, names, groups)
     order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
-    shown = order.index[: settings.chart_top].tolist()
+    shown = order.index[: settings.most_drawn()].tolist()
     hidden = len(order) - len(shown)
     more = f" {hidden} rarer categories are not drawn." if hidden else ""
     scale = str(result.settings.get("scale", "percent"))
-    return draw_means(result.frame, shown, result, scale_unit(scale), more, "Categories: group means")
+    return draw_means(result, settings, shown, scale_unit(scale), more, "Categories: group means")
 
 
 def draw_means(
-    frame: pd.DataFrame, shown: Sequence[str], result: Result, unit: str, more: str, heading: str
+    documents: Result, settings: ChartSettings, shown: Sequence[str], unit: str, more: str, heading: str
 ) -> Figure:
-    """The means of some values, one row per value, one dot per group; `frame` has one row per document."""
-    groups = [size.name for size in result.groups]
-    means = group_means(frame, shown, groups)
+    """The means of some values, one row per value, one dot per group; `documents` has one row per document."""
+    groups = [size.name for size in documents.groups]
+    means = possible_means(documents.frame, shown, groups, documents.columns)
     figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.13 * len(groups) + 0.15) + 1.6))
     axes = figure.subplots()
-    look = GroupLook(result.groups)
+    look = GroupLook(documents.groups, settings.chart_colors)
     axes.grid(axis="x")
     spread = 0.64 / max(len(groups) - 1, 1)
     for number, group in enumerate(groups):
@@ -61,12 +61,12 @@ def draw_means(
     theme.name_rows(axes, shown)
     axes.set_xlabel(f"mean over documents: {unit}")
     theme.legend_of(figure, look, groups)
-    theme.heading(figure, heading)
+    theme.heading(figure, settings, heading)
     theme.caption(
         figure,
         [
-            f"{MEAN_WITH_INTERVAL}. {ALIKE}{more}",
-            theme.sizes_line(result.groups),
+            f"{MEAN_WITH_INTERVAL}. {ALIKE}{CUT if means['cut'].any() else ''}{more}",
+            theme.sizes_line(documents.groups),
         ],
     )
     return figure

@@ -1,94 +1,246 @@
-"""The contrast cloud: a framed column per group, its terms in order of effect, written as large as they are sure."""
+"""Word clouds: the words of each group in a panel of its own, by frequency, or by how much they set it apart."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
-from matplotlib.patches import Rectangle
+from matplotlib.patches import PathPatch
 
 from millstone.charts import theme
-from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
+from millstone.charts.colours import GroupLook
+from millstone.charts.outlines import CELL, Outline, outline_of
+from millstone.charts.packing import Area, packed
+from millstone.charts.panels import MOST_PANELS, panels_of
+from millstone.charts.settings import CloudSettings, SeededCloudSettings
+from millstone.core.errors import DataError
 from millstone.core.result import Result
+from millstone.core.wording import numbered
 
-_SMALLEST, _LARGEST = 8.0, 30.0
-_MOST_COLUMNS = 6
+_FULL, _SHRINK, _TRIES = 0.72, 0.94, 24
+_TALLEST = 0.9
+_BLANK = 0.14
 
 
-def draw(result: Result, settings: ChartSettings) -> Figure:
-    """A column for each group that has terms of its own."""
-    look = GroupLook(result.groups)
-    columns = _columns(result.frame, [size.name for size in result.groups], settings.chart_top)[:_MOST_COLUMNS]
-    figure = theme.new_figure()
-    grid = figure.subplots(1, max(len(columns), 1), squeeze=False).ravel()
-    largest = max((rows["lower"].max() for _, rows in columns), default=1.0)
-    for axes, (group, rows) in zip(grid, columns, strict=False):
-        _draw_column(axes, group, rows, largest, look)
-    if not columns:
-        grid[0].axis("off")
-        grid[0].text(0.5, 0.5, "no term is surely more frequent in any group", ha="center")
-    theme.heading(figure, "Contrast cloud: the terms of each group")
-    theme.caption(
-        figure,
-        [
-            f"The {settings.chart_top} terms of each group with the largest log ratio whose 95 % interval lies above "
-            "0, from top to bottom in the order of the log ratio. Size: the lower limit of the interval, that is "
-            "how much more frequent the term is at least.",
-            theme.sizes_line(result.groups),
-        ],
+@dataclass(frozen=True)
+class _Cloud:
+    """The words of one group, those with the largest values first, and how many it has in all."""
+
+    group: str
+    words: list[str]
+    values: np.ndarray
+    number: int
+
+
+@dataclass(frozen=True)
+class _Panel:
+    """Words and their outlines of 1 point, largest first, their values, and the size of the panel in points."""
+
+    words: list[str]
+    outlines: list[Outline]
+    values: np.ndarray
+    width: float
+    height: float
+
+    def shares(self, largest: float, settings: CloudSettings, scale: float) -> np.ndarray:
+        """The size of each word, in points, at which its area is proportional to its value."""
+        return scale * settings.chart_sizes[1] * np.sqrt(self.values / largest)
+
+    def sizes(self, largest: float, settings: CloudSettings, scale: float) -> np.ndarray:
+        """The size of each word, in points: that of its share, but none below the least size."""
+        return np.maximum(self.shares(largest, settings, scale), settings.chart_sizes[0])
+
+
+@dataclass(frozen=True)
+class _Filled:
+    """What became of the words: how many of each panel found no place, how many are larger than their share."""
+
+    missing: Sequence[int]
+    raised: int
+
+
+def draw_frequencies(result: Result, settings: CloudSettings) -> Figure:
+    """The commonest words of each group, as large as their rates."""
+    if "group" not in result.frame.columns:
+        raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
+    unit = result.columns["per_million"].unit if "per_million" in result.columns else "per million tokens"
+    clouds = [
+        _cloud(str(group), rows["term"], rows["per_million"], settings)
+        for group, rows in result.frame.groupby("group", sort=False)
+    ]
+    size = f"The area of a word grows with its rate ({unit}), on one scale for all panels"
+    return _draw(result, settings, clouds, "The commonest words of each group", size, "terms")
+
+
+def draw_keyness(result: Result, settings: CloudSettings) -> Figure:
+    """The terms that set each group apart, as large as the difference is at least."""
+    clouds = []
+    for group in (size.name for size in result.groups):
+        rows = _of_group(result.frame, group)
+        clouds.append(_cloud(group, rows["term"], rows["lower"], settings))
+    size = (
+        "The area of a word grows with the lower limit of the 95 % interval of its log ratio, that is with how much "
+        "more frequent it is at least; only terms whose interval lies above 0"
     )
+    return _draw(result, settings, clouds, "Contrast cloud: the terms that set each group apart", size, "intervals")
+
+
+def draw_log_odds(result: Result, settings: CloudSettings) -> Figure:
+    """The terms that a group uses more than the others, as large as their z."""
+    clouds = []
+    for group, rows in result.frame.groupby("group", sort=False):
+        higher = rows[rows["z"] > 0].sort_values("z", ascending=False, kind="stable").drop_duplicates("term")
+        clouds.append(_cloud(str(group), higher["term"], higher["z"], settings))
+    size = "The area of a word grows with z, its log odds by their standard error; only terms whose z is above 0"
+    return _draw(result, settings, clouds, "Contrast cloud: the terms that each group uses more", size, "panels")
+
+
+def _of_group(frame: pd.DataFrame, group: str) -> pd.DataFrame:
+    """The terms that are surely more frequent in a group, with ``lower``, the log ratio they have at least."""
+    as_target = frame["target"] == group
+    here = frame[(as_target | (frame["reference"] == group)) & (frame["higher_in"] == group)]
+    lower = here["log_ratio_low"].where(here["target"] == group, -here["log_ratio_high"])
+    rows = here.assign(lower=lower)[lower > 0].sort_values("lower", ascending=False, kind="stable")
+    return rows.drop_duplicates("term")
+
+
+def _cloud(group: str, words: pd.Series, values: pd.Series, settings: CloudSettings) -> _Cloud:
+    order = np.argsort(-values.to_numpy(dtype=float), kind="stable")[: settings.words_drawn()]
+    chosen = words.iloc[order].astype(str).tolist()
+    return _Cloud(group, chosen, values.to_numpy(dtype=float)[order], len(words))
+
+
+def _draw(
+    result: Result, settings: CloudSettings, clouds: Sequence[_Cloud], heading: str, size: str, bars: str
+) -> Figure:
+    clouds = [cloud for cloud in clouds if cloud.words]
+    if not clouds:
+        raise DataError("there is nothing to draw: no term is surely more frequent in any group", "add texts")
+    shown = clouds[:MOST_PANELS]
+    across = math.ceil(len(shown) / (1 if len(shown) <= 3 else 2 if len(shown) <= 8 else 3))
+    down = math.ceil(len(shown) / across)
+    figure, grid = panels_of(len(shown), across, (theme.HEIGHT - 1.6) / min(down, 2), 1.6)
+    look = GroupLook(result.groups, settings.chart_colors)
+    theme.heading(figure, settings, heading)
+    for axes, cloud in zip(grid, shown, strict=True):
+        axes.set(xticks=[], yticks=[])
+        axes.spines[:].set_visible(False)
+        axes.set_title(theme.plain(cloud.group), color=look.text_colour(cloud.group))
+    more = f" {len(clouds) - len(shown)} more groups are not drawn." if len(clouds) > len(shown) else ""
+    # the longest caption there can be makes the room that words are put into
+    every = [len(cloud.words) for cloud in shown]
+    _caption(figure, result, size, shown, _Filled(every, sum(every)), bars, more)
+    figure.draw_without_rendering()
+    figure.set_layout_engine("none")
+    seed = _seed(result, settings)
+    panels = [_panel(axes, cloud, settings, seed) for axes, cloud in zip(grid, shown, strict=True)]
+    filled = _fill(grid, panels, [look.text_shades(cloud.group, len(cloud.words)) for cloud in shown], settings, seed)
+    _caption(figure, result, size, shown, filled, bars, more)
     return figure
 
 
-def _columns(frame: pd.DataFrame, groups: list[str], top: int) -> list[tuple[str, pd.DataFrame]]:
-    """For each group its rows with ``term, effect, lower``, seen from that group."""
-    found = []
-    for group in groups:
-        as_target = frame["target"] == group
-        as_reference = (frame["reference"] == group) & ~frame["target"].eq(group)
-        here = frame[(as_target | as_reference) & (frame["higher_in"] == group)]
-        sign = np.where(here["target"] == group, 1, -1)
-        lower = np.where(here["target"] == group, here["log_ratio_low"], -here["log_ratio_high"])
-        rows = pd.DataFrame({"term": here["term"], "effect": sign * here["log_ratio"], "lower": lower})
-        rows = rows[rows["lower"] > 0].sort_values("effect", ascending=False, kind="stable")
-        rows = rows.drop_duplicates("term").head(top)
-        if len(rows):
-            found.append((group, rows))
-    return found
+def _seed(result: Result, settings: CloudSettings) -> int:
+    """The seed of the figure, or that of the table where both are draws of one command."""
+    return settings.seed if isinstance(settings, SeededCloudSettings) else int(str(result.settings.get("seed", 1)))
 
 
-def _draw_column(axes: Axes, group: str, rows: pd.DataFrame, largest: float, look: GroupLook) -> None:
-    axes.set_xlim(0, 1)
-    axes.set_ylim(0, 1)
-    axes.set_xticks([])
-    axes.set_yticks([])
-    axes.spines["bottom"].set_visible(False)
-    colour = look.text_colour(group)
-    axes.add_patch(Rectangle((0, 0), 1, 1, fill=False, edgecolor=look.colour(group), linewidth=2.5, clip_on=False))
-    axes.set_title(theme.plain(group), color=colour)
-    sizes = _SMALLEST + (_LARGEST - _SMALLEST) * (rows["lower"].to_numpy() / largest)
-    figure = axes.get_figure()
-    if figure is None:
-        return
-    figure.draw_without_rendering()
-    frame = axes.get_window_extent()
-    texts = [
-        axes.text(0.5, 0, theme.plain(term), fontsize=size, color=colour, ha="center", va="top")
-        for term, size in zip(rows["term"], sizes, strict=True)
+def _panel(axes: Axes, cloud: _Cloud, settings: CloudSettings, seed: int) -> _Panel:
+    box = axes.get_window_extent()
+    width, height = (float(side) * 72 / theme.DPI for side in (box.width, box.height))
+    axes.set(xlim=(0, width), ylim=(0, height))
+    outlines = [outline_of(word) for word in cloud.words]
+    seen = [one for one in zip(cloud.words, outlines, cloud.values, strict=True) if one[1] is not None]
+    turned = round((1 - settings.chart_upright) * len(seen))
+    # the largest word is the last to be turned
+    order = 1 + np.random.default_rng(seed).permutation(max(len(seen) - 1, 0))
+    which = {*[*order.tolist(), 0][:turned]}
+    placed = [outline.turned() if at in which else outline for at, (_, outline, _) in enumerate(seen)]
+    return _Panel([word for word, _, _ in seen], placed, np.array([value for _, _, value in seen]), width, height)
+
+
+def _fill(
+    grid: Sequence[Axes],
+    panels: Sequence[_Panel],
+    colours: Sequence[Sequence[str]],
+    settings: CloudSettings,
+    seed: int,
+) -> _Filled:
+    """Draw the words of all panels, on one scale."""
+    largest = max(float(panel.values.max(initial=0)) for panel in panels)
+    scale = _first_scale(panels, largest, settings)
+    for attempt in range(_TRIES):
+        sizes = [panel.sizes(largest, settings, scale) for panel in panels]
+        # the smallest size there is cannot shrink
+        is_last = attempt == _TRIES - 1 or all((one <= settings.chart_sizes[0]).all() for one in sizes)
+        places = [_places(panel, one, seed, not is_last) for panel, one in zip(panels, sizes, strict=True)]
+        if is_last or not any(None in one for one in places):
+            break
+        # the earlier a word finds no place, the more is to be gained
+        done = min(len(one) / len(panel.outlines) for one, panel in zip(places, panels, strict=True) if None in one)
+        scale *= 1 - max(1 - done, 0.12) / 3
+    for axes, panel, inks, size, place in zip(grid, panels, colours, sizes, places, strict=True):
+        for outline, word, ink, points, at in zip(panel.outlines, panel.words, inks, size, place, strict=False):
+            if at is not None:
+                path = outline.drawn(float(points), at[1] * CELL, at[0] * CELL)
+                patch = PathPatch(path, facecolor=ink, edgecolor="none", linewidth=0)
+                patch.set_label(word)
+                patch.set_in_layout(False)
+                axes.add_artist(patch)
+    least = settings.chart_sizes[0]
+    raised = sum(int((panel.shares(largest, settings, scale) < least).sum()) for panel in panels)
+    return _Filled([sum(at is None for at in place) for place in places], raised)
+
+
+def _first_scale(panels: Sequence[_Panel], largest: float, settings: CloudSettings) -> float:
+    """The largest scale at which no word is too large for its panel, and all together fill what can be filled."""
+    least, most = settings.chart_sizes
+    measured = [
+        np.array([(one.width, one.height, *one.edge_and_ink()) for one in panel.outlines]).reshape(-1, 4).T
+        for panel in panels
     ]
-    for text in texts:
-        width = text.get_window_extent().width
-        if width > 0.92 * frame.width:
-            text.set_fontsize(text.get_fontsize() * 0.92 * frame.width / width)
-    heights = np.array([text.get_window_extent().height for text in texts]) / frame.height
-    room = 0.94
-    if heights.sum() * 1.15 > room:
-        shrink = room / (heights.sum() * 1.15)
-        for text in texts:
-            text.set_fontsize(text.get_fontsize() * shrink)
-        heights = heights * shrink
-    gap = min(0.02, (room - heights.sum()) / max(len(texts), 1))
-    top = 0.97
-    for text, height in zip(texts, heights, strict=True):
-        text.set_y(top)
-        top -= height + gap
+    scale = 1.0
+    while scale * most > least:
+        fits = True
+        for panel, (width, height, edge, ink) in zip(panels, measured, strict=True):
+            sizes = panel.sizes(largest, settings, scale)
+            is_too_large = (width * sizes > panel.width) | (height * sizes > _TALLEST * panel.height)
+            taken = float((edge * sizes * CELL + ink * sizes**2).sum())
+            fits = fits and taken <= _FULL * panel.width * panel.height and not is_too_large[sizes > least].any()
+        if fits:
+            break
+        scale *= _SHRINK
+    return scale
+
+
+def _places(panel: _Panel, sizes: np.ndarray, seed: int, all_or_none: bool) -> list[tuple[int, int] | None]:
+    shapes = (outline.cells(float(size)) for outline, size in zip(panel.outlines, sizes, strict=True))
+    gaps = (1 + round(_BLANK * float(size) / CELL) for size in sizes)
+    area = Area(int(panel.height / CELL), int(panel.width / CELL), seed)
+    return packed(area, zip(shapes, gaps, strict=True), all_or_none)
+
+
+def _caption(
+    figure: Figure,
+    result: Result,
+    size: str,
+    clouds: Sequence[_Cloud],
+    filled: _Filled,
+    bars: str,
+    more: str,
+) -> None:
+    drawn = [len(cloud.words) - without for cloud, without in zip(clouds, filled.missing, strict=True)]
+    of = "; ".join(f"{cloud.group} {few:,} of {cloud.number:,}" for cloud, few in zip(clouds, drawn, strict=True))
+    missing = sum(filled.missing)
+    lost = f" {numbered(missing, 'word')} found no place." if missing else ""
+    lost += f" {numbered(filled.raised, 'word')} of the least size, larger than the share." if filled.raised else ""
+    theme.caption(
+        figure,
+        [
+            f"{size}. Words shown: {of}.{lost}{more} Where a word lies means nothing, and lengths compare better "
+            f"than areas: --chart-kind {bars} draws the same on an axis.",
+            theme.sizes_line(result.groups),
+        ],
+    )

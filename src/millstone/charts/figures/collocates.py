@@ -5,9 +5,9 @@ from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.result import Result
 
 _MARKS = {"left": "<", "right": ">", "both": "o"}
@@ -20,11 +20,11 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     measure = str(result.settings.get("rank_by", "log_dice"))
     lists = [(key, rows) for key, rows in result.frame.groupby(["group", "node"], sort=False) if len(rows)]
     shown = lists[:MOST_PANELS]
-    figure, grid = panels_of(len(shown), 3, settings.chart_top * 0.22 + 0.9, 1.2)
-    look = GroupLook(result.groups)
+    figure, grid = panels_of(len(shown), 3, settings.most_drawn() * 0.22 + 0.9, 1.2)
+    look = GroupLook(result.groups, settings.chart_colors)
     several = len({group for (group, _), _ in lists}) > 1
     for axes, ((group, node), every) in zip(grid, shown, strict=True):
-        rows = every.head(settings.chart_top).reset_index(drop=True)
+        rows = every.head(settings.most_drawn()).reset_index(drop=True)
         sides = _sides(rows, result)
         axes.grid(axis="x")
         low = min(float(rows[measure].min()), 0)
@@ -38,15 +38,15 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
         axes.set_xlabel(result.columns[measure].title if measure in result.columns else measure)
     marks = [Line2D([], [], color=theme.SOFT, marker=_MARKS[one], linestyle="", label=_WORDS[one]) for one in _MARKS]
     figure.legend(handles=marks, loc="outside upper right", ncols=3)
-    theme.heading(figure, "Collocates: what occurs near")
+    theme.heading(figure, settings, "Collocates: what occurs near")
     left, right = str(result.settings.get("span", "5,5")).split(",")
     hidden = f" {len(lists) - len(shown)} more lists are not drawn." if len(lists) > len(shown) else ""
     theme.caption(
         figure,
         [
-            f"The {settings.chart_top} strongest collocates, up to {left} words to the left, {right} to the right. "
-            "A pointed mark: two thirds or more of its occurrences near the node are on that side. At the right: "
-            f"occurrences near the node, of all.{hidden}",
+            f"The {settings.most_drawn()} strongest collocates, up to {left} words to the left, {right} to the "
+            "right. A pointed mark: two thirds or more of its occurrences near the node are on that side. At the "
+            f"right: occurrences near the node, of all.{hidden}",
             theme.sizes_line(result.groups),
         ],
     )

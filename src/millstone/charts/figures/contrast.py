@@ -9,15 +9,15 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import MaxNLocator
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook, is_map
 from millstone.charts.figures.categories import ALIKE, MEAN_WITH_INTERVAL, draw_means
+from millstone.charts.means import CUT, possible_means
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ContrastChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.columns import scale_unit
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.errors import DataError
 from millstone.core.result import Result
-from millstone.core.statistics.means import group_means
 from millstone.core.wording import numbered
 
 MOST_ROWS = 60
@@ -28,14 +28,14 @@ def draw(result: Result, settings: ContrastChartSettings) -> Figure:
 
     Categories share a scale and stand in one panel; other values have one each.
     """
-    frame = _values(result)
+    documents = _documents(result)
     if "dictionary" in result.settings and "values" not in result.settings:
         names, hidden = _shown(result, settings)
         unit = scale_unit(str(result.settings.get("scale", "percent")))
-        return draw_means(frame, names, result, unit, hidden, "Contrast: group means")
+        return draw_means(documents, settings, names, unit, hidden, "Contrast: group means")
     names, hidden = _shown(result, settings, MOST_PANELS)
-    look, groups = GroupLook(result.groups), [size.name for size in result.groups]
-    means = group_means(frame, names, groups)
+    look, groups = GroupLook(result.groups, settings.chart_colors), [size.name for size in result.groups]
+    means = possible_means(documents.frame, names, groups, documents.columns)
     figure, panels = _panels(len(names), len(groups) * 0.34 + 1.1)
     for axes, name in zip(panels, names, strict=True):
         axes.grid(axis="x")
@@ -47,11 +47,11 @@ def draw(result: Result, settings: ContrastChartSettings) -> Figure:
         theme.name_rows(axes, groups)
         axes.xaxis.set_major_locator(MaxNLocator(6))
         axes.set_title(theme.plain(name))
-    theme.heading(figure, "Contrast: group means")
+    theme.heading(figure, settings, "Contrast: group means")
     theme.caption(
         figure,
         [
-            f"{MEAN_WITH_INTERVAL}, a scale for each value. {ALIKE}{hidden}",
+            f"{MEAN_WITH_INTERVAL}, a scale for each value. {ALIKE}{_cut(means)}{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
@@ -61,9 +61,9 @@ def draw(result: Result, settings: ContrastChartSettings) -> Figure:
 def draw_documents(result: Result, settings: ContrastChartSettings) -> Figure:
     """Every document a dot, one panel per value; the mean of each group with its interval beside it."""
     names, hidden = _shown(result, settings, MOST_PANELS)
-    frame, look = _values(result), GroupLook(result.groups)
+    frame, look = _values(result), GroupLook(result.groups, settings.chart_colors)
     groups = [size.name for size in result.groups]
-    means = group_means(frame, names, groups).set_index(["value", "group"])
+    means = possible_means(frame, names, groups, _documents(result).columns).set_index(["value", "group"])
     figure, panels = _panels(len(names), len(groups) * 0.42 + 1.1)
     chance = np.random.default_rng(1)
     for axes, name in zip(panels, names, strict=True):
@@ -79,12 +79,12 @@ def draw_documents(result: Result, settings: ContrastChartSettings) -> Figure:
             axes.plot([mean["mean"]], [row], look.mark(group), color=theme.INK, markersize=6, markerfacecolor="white")
         theme.name_rows(axes, groups)
         axes.set_title(theme.plain(name))
-    theme.heading(figure, "Contrast: every document")
+    theme.heading(figure, settings, "Contrast: every document")
     theme.caption(
         figure,
         [
             "Each dot a document, set apart upwards and downwards only to be seen; in black the mean of the group "
-            f"with its 95 % interval (Student's t).{hidden}",
+            f"with its 95 % interval (Student's t).{_cut(means)}{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
@@ -101,7 +101,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
     pairs = list(frame.groupby(["group_a", "group_b"], sort=False))
     names, hidden = _shown(result, settings)
     more = f" {len(pairs) - MOST_PANELS} more pairs are not drawn." if len(pairs) > MOST_PANELS else ""
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     figure, panels = _panels(min(len(pairs), MOST_PANELS), len(names) * 0.26 + 1.3)
     reach = 1.08 * float(np.nanmax(np.abs(frame[["hedges_g_low", "hedges_g_high"]].to_numpy(dtype=float))))
     for axes, ((first, second), of_pair) in zip(panels, pairs, strict=False):
@@ -127,7 +127,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
         axes.xaxis.set_major_locator(MaxNLocator(5, prune="both"))
         axes.set_xlabel("Hedges' g (standard deviations)")
         theme.name_the_ends(axes, first, second, look)
-    theme.heading(figure, "Contrast: how large the differences are")
+    theme.heading(figure, settings, "Contrast: how large the differences are")
     theme.caption(
         figure,
         [
@@ -142,19 +142,20 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
 def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
     """The mean of each group at each part of the texts, with its interval as a band; one panel per value."""
     names, hidden = _shown(result, settings, MOST_PANELS)
-    frame = _values(result)
+    frame, cut = _values(result), ""
     if "part" not in frame.columns:
         raise DataError(
             "--chart-kind development: the texts are not cut into parts", "type --unit parts:12 or --unit words:500"
         )
-    look, groups = GroupLook(result.groups), [size.name for size in result.groups]
+    look, groups = GroupLook(result.groups, settings.chart_colors), [size.name for size in result.groups]
     figure, panels = _panels(len(names), 2.6)
     for axes, name in zip(panels, names, strict=True):
         axes.grid(axis="y")
         for group in groups:
             here = frame[frame["group"] == group]
             parts = sorted(here["part"].dropna().unique())
-            means = group_means(here.assign(group=here["part"]), [name], parts)
+            means = possible_means(here.assign(group=here["part"]), [name], parts, _documents(result).columns)
+            cut = cut or _cut(means)
             if (means["n"] > 1).any():
                 axes.fill_between(
                     means["group"], means["low"], means["high"], color=look.colour(group), alpha=0.16, linewidth=0
@@ -171,12 +172,12 @@ def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
         axes.set_xlabel("part of the text")
         axes.xaxis.get_major_locator().set_params(integer=True)
     theme.legend_of(figure, look, groups)
-    theme.heading(figure, "Development within texts")
+    theme.heading(figure, settings, "Development within texts")
     theme.caption(
         figure,
         [
             f"Mean over the texts of a group at each of their parts{_unit(result)}, with its 95 % interval as a band "
-            f"(none where a group has one text).{hidden}",
+            f"(none where a group has one text).{cut}{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
@@ -199,7 +200,14 @@ def draw_heat(result: Result, settings: ContrastChartSettings) -> Figure:
     figure = theme.new_figure(max(theme.HEIGHT, len(rows) * 0.26 + 2.6))
     axes = figure.subplots()
     reach = float(np.nanmax(np.abs(scaled.to_numpy()), initial=0.1))
-    image = axes.imshow(scaled.to_numpy(), aspect="auto", cmap="PuOr_r", vmin=-reach, vmax=reach)
+    shades = settings.chart_colors[0] if is_map(settings.chart_colors) else "PuOr_r"
+    image = axes.imshow(
+        scaled.to_numpy(),
+        aspect="auto",
+        cmap=shades,
+        vmin=-reach,
+        vmax=reach,
+    )
     axes.set_xticks(range(len(names)), [theme.plain(name, 18) for name in names], rotation=40, ha="right")
     axes.set_yticks(range(len(rows)), [theme.plain(row) for row in rows])
     if len(rows) * len(names) <= 400:
@@ -210,20 +218,22 @@ def draw_heat(result: Result, settings: ContrastChartSettings) -> Figure:
                 shown = f"{value:.2f}".replace("-", "−") if round(abs(value), 2) else "0"
                 axes.text(column, row, shown, ha="center", va="center", fontsize=8.5, color=ink)
     axes.tick_params(length=0)
-    for side in axes.spines.values():
-        side.set_visible(False)
+    axes.spines[:].set_visible(False)
     figure.colorbar(image, ax=axes, label="standard deviations from the mean of all documents", shrink=0.8)
     what = "Documents" if by_document else "Means of groups"
-    theme.heading(figure, f"Contrast: {what.lower()} by value")
+    theme.heading(figure, settings, f"Contrast: {what.lower()} by value")
     theme.caption(
         figure,
         [
-            f"{what}, each value in standard deviations of all documents from their mean: orange above, violet below."
-            f"{hidden}",
+            f"{what}, each value in standard deviations of all documents from their mean{_ends(settings)}.{hidden}",
             theme.sizes_line(result.groups),
         ],
     )
     return figure
+
+
+def _ends(settings: ContrastChartSettings) -> str:
+    return "" if is_map(settings.chart_colors) else ": orange above, violet below"
 
 
 def _unit(result: Result) -> str:
@@ -233,13 +243,22 @@ def _unit(result: Result) -> str:
     return f", {scale_unit(str(result.settings.get('scale', 'percent')))}"
 
 
+def _cut(means: pd.DataFrame) -> str:
+    return CUT if means["cut"].any() else ""
+
+
 def _values(result: Result) -> pd.DataFrame:
+    return _documents(result).frame
+
+
+def _documents(result: Result) -> Result:
+    """The values of the documents, of which a saved table of contrasts has none."""
     if "documents" not in result.tables:
         raise DataError(
             "this figure needs the values of the documents, which a saved table of contrasts does not have",
             "draw it with contrast and --chart, or choose --chart-kind effects",
         )
-    return result.tables["documents"].frame
+    return result.tables["documents"]
 
 
 def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tuple[list[str], str]:
@@ -247,7 +266,7 @@ def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tu
     if "hedges_g" not in result.frame.columns:
         every, values = list(dict.fromkeys(result.frame["value"])), _values(result)
         names = [name for name in every if values[name].nunique() > 1] or every
-        limit = min(settings.chart_top, most) if most else settings.chart_top
+        limit = min(settings.most_drawn(), most) if most else settings.most_drawn()
         said = [numbered(len(names) - limit, "more value")] if len(names) > limit else []
         said += [numbered(len(every) - len(names), "constant value")] if len(names) < len(every) else []
         return names[:limit], f" Not drawn: {', '.join(said)}." if said else ""
@@ -255,7 +274,7 @@ def _shown(result: Result, settings: ContrastChartSettings, most: int = 0) -> tu
     order = size.dropna().sort_values(ascending=False, kind="stable").index.tolist()
     # where nothing has an effect size, as with one document per group, everything is drawn
     order = order or size.index.tolist()
-    limit = min(settings.chart_top, most) if most else settings.chart_top
+    limit = min(settings.most_drawn(), most) if most else settings.most_drawn()
     smaller, none = max(len(order) - limit, 0), len(size) - len(order)
     said = [f"{smaller} values with smaller effects"] if smaller else []
     said += [f"{none} without an effect size"] if none else []

@@ -9,10 +9,10 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import FuncFormatter
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.labels import name_points
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import DispersionChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -37,7 +37,7 @@ def draw_places(result: Result, settings: DispersionChartSettings) -> Figure:
     nodes = list(dict.fromkeys(result.frame["term"]))
     groups = [size for size in result.groups if size.tokens][:MOST_PANELS]
     figure, grid = panels_of(len(groups), 1, max(len(nodes) * 0.32, 0.6) + 0.75, 1.2)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     for axes, size in zip(grid, groups, strict=True):
         here = borders[borders["group"] == size.name]
         _borders(axes, here, size.tokens)
@@ -55,7 +55,7 @@ def draw_places(result: Result, settings: DispersionChartSettings) -> Figure:
     few = [number <= _MOST_BORDERS for number in borders["group"].value_counts()]
     lines = " Faint lines: where a document begins" if any(few) else ""
     lines += f", in groups of up to {_MOST_BORDERS} of them." if lines and not all(few) else "." if lines else ""
-    theme.heading(figure, "Dispersion: where the places are")
+    theme.heading(figure, settings, "Dispersion: where the places are")
     hidden = sum(1 for size in result.groups if size.tokens) - len(groups)
     more = f" {hidden} more groups are not drawn." if hidden > 0 else ""
     theme.caption(
@@ -93,13 +93,13 @@ def draw_evenness(result: Result, settings: DispersionChartSettings) -> Figure:
         )
     shown = parts[:MOST_PANELS]
     figure, grid = panels_of(len(shown), 3, 4.2)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     for axes, (group, rows) in zip(grid, shown, strict=True):
         x, y = rows["freq"].to_numpy(float), rows["dp"].to_numpy(float)
         theme.logarithmic(axes, "x")
         axes.grid(axis="y")
         axes.scatter(x, y, s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
-        first = _less_even(x, y)[: settings.chart_top]
+        first = _less_even(x, y)[: settings.most_drawn()]
         axes.scatter(
             x[first], y[first], s=22, color=look.colour(str(group)), marker=look.mark(str(group)), linewidths=0
         )
@@ -111,12 +111,12 @@ def draw_evenness(result: Result, settings: DispersionChartSettings) -> Figure:
         name_points(
             axes, x[first], y[first], rows["term"].iloc[first].tolist(), [look.text_colour(str(group))] * len(first)
         )
-    theme.heading(figure, "Dispersion: how even terms are, and how frequent")
+    theme.heading(figure, settings, "Dispersion: how even terms are, and how frequent")
     more = f" {len(parts) - len(shown)} more groups are not drawn." if len(parts) > len(shown) else ""
     theme.caption(
         figure,
         [
-            f"Each term a point. Large and, where there is room, named: the {settings.chart_top} of {_LEAST_FREQ} "
+            f"Each term a point. Large and, where there is room, named: the {settings.most_drawn()} of {_LEAST_FREQ} "
             f"occurrences or more whose dp lies farthest above the median of the {2 * _NEIGHBOURS} terms nearest in "
             f"frequency.{more}",
             theme.sizes_line(result.groups),

@@ -7,9 +7,9 @@ from matplotlib.figure import Figure
 from matplotlib.ticker import FuncFormatter
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of
 from millstone.charts.settings import FrequencyChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -22,18 +22,18 @@ def draw_lists(result: Result, settings: FrequencyChartSettings) -> Figure:
     lists = list(result.frame.groupby("group", sort=False))
     shown = lists[:MOST_PANELS]
     across = across_of_lists(len(shown))
-    figure, grid = panels_of(len(shown), across, settings.chart_top * 0.22 + 0.9, 1.2, share_x=True)
-    look = GroupLook(result.groups)
+    figure, grid = panels_of(len(shown), across, settings.most_drawn() * 0.22 + 0.9, 1.2, share_x=True)
+    look = GroupLook(result.groups, settings.chart_colors)
     for axes, (group, rows) in zip(grid, shown, strict=True):
-        draw_terms(axes, rows.head(settings.chart_top), look)
+        draw_terms(axes, rows.head(settings.most_drawn()), look)
         axes.set_title(theme.plain(str(group)), color=look.text_colour(str(group)))
     grid[0].set_xlim(0, 1.05 * max(rows["per_million"].max() for _, rows in shown))
     for axes in lowest(grid, across):
         axes.set_xlabel(_rate(result))
         axes.tick_params(labelbottom=True)
     more = f" {len(lists) - len(shown)} more groups are not drawn." if len(lists) > len(shown) else ""
-    theme.heading(figure, "The commonest terms of each group")
-    first = f"The first {settings.chart_top} terms of each list; at the right: occurrences and documents.{more}"
+    theme.heading(figure, settings, "The commonest terms of each group")
+    first = f"The first {settings.most_drawn()} terms of each list; at the right: occurrences and documents.{more}"
     theme.caption(figure, [first, theme.sizes_line(result.groups)])
     return figure
 
@@ -55,12 +55,12 @@ def draw_terms(axes: Axes, rows: pd.DataFrame, look: GroupLook) -> Axes:
 
 def draw_ranks(result: Result, settings: FrequencyChartSettings) -> Figure:
     """Each term by its rank and its rate, a line per group."""
-    return _curves(result, of_ranks=True)
+    return _curves(result, settings, of_ranks=True)
 
 
 def draw_shares(result: Result, settings: FrequencyChartSettings) -> Figure:
     """The share of the text that the commonest terms make up, a line per group."""
-    return _curves(result, of_ranks=False)
+    return _curves(result, settings, of_ranks=False)
 
 
 def _check(result: Result) -> None:
@@ -68,11 +68,11 @@ def _check(result: Result) -> None:
         raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
 
 
-def _curves(result: Result, of_ranks: bool) -> Figure:
+def _curves(result: Result, settings: FrequencyChartSettings, of_ranks: bool) -> Figure:
     _check(result)
     figure = theme.new_figure()
     axes = figure.subplots()
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     axes.grid()
     for group, rows in result.frame.groupby("group", sort=False):
         rate = np.sort(rows["per_million"].to_numpy(float))[::-1]
@@ -85,12 +85,12 @@ def _curves(result: Result, of_ranks: bool) -> Figure:
     if of_ranks:
         theme.logarithmic(axes, "y")
         axes.set_ylabel(_rate(result))
-        theme.heading(figure, "Rank and frequency")
+        theme.heading(figure, settings, "Rank and frequency")
         said = "Each term by its rank in the list and its rate, both on logarithmic axes."
     else:
         axes.set_ylim(0, None)
         axes.set_ylabel("share of all tokens of the group, in percent")
-        theme.heading(figure, "Share of the text that the commonest terms make up")
+        theme.heading(figure, settings, "Share of the text that the commonest terms make up")
         said = "Terms from the commonest on, their occurrences added up."
     _name_lines(figure, axes)
     left_out = " Words that were left out are not among them." if result.left_out else ""
@@ -107,7 +107,7 @@ def draw_growth(result: Result, settings: FrequencyChartSettings) -> Figure:
         )
     figure = theme.new_figure()
     axes = figure.subplots()
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     axes.grid()
     for group, rows in result.tables["growth"].frame.groupby("group", sort=False):
         _line(axes, rows["tokens"].to_numpy(), rows["types"].to_numpy(), str(group), look)
@@ -117,7 +117,7 @@ def draw_growth(result: Result, settings: FrequencyChartSettings) -> Figure:
     axes.set_ylim(bottom=0)
     axes.set_xlabel("kept tokens read")
     axes.set_ylabel("different terms met")
-    theme.heading(figure, "Growth of the vocabulary")
+    theme.heading(figure, settings, "Growth of the vocabulary")
     _name_lines(figure, axes)
     said = "Different terms met so far, the documents of a group read in their order; the order matters."
     theme.caption(figure, [said, theme.sizes_line(result.groups)])

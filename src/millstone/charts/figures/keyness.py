@@ -5,9 +5,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.panels import panels_of
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.columns import COLUMNS
 from millstone.core.compare.comparison import OWN_STATISTIC
 from millstone.core.compare.keyness_notes import is_carried_by_few
@@ -19,13 +19,13 @@ _SIDES = ["target", "reference"]
 
 def draw(result: Result, settings: ChartSettings) -> Figure:
     """A panel a comparison: terms by log ratio, the two sides named at the two ends of the axis."""
-    chosen = [strongest(frame, settings.chart_top) for _, frame in result.frame.groupby(_SIDES, sort=False)]
+    chosen = [strongest(frame, settings.most_drawn()) for _, frame in result.frame.groupby(_SIDES, sort=False)]
     figure, grid = _grid(chosen)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     for axes, frame in zip(grid, chosen, strict=True):
         draw_comparison(axes, frame, look)
     what = "which terms both sides share" if result.settings.get("shared") else "which terms set the groups apart"
-    theme.heading(figure, f"Keyness: {what}")
+    theme.heading(figure, settings, f"Keyness: {what}")
     theme.caption(figure, _caption(result, settings))
     return figure
 
@@ -40,9 +40,9 @@ def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
     """
     if "rank_low" not in result.frame.columns:
         raise DataError("--chart-kind ranks: the table has no ranks of samples", "compare with --resample 1000")
-    panels = [rows.nsmallest(settings.chart_top, "rank") for _, rows in result.frame.groupby(_SIDES, sort=False)]
+    panels = [rows.nsmallest(settings.most_drawn(), "rank") for _, rows in result.frame.groupby(_SIDES, sort=False)]
     figure, grid = _grid(panels)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     for axes, frame in zip(grid, panels, strict=True):
         axes.grid(axis="x")
         theme.logarithmic(axes, "x")
@@ -56,7 +56,7 @@ def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
         theme.right_edge(axes, [f"{a:,} : {b:,}" for a, b in pairs], "freq")
         axes.set_title(theme.plain(f"{frame['target'].iloc[0]} against {frame['reference'].iloc[0]}"))
         axes.set_xlabel("rank, 1 the strongest (logarithmic)")
-    theme.heading(figure, "Keyness: which terms would stay on top in another sample")
+    theme.heading(figure, settings, "Keyness: which terms would stay on top in another sample")
     number = result.settings.get("resample", "the")
     theme.caption(
         figure,
@@ -145,7 +145,7 @@ def _caption(result: Result, settings: ChartSettings) -> list[str]:
     zeros = {"smooth": "0.5 is added to every count", "skip": "terms with a zero are left out"}
     rule = zeros.get(str(result.settings.get("zeros")), "0.5 stands for a zero")
     return [
-        f"The {settings.chart_top} terms of each side with {ranked_by(result)}, by log ratio, with 95 % "
+        f"The {settings.most_drawn()} terms of each side with {ranked_by(result)}, by log ratio, with 95 % "
         f"intervals ({rule}); 1 is twice as frequent. Hollow: the table's note warns that few documents carry it. "
         "At the right: occurrences on the left side : on the right side.",
         theme.sizes_line(result.groups),

@@ -5,9 +5,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of
 from millstone.charts.settings import LogOddsChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.compare.logodds import interval
 from millstone.core.result import Result
 
@@ -19,23 +19,23 @@ def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
     # by group where that takes fewer panels, and no more than can be drawn
     is_fewer = lists.ngroups <= min(MOST_PANELS, frame["term"].nunique())
     by_group = settings.panels == "group" or (settings.panels == "auto" and is_fewer)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     if by_group:
         panels = [
-            (f"{group} against {against}", rows.sort_values("rank").head(settings.chart_top), "term")
+            (f"{group} against {against}", rows.sort_values("rank").head(settings.most_drawn()), "term")
             for (group, against), rows in lists
         ]
     else:
         panels = [
-            (term, _strongest(frame[frame["term"] == term], settings.chart_top), "group") for term in _terms(frame)
+            (term, _strongest(frame[frame["term"] == term], settings.most_drawn()), "group") for term in _terms(frame)
         ]
     shown = panels[:MOST_PANELS]
     figure = _figure_of(shown, look)
     values = result.settings.get("count_field")
     what = f"which values of {values!r} each group has" if values else "what each group uses"
-    theme.heading(figure, f"Weighted log odds: {what} more than the others")
+    theme.heading(figure, settings, f"Weighted log odds: {what} more than the others")
     hidden = len(panels) - len(shown)
-    fewer = not by_group and lists.ngroups > settings.chart_top
+    fewer = not by_group and lists.ngroups > settings.most_drawn()
     theme.caption(figure, _caption(result, settings, by_group, hidden, fewer))
     return figure
 
@@ -85,14 +85,14 @@ def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hid
     one, verb, counted = ("value", "has", "documents") if is_field else ("term", "uses", "occurrences")
     for name in ("prior_weight", "prior_count"):
         prior += f", {name.removeprefix('prior_')} {result.settings[name]}" if name in result.settings else ""
-    which = f"The {settings.chart_top} {one}s of each group with the highest z, in that order"
+    which = f"The {settings.most_drawn()} {one}s of each group with the highest z, in that order"
     if not by_group:
         which = (
             f"A panel for each {one}"
             if hidden <= 0
             else f"The {MOST_PANELS} {one}s with the largest |z| of any group"
         )
-        which += f", the {settings.chart_top} groups with the largest |z| in each" if fewer else ""
+        which += f", the {settings.most_drawn()} groups with the largest |z| in each" if fewer else ""
     missing = "comparisons are" if by_group else f"{one}s are"
     more = f" {hidden:,} more {missing} not drawn." if hidden > 0 else ""
     return [

@@ -12,6 +12,7 @@ from matplotlib.lines import Line2D
 
 from millstone.charts import theme
 from millstone.charts.boxes import spread_out
+from millstone.charts.colours import GroupLook, as_text, mark_of
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.core.errors import DataError
@@ -59,15 +60,16 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
     across = min(len(groups), 2 if len(groups) in (2, 4) else 3)
     down = -(-len(groups) // across)
     figure, grid = panels_of(len(groups), across, (height - 1.7) / min(down, 2), 1.7, width=width)
-    theme.heading(figure, f"Network: {len(terms):,} terms that occur together")
+    theme.heading(figure, settings, f"Network: {len(terms):,} terms that occur together")
     theme.caption(figure, _caption(result, links, nodes, len(groups), linked["community"].nunique()))
     for axes, group in zip(grid, groups, strict=True):
         axes.set(xticks=[], yticks=[])
         axes.set_title(theme.plain(group) if len(groups) > 1 else "")
         axes.spines[:].set_visible(len(groups) > 1)
         axes.spines[:].set_color(theme.FAINT)
+    look = GroupLook((), settings.chart_colors)
     if len(groups) == 1:
-        handles = [_handle(number, name) for number, name in enumerate(community_names(linked)[:_MOST_NAMED])]
+        handles = [_handle(number, name, look) for number, name in enumerate(community_names(linked)[:_MOST_NAMED])]
         figure.legend(handles=handles, loc="outside upper right", ncols=4, fontsize=8.5)
     figure.draw_without_rendering()
     colours = _colours(linked, groups)
@@ -75,7 +77,7 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
     strongest = float(links["association"].max())
     for axes, group in zip(grid, groups, strict=True):
         here = links[links["group"] == group], linked[linked["group"] == group]
-        _draw(axes, *here, plan, colours[group], strongest)
+        _draw(axes, *here, plan, look, colours[group], strongest)
     return figure
 
 
@@ -85,8 +87,8 @@ def _linked(nodes: pd.DataFrame, links: pd.DataFrame) -> pd.DataFrame:
     return nodes.merge(pd.concat(ends).drop_duplicates(), on=["group", "term"])
 
 
-def _handle(number: int, name: str) -> Line2D:
-    colour, mark = theme.colour_of(number), theme.mark_of(number)
+def _handle(number: int, name: str, look: GroupLook) -> Line2D:
+    colour, mark = look.numbered(number), mark_of(number)
     return Line2D([], [], color=colour, marker=mark, linestyle="", label=theme.plain(name, 60))
 
 
@@ -153,7 +155,13 @@ def _colours(linked: pd.DataFrame, groups: list[str]) -> dict[str, dict[int, int
 
 
 def _draw(
-    axes: Axes, links: pd.DataFrame, nodes: pd.DataFrame, plan: _Plan, colours: dict[int, int], strongest: float
+    axes: Axes,
+    links: pd.DataFrame,
+    nodes: pd.DataFrame,
+    plan: _Plan,
+    look: GroupLook,
+    colours: dict[int, int],
+    strongest: float,
 ) -> None:
     box = axes.get_window_extent()
     axes.set_xlim(0, float(box.width) / theme.DPI)
@@ -171,7 +179,7 @@ def _draw(
     for row in nodes.itertuples():
         x, y = plan.marks[row.term]
         number = colours[row.community]
-        colour, mark = theme.colour_of(number), theme.mark_of(number)
+        colour, mark = look.numbered(number), mark_of(number)
         diameter = 2 * plan.radius[row.term] * 72
         axes.plot([x], [y], mark, color=colour, markersize=diameter, markeredgecolor="white", zorder=3)
         axes.text(
@@ -179,7 +187,7 @@ def _draw(
             theme.plain(row.term, 200),
             fontsize=plan.size,
             va="center",
-            color=theme.as_text(colour),
+            color=as_text(colour),
             path_effects=halo,
             zorder=4,
         )

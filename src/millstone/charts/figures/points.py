@@ -8,10 +8,10 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.labels import name_points
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.compare.comparison import OVER_DOCUMENTS, OWN_STATISTIC
 from millstone.core.compare.selection import KeyRule, key_rule
 from millstone.core.result import Result
@@ -21,7 +21,7 @@ _WITHOUT_STATISTIC = (*OVER_DOCUMENTS, "fisher")
 
 def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
     """Log ratio against the statistic of the test, or against p, with the thresholds that make a term key."""
-    look, rule = GroupLook(result.groups), _key_rule(result)
+    look, rule = GroupLook(result.groups, settings.chart_colors), _key_rule(result)
     result = _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, rows in panels:
@@ -43,8 +43,8 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
         axes.set_xlabel("log ratio (log2 of the two rates)")
         axes.set_ylabel("−log10 of adjusted p" if name == "p_adjusted" else f"{name}, evidence (square-root scale)")
         theme.name_the_ends(axes, frame["target"].iloc[0], frame["reference"].iloc[0], look)
-        _name(axes, frame, frame["log_ratio"].to_numpy(), height, passes, settings.chart_top, look)
-    theme.heading(figure, "Keyness: how large the differences are, and how sure")
+        _name(axes, frame, frame["log_ratio"].to_numpy(), height, passes, settings.most_drawn(), look)
+    theme.heading(figure, settings, "Keyness: how large the differences are, and how sure")
     theme.caption(
         figure,
         [
@@ -57,7 +57,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
 
 def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
     """The rate of each term on both sides, on logarithmic axes; the line is equal rates."""
-    look, rule, result = GroupLook(result.groups), _key_rule(result), _with_all(result)
+    look, rule, result = GroupLook(result.groups, settings.chart_colors), _key_rule(result), _with_all(result)
     figure, panels = _panels(result, ["target", "reference"])
     for axes, frame in panels:
         target, reference = frame["target"].iloc[0], frame["reference"].iloc[0]
@@ -76,8 +76,8 @@ def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
                 line(is_absent, color=theme.FAINT, linewidth=6, zorder=0)
         axes.set_xlabel(theme.plain(f"per million tokens in {reference}"), color=look.text_colour(reference))
         axes.set_ylabel(theme.plain(f"per million tokens in {target}"), color=look.text_colour(target))
-        _name(axes, frame, x, y, passes, settings.chart_top, look)
-    theme.heading(figure, "Keyness: how frequent each term is on both sides")
+        _name(axes, frame, x, y, passes, settings.most_drawn(), look)
+    theme.heading(figure, settings, "Keyness: how frequent each term is on both sides")
     theme.caption(
         figure,
         [
@@ -91,7 +91,7 @@ def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
 
 def draw_scores(result: Result, settings: ChartSettings) -> Figure:
     """z of log odds against frequency, which shows how the prior holds rare terms back."""
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     figure, panels = _panels(result, ["group", "against"])
     for axes, rows in panels:
         frame = rows[rows["z"].notna()]
@@ -102,7 +102,7 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
         axes.grid(axis="y")
         axes.axhline(0, color=theme.INK, linewidth=1)
         axes.scatter(both, z, s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
-        chosen = np.argsort(-z, kind="stable")[: settings.chart_top]
+        chosen = np.argsort(-z, kind="stable")[: settings.most_drawn()]
         axes.scatter(both[chosen], z[chosen], s=24, color=colour, linewidths=0)
         axes.set_title(
             theme.plain(f"{frame['group'].iloc[0]} against {frame['against'].iloc[0]}"),
@@ -113,13 +113,13 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
         axes.margins(x=0.15, y=0.08)
         colours = [look.text_colour(frame["group"].iloc[0])] * len(chosen)
         name_points(axes, both[chosen], z[chosen], frame["term"].iloc[chosen].tolist(), colours)
-    theme.heading(figure, "Weighted log odds: z against frequency")
+    theme.heading(figure, settings, "Weighted log odds: z against frequency")
     prior = result.settings.get("prior", "pooled")
     theme.caption(
         figure,
         [
-            f"Each term a point; the {settings.chart_top} with the highest z are coloured and, where there is room, "
-            f"named. Prior: {prior}. z orders terms, it is not a test.",
+            f"Each term a point; the {settings.most_drawn()} with the highest z are coloured and, where there is "
+            f"room, named. Prior: {prior}. z orders terms, it is not a test.",
             _sizes(result),
         ],
     )

@@ -1,16 +1,19 @@
 """Profiles drawn: how groups differ in the measures chosen."""
 
+from collections.abc import Mapping
+
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
+from millstone.charts.means import possible_means
 from millstone.charts.panels import panels_of
 from millstone.charts.settings import ProfileChartSettings
-from millstone.charts.theme import GroupLook
+from millstone.core.columns import Column
 from millstone.core.errors import DataError
 from millstone.core.result import Result
-from millstone.core.statistics.means import group_means
 from millstone.core.wording import listed, nearest
 
 _ACROSS = 3
@@ -30,16 +33,16 @@ def draw(result: Result, settings: ProfileChartSettings) -> Figure:
         raise DataError("there is nothing to draw: the measures are empty", "choose others with --chart-measures")
     groups = [size.name for size in result.groups if size.name in set(frame["group"])]
     figure, grid = panels_of(len(measures), _ACROSS, len(groups) * 0.3 + 1.2, 1.2, share_y=True)
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     by_document = "document" in frame.columns
     for number, (axes, name) in enumerate(zip(grid, measures, strict=True)):
-        draw_measure(axes, frame, name, groups, look)
+        draw_measure(axes, frame, name, groups, result.columns, look)
         if number % _ACROSS == 0:
             theme.name_rows(axes, groups)
         column = result.columns[name]
         axes.set_title(column.title)
         axes.set_xlabel(column.unit)
-    theme.heading(figure, "Profile: how the groups differ")
+    theme.heading(figure, settings, "Profile: how the groups differ")
     said = "; ".join(f"{result.columns[name].title}: {result.columns[name].meaning}" for name in measures)
     how = " Strokes: documents; dots: their mean with its 95 % interval (Student's t)." if by_document else ""
     theme.caption(figure, [f"{said}.{how} The axes do not begin at 0.", theme.sizes_line(result.groups)])
@@ -58,11 +61,13 @@ def _can_draw(frame: pd.DataFrame, name: str, settings: ProfileChartSettings) ->
     return bool(frame[name].notna().any())
 
 
-def draw_measure(axes: Axes, frame: pd.DataFrame, name: str, groups: list[str], look: GroupLook) -> Axes:
+def draw_measure(
+    axes: Axes, frame: pd.DataFrame, name: str, groups: list[str], columns: Mapping[str, Column], look: GroupLook
+) -> Axes:
     """One measure, one row per group."""
     axes.grid(axis="x")
     by_document = "document" in frame.columns
-    means = group_means(frame, [name], groups).set_index("group") if by_document else None
+    means = possible_means(frame, [name], groups, columns).set_index("group") if by_document else None
     for row, group in enumerate(groups):
         values = frame.loc[frame["group"] == group, name].dropna()
         colour, mark = look.colour(group), look.mark(group)

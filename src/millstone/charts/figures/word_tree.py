@@ -9,8 +9,8 @@ from matplotlib.figure import Figure
 from matplotlib.text import Text
 
 from millstone.charts import theme
+from millstone.charts.colours import GroupLook
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import GroupLook
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -57,9 +57,9 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     figure = theme.new_figure(max(theme.HEIGHT, leaves * _ROW + 1.6))
     axes = figure.subplots()
     axes.axis("off")
-    look = GroupLook(result.groups)
+    look = GroupLook(result.groups, settings.chart_colors)
     colour = look.colour(group) if any(size.name == group for size in result.groups) else "#17567a"
-    theme.heading(figure, f"Word tree: {node}{f' ({group})' if group != 'all' else ''}")
+    theme.heading(figure, settings, f"Word tree: {node}{f' ({group})' if group != 'all' else ''}")
     others = len(frame.drop_duplicates(["group", "node"])) - 1
     # what is written above and below takes its room first
     theme.caption(figure, _caption(result, left_out, others))

@@ -246,12 +246,12 @@ def number(metavar: str, above: float = float("-inf")) -> Kind:
     return Kind(metavar, read)
 
 
-def share(metavar: str) -> Kind:
-    """A share: a number above 0, at most 1."""
+def share(metavar: str, or_none: bool = False) -> Kind:
+    """A share: a number above 0, at most 1; with `or_none` also 0."""
 
     def read(typed: str) -> float:
-        value = number(metavar, above=0).read(typed)
-        if value > 1:
+        value = number(metavar).read(typed)
+        if value > 1 or value < 0 or (value == 0 and not or_none):
             raise ValueError(f"must be a share between 0 and 1, such as 0.05, not {typed}")
         return float(value)
 

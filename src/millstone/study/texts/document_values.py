@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
+from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.compare.contrast import Observations
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
 from millstone.core.describe.profile import MEASURES, profile
@@ -57,6 +58,21 @@ def check_parts(frame: pd.DataFrame, option: str) -> None:
 def columns_kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
     """The columns that are kept beside the result: what is known of the texts, and the values."""
     return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
+
+
+def columns_of_values(step: Step, frame: pd.DataFrame, values: Sequence[str]) -> dict[str, Column]:
+    """What the values mean, as far as it is known: those of a dictionary and measures, not fields of one's own."""
+    known = {name: COLUMNS[name] for name in values if name in MEASURES or name in WORD_CLASSES}
+    if step.settings.dictionary:
+        dictionary = dictionary_of(step)
+        scores = {score.name: score.formula for score in dictionary.shown_scores}
+        return known | category_columns(dictionary.shown_categories, step.settings.scale, scores)
+    companion = read_companion(Path(step.settings.table)) if step.settings.table else {}
+    if companion.get("command") == "categories":
+        # scores may be below 0, and a saved table does not say which columns are scores
+        categories = [name for name in values if not (frame[name] < 0).any()]
+        known |= category_columns(categories, str(companion.get("settings", {}).get("scale", "percent")))
+    return known
 
 
 def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.DataFrame, list[str]]:

@@ -89,18 +89,26 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.compare.contrast import contrast, omnibus
     from millstone.core.compare.trends import trends
     from millstone.core.result import Result
-    from millstone.study.texts.document_values import check_parts, columns_kept, observations, values_of
+    from millstone.study.texts.document_values import (
+        check_parts,
+        columns_kept,
+        columns_of_values,
+        observations,
+        values_of,
+    )
 
     settings = step.settings
     frame, values, sizes = values_of(step, material, notes)
     groups = tuple(size.name for size in sizes)
     kept = frame[columns_kept(frame, values)]
+    meanings = columns_of_values(step, frame, values)
     if settings.trend or (len(groups) == 1 and shows_course(step)):
         check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
         course = trends(frame, values, groups)
         if len(groups) == 1:
             notes.append(f"one group, {groups[0]}: nothing to compare; shown is each value from beginning to end")
-            result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE).with_table("documents", kept)
+            result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE)
+            result = result.with_table("documents", kept, meanings)
             return result.with_table("trend", course, TREND) if settings.trend else result
     if len(groups) == 1 and "part_of" in frame.columns:
         raise _one_group(groups[0])
@@ -109,7 +117,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     seen = observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
     table = contrast(seen, settings, notes.append)
     result = Result("contrast", table, CONTRAST, sizes, step.typed, layout=step.command.layout).with_table(
-        "documents", kept
+        "documents", kept, meanings
     )
     if settings.omnibus:
         _check_omnibus(step, groups)

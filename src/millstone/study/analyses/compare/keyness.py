@@ -97,7 +97,7 @@ def figures(result: str) -> "Figures":
         "evidence": points.draw_evidence,
         "frequencies": points.draw_frequencies,
         "ranks": keyness.draw_ranks,
-        "cloud": cloud.draw,
+        "cloud": cloud.draw_keyness,
     }
 
 

@@ -55,9 +55,9 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts.figures import logodds, points
+    from millstone.charts.figures import cloud, logodds, points
 
-    return {"panels": logodds.draw, "scores": points.draw_scores}
+    return {"panels": logodds.draw, "scores": points.draw_scores, "cloud": cloud.draw_log_odds}
 
 
 COMMAND = Command(

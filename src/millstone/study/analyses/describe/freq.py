@@ -48,10 +48,11 @@ def columns(step: "Step") -> Collection[str]:
 
 def figures(result: str) -> "Figures":
     """The figures of its table."""
-    from millstone.charts.figures import frequency
+    from millstone.charts.figures import cloud, frequency
 
     return {
         "terms": frequency.draw_lists,
+        "cloud": cloud.draw_frequencies,
         "rank": frequency.draw_ranks,
         "share": frequency.draw_shares,
         "growth": frequency.draw_growth,
