@@ -25,8 +25,10 @@ MAY_IMPORT = {
     "sources": {"core"},
     "results": {"core"},
     "charts": {"core"},
-    "study": {"core", "sources", "results", "charts"},
-    "cli": {"core", "sources", "results", "charts", "study"},
+    "report": {"core", "results"},
+    "study": {"core", "sources", "results", "charts", "report"},
+    "library": {"core", "sources", "results", "charts", "report", "study"},
+    "cli": {"core", "sources", "results", "charts", "report", "study"},
     "data": set(),
 }
 KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "csv", "json", "tomllib"}

@@ -1,3 +1,23 @@
 """millstone: frequency lists, keyness, weighted log odds and dictionary categories for several sub-corpora."""
 
+from typing import Any
+
 __version__ = "0.9.0"
+
+
+def __getattr__(name: str) -> Any:
+    """The function of a command; what computes is imported when one is asked for."""
+    if not name.startswith("_"):
+        from millstone.study.analyses import COMMANDS
+
+        if name in COMMANDS:
+            from millstone.library.functions import function
+
+            return function(name)
+    raise AttributeError(f"module 'millstone' has no attribute {name!r}")
+
+
+def __dir__() -> list[str]:
+    from millstone.study.analyses import COMMANDS
+
+    return sorted([*globals(), *COMMANDS])

@@ -32,7 +32,11 @@ class Nursery:
             listening.listen(64)
             command = [sys.executable, "-m", "tests.cli.nursery", str(listening.fileno())]
             self._process = subprocess.Popen(
-                command, env=settings, pass_fds=[listening.fileno()], stdin=subprocess.PIPE
+                command,
+                env=settings,
+                cwd=Path(__file__).parents[2],
+                pass_fds=[listening.fileno()],
+                stdin=subprocess.PIPE,
             )
         atexit.register(self.close)
 

@@ -18,7 +18,7 @@ from matplotlib.text import Text
 
 from millstone.charts.colours import notes_on
 from millstone.charts.settings import ChartSettings
-from millstone.charts.theme import DPI, FAMILIES, STYLE, installed
+from millstone.charts.theme import CAPTION, DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -26,6 +26,7 @@ Draw = Callable[[Result, Any], Figure]
 Figures = Mapping[str, Draw]
 """The kinds of figure that a table has, its usual one first."""
 
+_COMMENT = re.compile(rb" *<!--.*?-->\n?", re.DOTALL)
 _OUTLINE, _DECIMALS = re.compile(rb' d="[^"]*"'), re.compile(rb"(\.\d\d)\d+")
 # no dates and no program names in the files, so that the same data gives the same bytes
 _METADATA: dict[str, dict[str, str | None]] = {
@@ -37,12 +38,17 @@ _METADATA: dict[str, dict[str, str | None]] = {
 
 @dataclass(frozen=True)
 class Drawn:
-    """A figure as it is written: its content for each ending, its title, the caption below it, all words in it."""
+    """A figure as it is written: its content for each ending, its title, the caption below it, all words in it.
+
+    `above` is the share of its height that lies above the caption.
+    """
 
     contents: Mapping[str, bytes]
     title: str
     caption: str
     words: tuple[str, ...]
+    above: float
+    figure: Figure
 
 
 def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes: list[str]) -> bytes:
@@ -93,6 +99,12 @@ def drawn(
     return found
 
 
+def _above_caption(figure: Figure) -> float:
+    found = figure.findobj(lambda one: one.get_gid() == CAPTION)
+    high = figure.bbox.height
+    return 1 - found[0].get_window_extent().y1 / high if found else 1.0
+
+
 def _is_right_to_left(word: str) -> bool:
     return any(unicodedata.bidirectional(sign) in ("R", "AL") for sign in word)
 
@@ -110,12 +122,15 @@ def _in_fonts(
             file = io.BytesIO()
             figure.savefig(file, format=ending[1:], dpi=DPI, metadata=_METADATA[ending])
             contents[ending] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
+        figure.draw_without_rendering()
+        above = _above_caption(figure)
     found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)
     title, caption = (text.replace(r"\$", "$") for text in (figure.get_suptitle(), figure.get_supxlabel()))
     words = [one.get_text() for one in figure.findobj(Text)] + [one.get_label() for one in figure.findobj(PathPatch)]
-    return Drawn(contents, title, caption, tuple(words)), {one[1] for one in found if one}
+    return Drawn(contents, title, caption, tuple(words), above, figure), {one[1] for one in found if one}
 
 
 def _shorter(svg: bytes) -> bytes:
-    """A figure with its outlines to a hundredth of a point, which nobody sees, a third as long."""
+    """A drawing without comments, its outlines to a hundredth of a point, which nobody sees; a third as long."""
+    svg = _COMMENT.sub(b"", svg)
     return _OUTLINE.sub(lambda path: _DECIMALS.sub(rb"\1", path[0]), svg)

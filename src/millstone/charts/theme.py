@@ -17,7 +17,11 @@ from millstone.core.wording import numbered
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
+# Unicode has pictures of control characters, which fonts have not
+_PICTURES = {code: chr(0x2400 + code) for code in range(0x20) if chr(code) not in "\t\n"}
 _PER_LINE, _TITLE = 172, 96
+CAPTION = "caption"
+"""The name of the caption within a drawing, so that a page can set it as text."""
 INK, FAINT = "#22282d", "#d9dee2"
 
 STYLE = {
@@ -72,7 +76,7 @@ def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
 
 def plain(text: str, width: int = 34) -> str:
     """A label as it stands, long ones over several lines, nothing read as a formula."""
-    return textwrap.fill(text, width, break_long_words=True).replace("$", r"\$")
+    return textwrap.fill(text.translate(_PICTURES), width, break_long_words=True).replace("$", r"\$")
 
 
 def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:
@@ -98,7 +102,7 @@ def caption(figure: Figure, lines: Sequence[str]) -> None:
     """What is drawn, measure and corpus sizes, below the figure."""
     across = round(_PER_LINE * figure.get_figwidth() / WIDTH)
     text = "\n".join(part for line in lines for part in textwrap.wrap(line, across) or [""])
-    figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT)
+    figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT, gid=CAPTION)
 
 
 def legend_of(figure: Figure, look: GroupLook, groups: Sequence[str]) -> None:

@@ -97,7 +97,7 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 
 def present(outcome: "Outcome") -> None:
     """Print a result and its summary."""
-    from millstone.cli.summary import summary
+    from millstone.study.record.summary import summary
 
     step = outcome.step
     if outcome.marked:
@@ -147,7 +147,7 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
 
 def print_marked(marked: "MarkedTexts") -> None:
     """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
-    from millstone.results.formats.marked_texts import as_plain
+    from millstone.report.marked import as_plain
 
     if sys.stdout.isatty():
         from rich.console import Console

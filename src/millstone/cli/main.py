@@ -97,7 +97,7 @@ def program(arguments: Sequence[str]) -> None:
         return
     name, rest = arguments[0], arguments[1:]
     if name == "--cite":
-        from millstone.cli.citation import citation
+        from millstone.study.record.versions import citation
 
         print(citation())
     elif name not in _ORDER:

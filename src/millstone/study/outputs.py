@@ -119,9 +119,24 @@ def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, o
 def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     comma = step.reading.decimal_comma
     notes = companion_notes(result, step.inputs.input, _inputs(provenance))
-    outputs.add(path, content_of(result, path, notes, comma))
+    if path.suffix.lower() == ".html":
+        outputs.add(path, _page_of(step, result, notes))
+    else:
+        outputs.add(path, content_of(result, path, notes, comma))
     if path.suffix.lower() in WITH_COMPANION:
         outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
+
+
+def _page_of(step: Step, result: Result, notes: dict[str, Any]) -> bytes:
+    """A table, or the lines of a concordance, as a page."""
+    # what makes pages is not needed for other formats
+    from millstone.report.lines import as_lines_page
+    from millstone.report.table import table_page
+    from millstone.study.record.settings_line import command_line
+
+    if result.layout.centre:
+        return as_lines_page(result, notes)
+    return table_page(result, result.command, f"{command_line(step)}; millstone {notes['millstone']}")
 
 
 def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Provenance, outputs: Outputs) -> None:

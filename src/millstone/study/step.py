@@ -24,8 +24,8 @@ _NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend
 class Step:
     """One command with its settings, and the `study` file that they are from, if any.
 
-    `typed` holds them as they were given, for showing; in a study file a step may have a `name`, and
-    `where` says where it stands.
+    `typed` holds them as they were given, for showing; in a study file a step has a `number`, 1 for the first, and
+    may have a `name`, and `where` says where it stands.
     """
 
     command: Command
@@ -41,6 +41,7 @@ class Step:
     name: str = ""
     where: str = ""
     study: str = ""
+    number: int = 0
 
     @property
     def knows_names(self) -> bool:
@@ -61,14 +62,34 @@ class Step:
 
 
 @dataclass(frozen=True)
+class Author:
+    """Someone who made a study, with an ORCID identifier or without."""
+
+    name: str
+    orcid: str = ""
+
+
+@dataclass(frozen=True)
 class Study:
-    """A study file: what it is called, where results go, its shared settings and its steps."""
+    """A study file: what it is called, where results go, its shared settings and its steps.
+
+    `report` is the name of its page; `date` is given where it is not to be that of the newest text.
+    """
 
     title: str
     output: Path
     shared: Mapping[str, Any]
     shown: Mapping[str, Any]
     steps: tuple[Step, ...]
+    report: str = "report.html"
+    authors: tuple[Author, ...] = ()
+    licence: str = ""
+    date: str = ""
+
+    @property
+    def page(self) -> Path:
+        """Where its report goes."""
+        return self.output / self.report
 
 
 def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, Any] | None = None) -> Step:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -14,9 +15,9 @@ from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of
 from millstone.study.analyses import STEPS
-from millstone.study.step import Step, Study, make_step
+from millstone.study.step import Author, Step, Study, make_step
 
-_HEAD = ("title", "output")
+_HEAD = ("title", "output", "report", "authors", "licence", "date")
 _STEP = ("command", "name")
 
 
@@ -52,9 +53,7 @@ class _File:
         self.check_keys(self.content, ("study", "corpus", "prepare", "step"), ())
         head = self.table("study")
         self.check_keys(head, _HEAD, ("study",))
-        for key in _HEAD:
-            if not isinstance(head.get(key, ""), str):
-                raise DataError(f"{self.where('study', key)}: {key} must be text", f'write {key} = "..."')
+        self.check_head(head)
         folder = self.path.parent
         output = folder / head.get("output", ".")
         corpus = self.values(self.table("corpus"), (Inputs, Reading), ("corpus",))
@@ -67,7 +66,44 @@ class _File:
         steps: list[Step] = []
         for number, one in enumerate(given):
             steps.append(_like_its_table(self.step(number, one, shared, shown, output), steps))
-        return Study(head.get("title", self.path.stem), output, shared, shown, tuple(steps))
+        return Study(
+            head.get("title", self.path.stem),
+            output,
+            shared,
+            shown,
+            tuple(steps),
+            head.get("report", Study.report),
+            self.authors(head.get("authors", [])),
+            head.get("licence", ""),
+            head.get("date", ""),
+        )
+
+    def check_head(self, head: Mapping[str, Any]) -> None:
+        """Raise DataError for what cannot be said of a study."""
+        for key in _HEAD:
+            if key != "authors" and not isinstance(head.get(key, ""), str):
+                raise DataError(f"{self.where('study', key)}: {key} must be text", f'write {key} = "..."')
+        name = head.get("report", Study.report)
+        if Path(name).suffix.lower() != ".html" or Path(name).name != name:
+            raise DataError(
+                f"{self.where('study', 'report')}: report is not the name of a page: {name!r}",
+                'write report = "name.html"; it goes into the folder of the results',
+            )
+        if (day := head.get("date", "")) and not _is_date(day):
+            raise DataError(f"{self.where('study', 'date')}: {day!r} is not a date", 'write date = "2026-05-01"')
+
+    def authors(self, given: Any) -> tuple[Author, ...]:
+        """The authors of the study: names, or tables with name and orcid."""
+        found = []
+        for one in given if isinstance(given, list) else [given]:
+            known = {"name": one} if isinstance(one, str) else one
+            if not isinstance(known, Mapping) or set(known) - {"name", "orcid"} or "name" not in known:
+                raise DataError(
+                    f"{self.where('study', 'authors')}: an author is a name, or a table with name and orcid",
+                    'write authors = ["A. Name", { name = "B. Name", orcid = "0000-0000-0000-0000" }]',
+                )
+            found.append(Author(str(known["name"]), str(known.get("orcid", ""))))
+        return tuple(found)
 
     def table(self, name: str) -> Mapping[str, Any]:
         found = self.content.get(name, {})
@@ -146,7 +182,16 @@ class _File:
             made = make_step(command, {**shared, **placed}, {**shown, **values})
         except UsageError as error:
             raise DataError(f"{self.where(*key)}: {error.what}", error.remedy) from error
-        return replace(made, name=str(given.get("name", "")), where=self.where(*key), study=str(self.path))
+        return replace(
+            made, name=str(given.get("name", "")), where=self.where(*key), study=str(self.path), number=number + 1
+        )
+
+
+def _is_date(text: str) -> bool:
+    try:
+        return len(text) == len("2026-05-01") and bool(date.fromisoformat(text))
+    except ValueError:
+        return False
 
 
 def _like_its_table(step: Step, earlier: Sequence[Step]) -> Step:

@@ -42,8 +42,8 @@ def title_of(number: int, step: Step) -> str:
     return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
 
 
-def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs:
-    """Check all steps of a study and claim their outputs, before any work; `dry` makes no folder.
+def claim_study(study: Study, force: bool = False, dry: bool = False, report: bool = False) -> Outputs:
+    """Check all steps of a study and claim their outputs, and its report, before any work; `dry` makes no folder.
 
     Raises
     ------
@@ -74,17 +74,21 @@ def claim_study(study: Study, force: bool = False, dry: bool = False) -> Outputs
         with _faults_of(step):
             outputs.protect(files_read(step))
             claim_outputs(step, outputs)
+    if report:
+        outputs.claim(study.page)
     return outputs
 
 
-def carry_out_study(study: Study, outputs: Outputs, progress: Progress) -> Iterator[Outcome]:
+def carry_out_study(
+    study: Study, outputs: Outputs, progress: Progress, for_report: bool = False
+) -> Iterator[Outcome]:
     """Carry out the steps of a study in order, its outputs claimed before; all texts are read first.
 
     Raises
     ------
     MillstoneError
     """
-    workshop = Workshop(Scans(progress))
+    workshop = Workshop(Scans(progress), for_report=for_report)
     in_order = any(needs_order(step) for step in study.steps)
     for step in study.steps:
         with _faults_of(step):

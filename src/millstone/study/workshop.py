@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.matrix import MatrixResult
@@ -22,12 +23,18 @@ from millstone.study.texts.aligned_table import with_given_rows
 from millstone.study.texts.material import Material
 from millstone.study.texts.scans import Scans
 
+if TYPE_CHECKING:
+    from millstone.charts.draw import Drawn
+
 _LARGE = 1_000_000_000
 
 
 @dataclass(frozen=True)
 class Outcome:
-    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown."""
+    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown.
+
+    `figure` is what was drawn, where it is wanted for a report.
+    """
 
     step: Step
     material: Material
@@ -36,18 +43,21 @@ class Outcome:
     written: tuple[Path, ...]
     notes: tuple[str, ...]
     marked: MarkedTexts | None = None
+    figure: "Drawn | None" = None
 
 
 @dataclass
 class Workshop:
     """Carries out steps, with `texts` that they share.
 
-    `drawing` is called with the random draws done and how many there are.
+    `drawing` is called with the random draws done and how many there are; with `for_report` figures are drawn for a
+    page as well.
     """
 
     texts: Scans = field(default_factory=Scans)
     warn: Callable[[str], None] = lambda text: None
     drawing: Drawing = lambda done, of: None
+    for_report: bool = False
 
     def carry_out(self, step: Step, outputs: Outputs, ordered: bool = False) -> Outcome:
         """Carry out one step.
@@ -86,17 +96,25 @@ class Workshop:
         marked = step.command.mark(step, outputs, self.texts.progress)
         shown = chosen_columns(chosen.frame, step.output.columns)
         chosen = replace(chosen, frame=shown)
-        if step.chart.chart and result.frame.empty and step.command.may_find_nothing:
-            notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
-        elif step.chart.chart:
-            # a plotting library costs half a second to import, and most runs draw nothing
-            from millstone.charts import draw
+        figure = self._draw(step, result, notes, outputs)
+        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked, figure)
 
-            outputs.add(
-                Path(step.chart.chart),
-                draw.chart_bytes(result, step.chart, step.command.figures(result.command), notes),
-            )
-        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked)
+    def _draw(self, step: Step, result: Result, notes: list[str], outputs: Outputs) -> "Drawn | None":
+        """The figure that was asked for, added to the outputs."""
+        if not step.chart.chart:
+            return None
+        if result.frame.empty and step.command.may_find_nothing:
+            notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
+            return None
+        # a plotting library costs half a second to import, and most runs draw nothing
+        from millstone.charts import draw
+
+        path = Path(step.chart.chart)
+        ending = path.suffix.lower()
+        endings = [ending, *([".svg"] if self.for_report else [])]
+        drawn = draw.drawn(result, step.chart, step.command.figures(result.command), endings, notes)
+        outputs.add(path, drawn.contents[ending])
+        return drawn if self.for_report else None
 
     def _checked(self, step: Step, outputs: Outputs) -> Outcome:
         """A step that checks the texts: what looks wrong is among the notes."""

@@ -96,7 +96,7 @@ def _of_reading(provenance: "Provenance") -> list[str]:
 
 
 def _left_out(step: "Step", checked: "Checked") -> list[str]:
-    from millstone.cli.summary import cleaned_lines, settings_lines
+    from millstone.study.record.summary import cleaned_lines, settings_lines
 
     cleaned = checked.cleaned
     lines = []

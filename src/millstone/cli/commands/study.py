@@ -13,6 +13,7 @@ from millstone.core.wording import numbered
 from millstone.results.settings import Output
 
 if TYPE_CHECKING:
+    from millstone.study.record.report import Report
     from millstone.study.step import Study
 
 RUN_QUESTION = "carry out every step of a study file, in order"
@@ -75,7 +76,7 @@ def run(arguments: Sequence[str]) -> None:
 def _plan(study: "Study") -> list[str]:
     """What would be done and written, step by step."""
     from millstone.study.outputs import files_written
-    from millstone.study.settings_line import settings_line
+    from millstone.study.record.settings_line import settings_line
     from millstone.study.study_run import title_of
 
     lines = []
@@ -106,7 +107,7 @@ def demo(arguments: Sequence[str]) -> None:
     written = _carry_out(folder / "study.toml", output)
     if not output.quiet:
         say(f"\nWhere to look, in {folder}:")
-        for question, files in {**_TEXTS, **written}.items():
+        for question, files in {**written, **_TEXTS}.items():
             say(f"  {question}\n      {', '.join(files)}")
         say(f"\nTo try next, after: cd {folder}")
         for command in _TO_TRY:
@@ -115,29 +116,47 @@ def demo(arguments: Sequence[str]) -> None:
 
 def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
-    from millstone.cli.summary import summary
+    from millstone.study.record.summary import summary
     from millstone.study.study_file import read_study
     from millstone.study.study_run import carry_out_study, chosen_steps, claim_study
 
     settings = settings or RunSettings()
     progress = Progress(shown=not output.quiet)
     study = chosen_steps(read_study(path), settings.step)
-    outputs = claim_study(study, output.force, settings.dry_run)
+    # of some steps only there would be half a report
+    reports = settings.report and not settings.step
+    outputs = claim_study(study, output.force, settings.dry_run, reports)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
     if settings.dry_run:
-        print("\n".join(_plan(study)))
+        print("\n".join([*_plan(study), *([f"would write the report {study.page}"] if reports else [])]))
         return {}
-    written: dict[str, list[str]] = {}
-    for number, outcome in enumerate(carry_out_study(study, outputs, progress), 1):
+    report = _report_of(study, path) if reports else None
+    written: dict[str, list[str]] = {"the report: all of it on one page": []} if reports else {}
+    for number, outcome in enumerate(carry_out_study(study, outputs, progress, reports), 1):
         progress.close()
         question = outcome.step.command.question
         to_look_at = [os.path.relpath(file, path.parent) for file in outcome.written if file.suffix != ".json"]
         written.setdefault(question, []).extend(to_look_at)
+        if report:
+            report.add(outcome)
         if not output.quiet:
             say(f"\n{number}. {outcome.step.command.name}: {question}")
             for line in summary(outcome):
                 say(f"   {line}")
             if not outcome.written:
                 say("   wrote nothing: the step has no output")
+    if report:
+        outputs.add(study.page, report.page())
+        outputs.commit()
+        next(iter(written.values())).append(os.path.relpath(study.page, path.parent))
+        if not output.quiet:
+            say(f"\nwrote the report {study.page}")
     return written
+
+
+def _report_of(study: "Study", path: Path) -> "Report":
+    # what makes pages is not needed without one
+    from millstone.study.record.report import Report
+
+    return Report(study, study.page, path)

@@ -5,7 +5,7 @@ from rich.text import Text
 
 from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.wording import numbered
-from millstone.results.formats.marked_texts import letters
+from millstone.report.marked import letters
 
 _COLOURS = ("blue", "red", "green", "magenta", "cyan", "yellow")
 

@@ -36,3 +36,6 @@ class RunSettings:
         words("NAME"), (), "carry out this step only: its name, number or command; several with commas"
     )
     dry_run: bool = setting(switch(), False, "say what would be done and written, and do nothing")
+    report: bool = setting(
+        switch(), True, "write the report of the study, report.html in its output folder", off="write no report"
+    )

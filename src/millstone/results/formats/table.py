@@ -1,6 +1,5 @@
 """A result table as the bytes of a file; the ending picks the format."""
 
-import html
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -16,7 +15,6 @@ from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.results.companion import companion_bytes
 from millstone.results.formats.datatypes import typed
-from millstone.results.formats.lines_page import as_lines_page
 from millstone.results.formats.parquet import as_parquet
 from millstone.results.formats.workbook import as_workbook
 from millstone.results.writing import Content
@@ -25,31 +23,6 @@ _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
 _TERM = "term"
 _BLOCK = 1 << 16
 _WHITE = re.compile(f"[{_BREAKING}]+")
-_PAGE = """<!doctype html>
-<html lang="en">
-<head>
-<meta charset="utf-8">
-<title>{title}</title>
-<style>
-body {{ font: 15px/1.45 system-ui, sans-serif; color: #22282d; margin: 2rem; }}
-table {{ border-collapse: collapse; }}
-th, td {{ padding: .2rem .8rem .2rem 0; text-align: left; vertical-align: top; }}
-th {{ position: sticky; top: 0; background: white; border-bottom: 2px solid #5f6a72; }}
-td {{ border-bottom: 1px solid #d9dee2; }}
-.number {{ text-align: right; font-variant-numeric: tabular-nums; }}
-</style>
-</head>
-<body>
-<h1>{title}</h1>
-<table>
-<thead><tr>{header}</tr></thead>
-<tbody>
-{rows}
-</tbody>
-</table>
-</body>
-</html>
-"""
 
 
 def _csv_blocks(frame: pd.DataFrame, decimal_comma: bool) -> Iterator[str]:
@@ -166,27 +139,10 @@ def _markdown(result: Result) -> bytes:
     return "".join(f"| {' | '.join(row)} |\n" for row in (header, rule, *zip(*columns, strict=True))).encode()
 
 
-def _html(result: Result) -> bytes:
-    frame = result.frame
-    kinds = [' class="number"' if _is_number(frame[name]) else "" for name in frame.columns]
-    header = "".join(
-        f'<th{kind} title="{html.escape(result.columns[name].meaning) if name in result.columns else ""}">'
-        f"{html.escape(str(name))}</th>"
-        for name, kind in zip(frame.columns, kinds, strict=True)
-    )
-    columns = [
-        [f"<td{kind}>{html.escape(cell)}</td>" for cell in _cells(frame[name])]
-        for name, kind in zip(frame.columns, kinds, strict=True)
-    ]
-    rows = "\n".join(f"<tr>{''.join(row)}</tr>" for row in zip(*columns, strict=True))
-    return _PAGE.format(title=html.escape(result.command), header=header, rows=rows).encode()
-
-
 _PLAIN: dict[str, Callable[[Result], bytes]] = {
     ".json": _json,
     ".jsonl": _json_lines,
     ".md": _markdown,
-    ".html": _html,
 }
 FORMATS = (".csv", ".tsv", ".xlsx", ".json", ".jsonl", ".md", ".html", ".parquet")
 """The endings of tables that are written."""
@@ -228,6 +184,4 @@ def content_of(result: Result, path: Path, notes: Mapping[str, Any], decimal_com
         return as_workbook(result, notes)
     if ending == ".parquet":
         return as_parquet(result, companion_bytes(result, path, notes))
-    if ending == ".html" and result.layout.centre:
-        return as_lines_page(result, notes)
     return _PLAIN[ending](result)

@@ -22,7 +22,7 @@ from millstone.sources.files import ending_of, stem_of
 from millstone.sources.lists.frequency_lists import ENDINGS, ListFile, read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
-from millstone.study.settings_line import settings_line
+from millstone.study.record.settings_line import settings_line
 from millstone.study.step import Step
 from millstone.study.texts.material import Material
 

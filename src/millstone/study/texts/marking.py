@@ -7,7 +7,7 @@ from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.dictionary.marked_text import MarkedTexts, marked_texts
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.scan.scan import Progress, scan
-from millstone.results.formats.marked_texts import as_page
+from millstone.report.marked import as_page
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.study.outputs import HERE

@@ -6,7 +6,7 @@ from pathlib import Path
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.wording import listed, numbered, one_of
-from millstone.study.settings_line import settings_line
+from millstone.study.record.settings_line import settings_line
 from millstone.study.step import Step
 from millstone.study.workshop import Outcome
 
@@ -16,13 +16,17 @@ _FILES_NAMED = 4
 def summary(outcome: Outcome) -> list[str]:
     """Two to five lines, and the notes."""
     return [
-        *([_read(outcome)] if outcome.result.groups else []),
-        *_left_out(outcome),
+        *read_lines(outcome),
         *settings_lines(outcome.step),
         *(f"note: {note}" for note in outcome.notes),
         *_rows_saved(outcome),
         *_written(outcome.written),
     ]
+
+
+def read_lines(outcome: Outcome) -> list[str]:
+    """What was read, and what was left out by which rule."""
+    return [*([_read(outcome)] if outcome.result.groups else []), *_left_out(outcome)]
 
 
 def _rows_saved(outcome: Outcome) -> list[str]:

@@ -1,0 +1,1 @@
+"""The analyses from Python: a function per command, with its options as keyword arguments."""

@@ -1,0 +1,197 @@
+"""The report of a study: what came of each step, gathered while the study is carried out."""
+
+import os
+from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from urllib.parse import quote
+
+import pandas as pd
+
+import millstone
+from millstone.core.columns import Column
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.result import COMPANION, Result
+from millstone.core.settings.declare import build, declared
+from millstone.core.settings.preparation import Preparation
+from millstone.core.wording import numbered
+from millstone.report.figure import embedded
+from millstone.report.study_page import Link, SettingView, StepView, StudyView, study_page
+from millstone.report.table import TableView, sizes_view, view_of
+from millstone.sources.files import hashed, watched
+from millstone.sources.provenance import Provenance, SourceFile
+from millstone.sources.settings import Inputs, Reading
+from millstone.study.outputs import files_read, files_written
+from millstone.study.record.methods import methods
+from millstone.study.record.settings_line import command_words, settings_line
+from millstone.study.record.summary import read_lines
+from millstone.study.record.versions import citation, versions
+from millstone.study.step import Step, Study
+from millstone.study.workshop import Outcome
+
+_NANOSECONDS = 10**9
+_ACROSS = 90
+
+
+class Report:
+    """Gathers the outcomes of a study's steps, and makes its page of them.
+
+    Parameters
+    ----------
+    study : Study
+    path : Path
+        The page, from whose folder it names other files.
+    study_file : Path
+    """
+
+    def __init__(self, study: Study, path: Path, study_file: Path) -> None:
+        self._study, self._path, self._file = study, path, study_file
+        self._links = _lines_of_terms(study)
+        self._steps: list[StepView] = []
+        self._groups: dict[str, tuple[GroupSize, ...]] = {}
+        self._files: dict[str, SourceFile] = {}
+        self._draws = False
+
+    def add(self, outcome: Outcome) -> None:
+        """Take in what came of the next step."""
+        step, number = outcome.step, len(self._steps) + 1
+        for file in outcome.material.provenance.files:
+            self._files.setdefault(self._shown(Path(file.path)), file)
+        if outcome.result.groups and outcome.material.lists is None:
+            self._groups.setdefault(" ".join(step.inputs.input), outcome.result.groups)
+        figure = None
+        if outcome.figure:
+            drawn = outcome.figure
+            figure = embedded(drawn.contents[".svg"], number, drawn.title, drawn.caption, drawn.above)
+            self._draws = True
+        name = f" ({step.name})" if step.name else ""
+        self._steps.append(
+            StepView(
+                f"step-{number}",
+                f"{step.command.name}{name}: {step.command.question}",
+                step.command.about.replace("\n", " "),
+                _over_lines(command_words(step)),
+                read_lines(outcome),
+                outcome.notes,
+                _settings(step),
+                figure,
+                self._table(outcome, number),
+                [Link(path.name, self._href(path)) for path in outcome.written if not path.name.endswith(COMPANION)],
+            )
+        )
+
+    def page(self) -> bytes:
+        """The page in UTF-8."""
+        study = self._study
+        inputs, groups = next(iter(self._groups.items()), ("", ()))
+        view = StudyView(
+            [author.name for author in study.authors],
+            study.date or self._date(),
+            millstone.__version__,
+            self._steps,
+            self._methods(inputs, groups),
+            sizes_view(groups),
+            self._inputs(),
+            versions({name for step in study.steps for name in step.typed}, self._draws),
+            citation(),
+            f"millstone run {self._file.name}",
+        )
+        return study_page(study.title, view)
+
+    def _table(self, outcome: Outcome, number: int) -> TableView | None:
+        result = outcome.chosen
+        if result.frame.empty and not len(result.frame.columns):
+            return None
+        output = outcome.step.output.output
+        whole = Path(output).name if output and not output.endswith("/") else output and f"the folder {output}"
+        lists = result.blocks and result.frame.groupby(result.blocks, sort=False).ngroups
+        of = f" in {numbered(lists, 'list')}" if lists and lists > 1 else ""
+        caption = f"{outcome.step.command.name}: {numbered(len(result.frame), 'row')}{of}"
+        links = self._links.get(Path(output).resolve(), {}) if output else {}
+        return view_of(result, caption, links=links, whole=whole)
+
+    def _methods(self, inputs: str, groups: tuple[GroupSize, ...]) -> str:
+        shared = self._study.shared
+        step = next((one for one in self._study.steps if " ".join(one.inputs.input) == inputs), None)
+        if not shared and step is not None:
+            return methods(step.inputs.input, step.reading, step.preparation, groups, self._file.parent)
+        typed = build(Inputs, shared).input or (step.inputs.input if step else ())
+        parts = build(Reading, shared), build(Preparation, shared)
+        said = methods(typed, *parts, groups, self._file.parent)
+        differs = any(one.preparation != parts[1] or one.reading != parts[0] for one in self._study.steps)
+        return f"{said} Where a step was prepared otherwise, its settings say so." if differs else said
+
+    def _inputs(self) -> TableView:
+        """The files that were read, texts first, with their sizes and checksums."""
+        texts = {name: hashed(file) for name, file in self._files.items()}
+        rows = [(name, "text", file.size, file.sha256) for name, file in texts.items()]
+        for path in self._lists():
+            if (name := self._shown(path)) not in texts:
+                seen = Provenance()
+                with watched(path, seen):
+                    pass
+                file = hashed(seen.files[0])
+                rows.append((name, "list or table", file.size, file.sha256))
+        frame = pd.DataFrame(rows, columns=["file", "kind", "bytes", "sha256"])
+        columns = {
+            "file": Column("file", "its path, seen from the study file"),
+            "kind": Column("kind", "what it was read as"),
+            "bytes": Column("bytes", "its size", "integer"),
+            "sha256": Column("SHA-256", "its checksum: a file with another one is another file"),
+        }
+        return view_of(Result("inputs", frame, columns, ()), f"The files that were read: {len(frame):,}")
+
+    def _lists(self) -> list[Path]:
+        """Dictionaries, word lists and tables that steps read, and no step makes."""
+        steps = self._study.steps
+        made = {path.resolve() for step in steps for path in files_written(step)} | {self._file.resolve()}
+        found = (path for step in steps for path in files_read(step))
+        return [path for path in dict.fromkeys(found) if path.is_file() and path.resolve() not in made]
+
+    def _date(self) -> str:
+        """The date of the newest text, so that the same texts give the same page whenever it is made."""
+        newest = max((file.changed for file in self._files.values()), default=0)
+        return datetime.fromtimestamp(newest / _NANOSECONDS, UTC).date().isoformat() if newest else ""
+
+    def _shown(self, path: Path) -> str:
+        return os.path.relpath(path, self._file.parent)
+
+    def _href(self, path: Path) -> str:
+        return quote(os.path.relpath(path, self._path.parent).replace(os.sep, "/"))
+
+
+def _over_lines(words: Sequence[str]) -> str:
+    """A command over several lines, as a shell reads it."""
+    lines = [""]
+    for word in words:
+        if lines[-1] and len(lines[-1]) + len(word) > _ACROSS:
+            lines.append(f"    {word}")
+        else:
+            lines[-1] = f"{lines[-1]} {word}".lstrip() if len(lines) == 1 else f"{lines[-1]} {word}"
+    return " \\\n".join(lines)
+
+
+def _settings(step: Step) -> list[SettingView]:
+    """The settings that are not defaults, as they are typed, with their meaning."""
+    said = {name: one.metadata["help"] for part in step.command.parts() for name, one in declared(part).items()}
+    return [
+        SettingView(settings_line({name: value}), said[name].partition(": ")[0] if name == "fields" else said[name])
+        for name, value in step.typed.items()
+    ]
+
+
+def _lines_of_terms(study: Study) -> Mapping[Path, Mapping[str, str]]:
+    """For the table of a step, the terms whose lines another step shows, and where."""
+    found: dict[Path, dict[str, str]] = {}
+    for number, step in enumerate(study.steps, 1):
+        if step.command.name != "concordance" or step.settings.per_document:
+            continue
+        table, term = step.settings.from_, step.settings.term
+        if table and term:
+            found.setdefault(Path(table).resolve(), {})[term] = f"step-{number}"
+            continue
+        for other in study.steps:
+            if other.output.output and other.inputs == step.inputs and other.reading == step.reading:
+                links = found.setdefault(Path(other.output.output).resolve(), {})
+                links |= {one.casefold(): f"step-{number}" for one in step.settings.find if one.isalnum()}
+    return found
