@@ -2,7 +2,7 @@
 
 from typing import Any
 
-__version__ = "0.9.0"
+__version__ = "0.10.0"
 
 
 def __getattr__(name: str) -> Any:

@@ -7,7 +7,7 @@ import millstone
 
 def run() -> None:
     """Run what was typed; for the version nothing need be imported."""
-    if sys.argv[1:2] == ["--version"]:
+    if sys.argv[1:] == ["--version"]:
         print(f"millstone {millstone.__version__}")
         return
     from millstone.cli.main import main

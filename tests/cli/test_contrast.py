@@ -132,7 +132,7 @@ class Contrasts(ProgramTest):
         before = set(self.files())
         self.succeeds("run", "s.toml")
         made = {name for name in set(self.files()) - before if not name.endswith((".json", ".csv-metadata.json"))}
-        names = ("c.csv", "w.csv", "o.csv", "g.csv", "m.html", "om.csv", "e.svg", "t.csv")
+        names = ("c.csv", "w.csv", "o.csv", "g.csv", "m.html", "om.csv", "e.svg", "t.csv", "report.html")
         self.assertEqual(made, {f"results/{name}" for name in names})
         rows = self.contrast("huts", "--dictionary", "d.toml", "--select", "cold")
         self.assertEqual(

@@ -317,7 +317,7 @@ output = "matrix.mtx"
         results = self.folder / "results"
         names = sorted(str(path.relative_to(results)) for path in results.rglob("*") if path.is_file())
         expected = ["growth.png", "lists/A.csv", "lists/B.csv", "matrix.columns.tsv", "matrix.mtx", "matrix.rows.tsv"]
-        expected += ["profile.csv", "profile.svg", "wide.xlsx"]
+        expected += ["profile.csv", "profile.svg", "report.html", "wide.xlsx"]
         self.assertEqual([name for name in names if not name.endswith(".json")], expected)
         sizes = {row["n"] for row in self.table("results/lists/A.csv")}
         self.assertEqual(sizes, {"1", "2"})
@@ -357,7 +357,15 @@ output = "matrix.mtx"
                     "ttt",
                 ),
                 (1, "side by side cannot be drawn", "--wide", "chart", "w.csv"),
-                (2, "must be one of terms, rank, share, growth", "--help", "freq", "huts", "--chart-kind", "ranks"),
+                (
+                    2,
+                    "must be one of terms, cloud, rank, share, growth",
+                    "--help",
+                    "freq",
+                    "huts",
+                    "--chart-kind",
+                    "ranks",
+                ),
                 (2, "must be a size such as 2", "--help", "freq", "huts", "--ngram", "0..2"),
                 (2, "the range 3..2 runs backwards", "--help", "freq", "huts", "--ngram", "3..2"),
                 (2, "no output format has the ending of 'm.json'", ".mtx", "matrix", "huts", "-o", "m.json"),

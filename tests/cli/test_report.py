@@ -4,10 +4,12 @@ import base64
 import hashlib
 import itertools
 import json
+import os
 import re
 import shlex
 import shutil
 import unittest
+import zipfile
 from pathlib import Path
 from urllib.parse import unquote
 
@@ -20,7 +22,7 @@ from millstone.report import page as pages
 from millstone.sources.settings import Reading
 from millstone.study.record.methods import CLAUSES, methods
 from tests import browser
-from tests.cli.program import ProgramTest
+from tests.cli.program import ProgramTest, Run
 
 ENTRIES = (
     "id,hut,entry\n"
@@ -85,7 +87,7 @@ def parsed(path: Path) -> lxml.html.HtmlElement:
     return lxml.html.fromstring(path.read_text("utf-8"))
 
 
-class Reports(ProgramTest):
+class StudyTest(ProgramTest):
     def study(self, text: str = STUDY) -> Path:
         self.write("entries.csv", ENTRIES)
         self.write("words.toml", '[categories]\ncold = ["ice", "snow", "froze"]\n')
@@ -127,10 +129,12 @@ class Reports(ProgramTest):
                 self.assertTrue((path.parent / unquote(target)).is_file(), target)
         return page
 
+
+class Reports(StudyTest):
     def test_a_study_ends_with_one_page_that_holds_all_of_it(self):
         path = self.study()
         run = self.succeeds("run", "study.toml")
-        self.assertIn("wrote the report out/report.html", run.err)
+        self.assertIn("wrote out/report.html", run.err)
         page = self.check_page(path)
         text = " ".join(" ".join(one.text_content() for one in page.xpath("//header|//main|//footer")).split())
         for part in (
@@ -196,7 +200,7 @@ class Reports(ProgramTest):
         self.assertFalse(path.exists())
         self.succeeds("run", "study.toml", "--step", "freq")
         self.assertFalse(path.exists(), "a report of some steps would be half of one")
-        self.assertIn("would write the report out/report.html", self.succeeds("run", "study.toml", "--dry-run").out)
+        self.assertIn("would write out/report.html", self.succeeds("run", "study.toml", "--dry-run").out)
         self.study(STUDY.replace("[corpus]", 'report = "two huts.html"\ndate = "2020-02-29"\n[corpus]', 1))
         self.succeeds("run", "study.toml")
         page = parsed(path.with_name("two huts.html"))
@@ -256,7 +260,7 @@ class Words(unittest.TestCase):
 
 
 @unittest.skipUnless(browser.found(), "no Chromium here: pages were parsed, but not opened in a browser")
-class InABrowser(Reports):
+class InABrowser(StudyTest):
     """Sorting, filtering and the rest, with mouse and keyboard."""
 
     @classmethod
@@ -264,13 +268,6 @@ class InABrowser(Reports):
         super().setUpClass()
         cls.browser = browser.Browser()
         cls.addClassCleanup(cls.browser.close)
-
-    # the tests of the class above are run there
-    test_a_study_ends_with_one_page_that_holds_all_of_it = None
-    test_each_command_of_the_page_gives_the_table_of_its_step = None
-    test_names_cells_and_titles_stay_text = None
-    test_which_reports_are_written_and_where = None
-    test_the_same_study_elsewhere_gives_the_same_page = None
 
     def column(self, number: int) -> list[str]:
         cells = f"#step-2 ~ .scroll tbody:first-of-type tr:not([data-heading]):not([hidden]) td:nth-child({number})"
@@ -376,3 +373,87 @@ class InABrowser(Reports):
         self.browser.open(self.folder / "report.html", 360, 740)
         self.assertLessEqual(self.browser.run("document.documentElement.scrollWidth"), 360)
         self.check_quiet(self.folder / "report.html")
+
+
+class Bundles(StudyTest):
+    """A study as one archive."""
+
+    def unpacked(self, name: str) -> Path:
+        place = self.folder / f"unpacked {name}"
+        with zipfile.ZipFile(self.folder / name) as archive:
+            archive.extractall(place)
+        return place
+
+    def test_unpacked_elsewhere_it_gives_the_same_bytes(self):
+        self.study(STUDY.replace("[corpus]", 'licence = "CC-BY-4.0"\n[corpus]', 1))
+        # made from another folder than it will be run in
+        self.succeeds(
+            "run",
+            f"{self.folder.name}/study.toml",
+            "--bundle",
+            self.folder / "b.zip",
+            "--with-inputs",
+            inside=self.folder.parent,
+        )
+        place = self.unpacked("b.zip")
+        packed = {str(one.relative_to(place)): one.read_bytes() for one in place.rglob("*") if one.is_file()}
+        for path in place.rglob("*"):
+            os.utime(path, (0, 0))
+        self.succeeds("run", "study.toml", "--bundle", "again.zip", "--with-inputs", inside=place)
+        self.assertEqual((place / "again.zip").read_bytes(), (self.folder / "b.zip").read_bytes())
+        after = {name: (place / name).read_bytes() for name in packed}
+        self.assertEqual({name for name in packed if after[name] != packed[name]}, set())
+        for name, content in packed.items():
+            if name not in ("study.toml", "ro-crate-metadata.json") and not name.endswith("ledger.json"):
+                self.assertEqual((self.folder / name).read_bytes(), content)
+
+    def test_the_description_names_each_part_with_its_checksum(self):
+        self.study(STUDY.replace("[corpus]", 'licence = "see the hut"\n[corpus]', 1))
+        self.succeeds("run", "study.toml", "--bundle", "b.zip")
+        place = self.unpacked("b.zip")
+        self.assertFalse((place / "entries.csv").exists(), "texts are packed only where that is asked for")
+        described = json.loads((place / "ro-crate-metadata.json").read_text("utf-8"))
+        graph = {one["@id"]: one for one in described["@graph"]}
+        self.assertEqual(len(graph), len(described["@graph"]))
+        self.assertEqual(graph["ro-crate-metadata.json"]["conformsTo"], {"@id": "https://w3id.org/ro/crate/1.1"})
+        root = graph["./"]
+        self.assertEqual((root["@type"], root["name"], root["license"]), ("Dataset", "Two huts", {"@id": "#licence"}))
+        self.assertEqual([graph[one["@id"]]["name"] for one in root["author"]], ["A. Warden", "B. Guest"])
+        self.assertIn({"@id": "https://orcid.org/0000-0001-2345-6789"}, root["author"])
+        parts = {one["@id"] for one in root["hasPart"]}
+        files = {str(one.relative_to(place)) for one in place.rglob("*") if one.is_file()}
+        self.assertEqual(parts, {name for name in files if "ledger" not in name} - {"ro-crate-metadata.json"})
+        for name in parts:
+            data = (place / name).read_bytes()
+            self.assertEqual(
+                (graph[name]["sha256"], graph[name]["contentSize"]),
+                (hashlib.sha256(data).hexdigest(), str(len(data))),
+            )
+        self.assertEqual(graph["#text-1"]["sha256"], hashlib.sha256(ENTRIES.encode()).hexdigest())
+        run = graph["#run"]
+        self.assertEqual({one["@id"] for one in run["object"]}, {"study.toml", "words.toml", "#text-1"})
+        referred = [
+            one
+            for value in (*run.values(), *root.values())
+            if isinstance(value, list | dict)
+            for one in (value if isinstance(value, list) else [value])
+        ]
+        self.assertLessEqual({one["@id"] for one in referred}, set(graph))
+
+    def test_what_cannot_be_packed(self):
+        self.study()
+        self.fails(
+            2, "--bundle holds a whole study", "leave one", "run", "study.toml", "--bundle", "b.zip", "--step", "1"
+        )
+        self.fails(2, "b.tar does not end in .zip", "FILE.zip", "run", "study.toml", "--bundle", "b.tar")
+        self.write(
+            "in/study.toml", STUDY.replace("entries.csv", "../entries.csv").replace("words.toml", "../words.toml")
+        )
+        run = self.millstone("run", "in/study.toml", "--bundle", "b.zip")
+        self.check_failure(
+            Run(run.code, run.out, "\n".join(run.err.splitlines()[-2:])),
+            1,
+            "../words.toml lies outside the folder of the study",
+            "move it into that folder",
+        )
+        self.assertFalse((self.folder / "b.zip").exists())

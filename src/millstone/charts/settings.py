@@ -136,7 +136,7 @@ class ContrastChartSettings(ChartSettings):
     chart_kind: str = setting(
         choice("means", "documents", "effects", "development", "heat"),
         "means",
-        "group means; every document; effect sizes; development over parts; or a heat map",
+        "means; every document; effect sizes; development over parts; a heat map",
     )
 
 

@@ -4,6 +4,8 @@ import io
 import os
 import sys
 from collections.abc import Callable, Sequence
+from functools import partial
+from typing import TYPE_CHECKING
 
 from millstone.cli import analysis
 from millstone.cli.commands import cache, chart, check, init, study
@@ -13,6 +15,9 @@ from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
 from millstone.study.analyses import COMMANDS, STEPS
+
+if TYPE_CHECKING:
+    from millstone.cli.manual.commands import CommandPage
 
 _OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
     "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),
@@ -96,10 +101,8 @@ def program(arguments: Sequence[str]) -> None:
         print(overview())
         return
     name, rest = arguments[0], arguments[1:]
-    if name == "--cite":
-        from millstone.study.record.versions import citation
-
-        print(citation())
+    if name in _OF_PROGRAM:
+        _OF_PROGRAM[name](rest)
     elif name not in _ORDER:
         meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in _ORDER), "")
         near = f"; did you mean {meant!r}?" if meant else nearest(name, _ORDER)
@@ -112,14 +115,60 @@ def program(arguments: Sequence[str]) -> None:
         _OTHERS[name][2](rest)
 
 
+def manual() -> "list[CommandPage]":
+    """What the manual says of each command."""
+    from millstone.cli.manual.commands import pages
+
+    questions = _questions()
+    return pages({name: (questions[name], partial(_parser, name, True)) for name in _ORDER})
+
+
+def _cite(arguments: Sequence[str]) -> None:
+    from millstone.study.record.versions import citation
+
+    print(citation())
+
+
+def _version(arguments: Sequence[str]) -> None:
+    from millstone.cli.environment import described
+
+    print("\n".join(described()))
+
+
+def _completion(arguments: Sequence[str]) -> None:
+    from millstone.cli.manual.completion import SHELLS
+
+    if len(arguments) != 1 or arguments[0] not in SHELLS:
+        raise UsageError("--completion is not followed by a shell", f"type one of {', '.join(SHELLS)} after it")
+    print(SHELLS[arguments[0]](manual()), end="")
+
+
+def _columns_of(arguments: Sequence[str]) -> None:
+    from millstone.cli.manual.columns import columns_of
+
+    print("\n".join(columns_of(arguments)))
+
+
+_OF_PROGRAM: dict[str, Callable[[Sequence[str]], None]] = {
+    "--cite": _cite,
+    "--version": _version,
+    "--completion": _completion,
+    "--columns-of": _columns_of,
+}
+
+
 def _parser(name: str, full: bool) -> Parser:
     return analysis.parser_of(COMMANDS[name], full) if name in COMMANDS else _OTHERS[name][1](full)
 
 
+def _questions() -> dict[str, str]:
+    others = {name: entry[0] for name, entry in _OTHERS.items()}
+    return others | {name: command.question for name, command in COMMANDS.items()}
+
+
 def overview() -> str:
     """What ``millstone`` alone prints."""
-    questions = {name: entry[0] for name, entry in _OTHERS.items()}
-    questions |= {name: command.question for name, command in COMMANDS.items()}
+    questions = _questions()
     lines = [f"  {name:<12}{questions[name]}" for name in _ORDER]
     return "\n".join(
         [
@@ -137,6 +186,8 @@ def overview() -> str:
             "  millstone keyness a=ONE_FOLDER b=ANOTHER   which words set two folders apart",
             "  millstone COMMAND --help                   how to use a command, with examples",
             "",
-            "  --version   the version      --cite   how to cite millstone",
+            "  --version   the version (with --debug: of everything, for a bug report)",
+            "  --cite      how to cite millstone",
+            "  --completion bash|zsh|fish   completion of commands, options, values and columns",
         ]
     )

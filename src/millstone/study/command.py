@@ -3,7 +3,7 @@
 Light on purpose: the help is made from this.
 """
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -72,6 +72,8 @@ class Command:
         What it does with the texts of a step; None for one that only looks at texts.
     settle : callable
         Checks the settings of a step against each other, before any file is opened; gives the step as it is meant.
+    bring : callable
+        Gives the step with what a table brings that its settings name, which an earlier step may be going to make.
     check : callable
         Checks what can be checked without a text: names of measures, dictionaries, lists. Files that earlier steps
         of a study are going to make need not be there yet.
@@ -123,6 +125,7 @@ class Command:
     examples: tuple[str, ...]
     analyse: Analyse | None
     settle: Callable[["Step"], "Step"] = _settled
+    bring: Callable[["Step", Sequence["Step"]], "Step"] = lambda step, earlier: step
     check: Callable[["Step", Collection[Path]], None] = lambda step, made: None
     check_groups: Callable[["Step", tuple[str, ...]], None] = lambda step, groups: None
     looks_at_order: Callable[["Step"], bool] = lambda step: False

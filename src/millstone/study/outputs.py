@@ -26,7 +26,7 @@ from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed, results_in
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import all_files, input_paths
+from millstone.sources.reader import STANDARD_INPUT, all_files, input_paths
 from millstone.sources.tags.tagger import check_tagger
 from millstone.study.reading.around import check_around
 from millstone.study.step import Step
@@ -118,7 +118,7 @@ def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, o
 
 def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     comma = step.reading.decimal_comma
-    notes = companion_notes(result, step.inputs.input, _inputs(provenance))
+    notes = _notes(step, result, path, provenance)
     if path.suffix.lower() == ".html":
         outputs.add(path, _page_of(step, result, notes))
     else:
@@ -144,7 +144,7 @@ def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Proven
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
     comma = step.reading.decimal_comma
     columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
-    notes = companion_notes(columns, step.inputs.input, _inputs(provenance))
+    notes = _notes(step, columns, path, provenance)
     companion = companion_bytes(columns, path, notes, comma)
     for place, content in matrix_files(result.matrix, path, companion, comma).items():
         outputs.add(place, content)
@@ -152,9 +152,21 @@ def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Proven
         outputs.add(companion_path(path), companion)
 
 
-def _inputs(provenance: Provenance) -> list[dict[str, Any]]:
-    files = map(hashed, provenance.files)
-    return [{"path": file.path, "size": file.size, "sha256": file.sha256} for file in files]
+def _notes(step: Step, result: Result, path: Path, provenance: Provenance) -> dict[str, Any]:
+    """How a table came about; paths as typed, those of a study as its folder sees them if the table is below it."""
+    folder = Path(step.study).resolve().parent
+    below = bool(step.number) and path.resolve().is_relative_to(folder)
+
+    def seen(typed: str) -> str:
+        if not below or typed == STANDARD_INPUT:
+            return typed
+        name, equals, place = typed.partition("=") if "=" in typed and not Path(typed).exists() else ("", "", typed)
+        return f"{name}{equals}{os.path.relpath(place, folder).replace(os.sep, '/')}"
+
+    files = [
+        {"path": seen(file.path), "size": file.size, "sha256": file.sha256} for file in map(hashed, provenance.files)
+    ]
+    return companion_notes(result, [seen(one) for one in step.inputs.input], files)
 
 
 def claimed(step: Step) -> Outputs:

@@ -1,6 +1,6 @@
 """What a study is made of: steps, each a command with all its settings."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -92,7 +92,9 @@ class Study:
         return self.output / self.report
 
 
-def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, Any] | None = None) -> Step:
+def make_step(
+    command: Command, values: Mapping[str, Any], shown: Mapping[str, Any] | None = None, earlier: Sequence[Step] = ()
+) -> Step:
     """A step from settings by name.
 
     Parameters
@@ -102,6 +104,8 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         Setting name -> value; names that are not the command's are ignored.
     shown : mapping, optional
         The same as the user gave them, where paths have been completed since.
+    earlier : sequence of Step
+        The steps of the study that come before.
 
     Raises
     ------
@@ -120,7 +124,7 @@ def make_step(command: Command, values: Mapping[str, Any], shown: Mapping[str, A
         build(Counted, values if command.of_terms else {}),
         _as_typed(command, shown or values),
     )
-    return command.settle(step)
+    return command.bring(command.settle(step), earlier)
 
 
 def _as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:

@@ -65,7 +65,7 @@ class _File:
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
         steps: list[Step] = []
         for number, one in enumerate(given):
-            steps.append(_like_its_table(self.step(number, one, shared, shown, output), steps))
+            steps.append(self.step(number, one, shared, shown, output, steps))
         return Study(
             head.get("title", self.path.stem),
             output,
@@ -148,6 +148,7 @@ class _File:
         shared: Mapping[str, Any],
         shown: Mapping[str, Any],
         output: Path,
+        earlier: Sequence[Step],
     ) -> Step:
         key: Key = ("step", number)
         command = STEPS.get(given.get("command", ""))
@@ -179,7 +180,7 @@ class _File:
         }
         placed = {**_placed(values, command.parts(), self.path.parent), **results}
         try:
-            made = make_step(command, {**shared, **placed}, {**shown, **values})
+            made = make_step(command, {**shared, **placed}, {**shown, **values}, earlier)
         except UsageError as error:
             raise DataError(f"{self.where(*key)}: {error.what}", error.remedy) from error
         return replace(
@@ -192,18 +193,6 @@ def _is_date(text: str) -> bool:
         return len(text) == len("2026-05-01") and bool(date.fromisoformat(text))
     except ValueError:
         return False
-
-
-def _like_its_table(step: Step, earlier: Sequence[Step]) -> Step:
-    """A step that goes back from a table to the texts of the earlier step that makes it, if one does."""
-    table = getattr(step.settings, "from_", "")
-    made = [one for one in earlier if table and Path(one.output.output).resolve() == Path(table).resolve()]
-    if not made:
-        return step
-    # few studies have such a step
-    from millstone.study.reading.origin import like
-
-    return like(step, made[-1])
 
 
 def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) -> dict[str, Any]:

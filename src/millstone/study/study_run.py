@@ -1,6 +1,6 @@
 """Carrying out a whole study: everything is checked before anything is written."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -42,8 +42,8 @@ def title_of(number: int, step: Step) -> str:
     return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
 
 
-def claim_study(study: Study, force: bool = False, dry: bool = False, report: bool = False) -> Outputs:
-    """Check all steps of a study and claim their outputs, and its report, before any work; `dry` makes no folder.
+def claim_study(study: Study, force: bool = False, dry: bool = False, more: Sequence[Path] = ()) -> Outputs:
+    """Check all steps of a study and claim their outputs, and `more`, before any work; `dry` makes no folder.
 
     Raises
     ------
@@ -74,8 +74,8 @@ def claim_study(study: Study, force: bool = False, dry: bool = False, report: bo
         with _faults_of(step):
             outputs.protect(files_read(step))
             claim_outputs(step, outputs)
-    if report:
-        outputs.claim(study.page)
+    for path in more:
+        outputs.claim(path)
     return outputs
 
 

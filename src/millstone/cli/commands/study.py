@@ -7,17 +7,24 @@ from typing import TYPE_CHECKING
 
 from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import Progress, say
+from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import RunSettings
 from millstone.core.wording import numbered
 from millstone.results.settings import Output
 
 if TYPE_CHECKING:
+    from millstone.study.record.files import StudyFiles
     from millstone.study.record.report import Report
     from millstone.study.step import Study
 
 RUN_QUESTION = "carry out every step of a study file, in order"
-RUN_EXAMPLES = ("run study.toml", "run study.toml --dry-run", "run study.toml --step keyness --step logodds")
+RUN_EXAMPLES = (
+    "run study.toml",
+    "run study.toml --dry-run",
+    "run study.toml --step keyness --step logodds",
+    "run study.toml --bundle study.zip --with-inputs",
+)
 DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
 _TEXTS = {
     "the texts": ["guestbook.csv", "journals"],
@@ -116,6 +123,7 @@ def demo(arguments: Sequence[str]) -> None:
 
 def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
+    from millstone.study.record.files import StudyFiles
     from millstone.study.record.summary import summary
     from millstone.study.study_file import read_study
     from millstone.study.study_run import carry_out_study, chosen_steps, claim_study
@@ -125,19 +133,23 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
     study = chosen_steps(read_study(path), settings.step)
     # of some steps only there would be half a report
     reports = settings.report and not settings.step
-    outputs = claim_study(study, output.force, settings.dry_run, reports)
+    more = [study.page] if reports else []
+    more += [_bundle_of(settings)] if settings.bundle else []
+    outputs = claim_study(study, output.force, settings.dry_run, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
     if settings.dry_run:
-        print("\n".join([*_plan(study), *([f"would write the report {study.page}"] if reports else [])]))
+        print("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
         return {}
-    report = _report_of(study, path) if reports else None
+    files = StudyFiles(study, path)
+    report = _report_of(study, files) if reports else None
     written: dict[str, list[str]] = {"the report: all of it on one page": []} if reports else {}
     for number, outcome in enumerate(carry_out_study(study, outputs, progress, reports), 1):
         progress.close()
         question = outcome.step.command.question
         to_look_at = [os.path.relpath(file, path.parent) for file in outcome.written if file.suffix != ".json"]
         written.setdefault(question, []).extend(to_look_at)
+        files.add(outcome)
         if report:
             report.add(outcome)
         if not output.quiet:
@@ -148,15 +160,29 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
                 say("   wrote nothing: the step has no output")
     if report:
         outputs.add(study.page, report.page())
-        outputs.commit()
+        files.written += outputs.commit()
         next(iter(written.values())).append(os.path.relpath(study.page, path.parent))
-        if not output.quiet:
-            say(f"\nwrote the report {study.page}")
+    if settings.bundle:
+        from millstone.study.record.bundle import bundle
+
+        outputs.add(Path(settings.bundle), bundle(files, settings.with_inputs))
+        outputs.commit()
+    if more and not output.quiet:
+        say(f"\nwrote {', '.join(map(str, more))}")
     return written
 
 
-def _report_of(study: "Study", path: Path) -> "Report":
+def _bundle_of(settings: RunSettings) -> Path:
+    path = Path(settings.bundle)
+    if settings.step:
+        raise UsageError("--bundle holds a whole study, and --step chooses some steps", "leave one of the two out")
+    if path.suffix.lower() != ".zip":
+        raise UsageError(f"--bundle: {path.name} does not end in .zip", "type --bundle FILE.zip")
+    return path
+
+
+def _report_of(study: "Study", files: "StudyFiles") -> "Report":
     # what makes pages is not needed without one
     from millstone.study.record.report import Report
 
-    return Report(study, study.page, path)
+    return Report(study, files)

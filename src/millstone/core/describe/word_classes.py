@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from millstone.core.columns import Column, number
+from millstone.core.columns import PERCENT, Column
 from millstone.core.corpus.corpus import Corpus
 
 _UNIVERSAL = (
@@ -28,6 +28,5 @@ def tokens_by_class(corpus: Corpus) -> Mapping[str, np.ndarray]:
 
 def class_column(name: str) -> Column:
     """What the share of a word class means."""
-    return number(
-        f"{WORD_CLASSES[name].lower()} %", f"share of the tokens that are tagged {WORD_CLASSES[name]}", "percent", 1
-    )
+    tag = WORD_CLASSES[name]
+    return Column(f"{tag.lower()} %", f"share of the tokens that are tagged {tag}", "number", PERCENT, 1, 0.0, 100.0)

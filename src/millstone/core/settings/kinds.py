@@ -250,8 +250,8 @@ def share(metavar: str, or_none: bool = False) -> Kind:
     """A share: a number above 0, at most 1; with `or_none` also 0."""
 
     def read(typed: str) -> float:
-        value = number(metavar).read(typed)
-        if value > 1 or value < 0 or (value == 0 and not or_none):
+        value = number(metavar, above=-1e-300 if or_none else 0).read(typed)
+        if value > 1:
             raise ValueError(f"must be a share between 0 and 1, such as 0.05, not {typed}")
         return float(value)
 

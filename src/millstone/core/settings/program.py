@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     free_text,
+    result,
     switch,
     whole,
     words,
@@ -39,3 +40,7 @@ class RunSettings:
     report: bool = setting(
         switch(), True, "write the report of the study, report.html in its output folder", off="write no report"
     )
+    bundle: str = setting(
+        result("FILE.zip"), "", "pack the study, its lists, results and report, described as RO-Crate, into one file"
+    )
+    with_inputs: bool = setting(switch(), False, "--bundle: pack the texts as well, not only their checksums")

@@ -2,7 +2,6 @@
 
 import os
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import quote
 
@@ -18,10 +17,8 @@ from millstone.core.wording import numbered
 from millstone.report.figure import embedded
 from millstone.report.study_page import Link, SettingView, StepView, StudyView, study_page
 from millstone.report.table import TableView, sizes_view, view_of
-from millstone.sources.files import hashed, watched
-from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Inputs, Reading
-from millstone.study.outputs import files_read, files_written
+from millstone.study.record.files import StudyFiles
 from millstone.study.record.methods import methods
 from millstone.study.record.settings_line import command_words, settings_line
 from millstone.study.record.summary import read_lines
@@ -29,7 +26,6 @@ from millstone.study.record.versions import citation, versions
 from millstone.study.step import Step, Study
 from millstone.study.workshop import Outcome
 
-_NANOSECONDS = 10**9
 _ACROSS = 90
 
 
@@ -39,24 +35,20 @@ class Report:
     Parameters
     ----------
     study : Study
-    path : Path
-        The page, from whose folder it names other files.
-    study_file : Path
+    files : StudyFiles
+        What its steps read; it takes in their outcomes before the report does.
     """
 
-    def __init__(self, study: Study, path: Path, study_file: Path) -> None:
-        self._study, self._path, self._file = study, path, study_file
+    def __init__(self, study: Study, files: StudyFiles) -> None:
+        self._study, self._files, self._file = study, files, files.path
         self._links = _lines_of_terms(study)
         self._steps: list[StepView] = []
         self._groups: dict[str, tuple[GroupSize, ...]] = {}
-        self._files: dict[str, SourceFile] = {}
         self._draws = False
 
     def add(self, outcome: Outcome) -> None:
         """Take in what came of the next step."""
         step, number = outcome.step, len(self._steps) + 1
-        for file in outcome.material.provenance.files:
-            self._files.setdefault(self._shown(Path(file.path)), file)
         if outcome.result.groups and outcome.material.lists is None:
             self._groups.setdefault(" ".join(step.inputs.input), outcome.result.groups)
         figure = None
@@ -86,7 +78,7 @@ class Report:
         inputs, groups = next(iter(self._groups.items()), ("", ()))
         view = StudyView(
             [author.name for author in study.authors],
-            study.date or self._date(),
+            self._files.date(),
             millstone.__version__,
             self._steps,
             self._methods(inputs, groups),
@@ -123,15 +115,8 @@ class Report:
 
     def _inputs(self) -> TableView:
         """The files that were read, texts first, with their sizes and checksums."""
-        texts = {name: hashed(file) for name, file in self._files.items()}
-        rows = [(name, "text", file.size, file.sha256) for name, file in texts.items()]
-        for path in self._lists():
-            if (name := self._shown(path)) not in texts:
-                seen = Provenance()
-                with watched(path, seen):
-                    pass
-                file = hashed(seen.files[0])
-                rows.append((name, "list or table", file.size, file.sha256))
+        kinds = {"text": self._files.texts(), "list or table": self._files.lists()}
+        rows = [(name, kind, one.size, one.sha256) for kind, every in kinds.items() for name, one in every.items()]
         frame = pd.DataFrame(rows, columns=["file", "kind", "bytes", "sha256"])
         columns = {
             "file": Column("file", "its path, seen from the study file"),
@@ -141,23 +126,8 @@ class Report:
         }
         return view_of(Result("inputs", frame, columns, ()), f"The files that were read: {len(frame):,}")
 
-    def _lists(self) -> list[Path]:
-        """Dictionaries, word lists and tables that steps read, and no step makes."""
-        steps = self._study.steps
-        made = {path.resolve() for step in steps for path in files_written(step)} | {self._file.resolve()}
-        found = (path for step in steps for path in files_read(step))
-        return [path for path in dict.fromkeys(found) if path.is_file() and path.resolve() not in made]
-
-    def _date(self) -> str:
-        """The date of the newest text, so that the same texts give the same page whenever it is made."""
-        newest = max((file.changed for file in self._files.values()), default=0)
-        return datetime.fromtimestamp(newest / _NANOSECONDS, UTC).date().isoformat() if newest else ""
-
-    def _shown(self, path: Path) -> str:
-        return os.path.relpath(path, self._file.parent)
-
     def _href(self, path: Path) -> str:
-        return quote(os.path.relpath(path, self._path.parent).replace(os.sep, "/"))
+        return quote(os.path.relpath(path, self._study.page.parent).replace(os.sep, "/"))
 
 
 def _over_lines(words: Sequence[str]) -> str:

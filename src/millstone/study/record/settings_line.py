@@ -74,11 +74,17 @@ def command_words(step: Step) -> list[str]:
     # a table from which lines are taken brings its texts, and what was made of them
     brought = {name for part in _BROUGHT for name in declared(part)} - {*declared(type(step.settings))}
     brought = brought if "from" in step.typed else set()
-    words += [] if brought else [_quoted(_from_here(one, folder)) for one in step.inputs.input]
+    words += [] if brought else [_quoted(one) for one in shown_inputs(step)]
     words += _settings_words({name: value for name, value in step.typed.items() if name not in brought})
     for part, names in ((step.settings, None), (step.output, ("output",)), (step.chart, None)):
         words += _written_ones(part, names, folder)
     return words
+
+
+def shown_inputs(step: Step) -> list[str]:
+    """The inputs as they are typed in the folder of the study, or here."""
+    folder = Path(step.study).parent if step.study else Path()
+    return [_from_here(one, folder) for one in step.inputs.input]
 
 
 def _is_rule(value: Any) -> bool:

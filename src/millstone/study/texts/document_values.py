@@ -10,7 +10,7 @@ from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.compare.contrast import Observations
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
 from millstone.core.describe.profile import MEASURES, profile
-from millstone.core.describe.word_classes import WORD_CLASSES, tokens_by_class
+from millstone.core.describe.word_classes import WORD_CLASSES, class_column, tokens_by_class
 from millstone.core.dictionary.categories import table_of
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.errors import DataError
@@ -62,7 +62,8 @@ def columns_kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
 
 def columns_of_values(step: Step, frame: pd.DataFrame, values: Sequence[str]) -> dict[str, Column]:
     """What the values mean, as far as it is known: those of a dictionary and measures, not fields of one's own."""
-    known = {name: COLUMNS[name] for name in values if name in MEASURES or name in WORD_CLASSES}
+    known = {name: COLUMNS[name] for name in values if name in MEASURES and name in COLUMNS}
+    known |= {name: class_column(name) for name in values if name in WORD_CLASSES}
     if step.settings.dictionary:
         dictionary = dictionary_of(step)
         scores = {score.name: score.formula for score in dictionary.shown_scores}

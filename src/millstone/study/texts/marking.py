@@ -11,6 +11,7 @@ from millstone.report.marked import as_page
 from millstone.results.writing import Outputs
 from millstone.sources.provenance import Provenance
 from millstone.study.outputs import HERE
+from millstone.study.record.settings_line import shown_inputs
 from millstone.study.step import Step
 from millstone.study.texts.dictionary_input import dictionary_of
 from millstone.study.texts.scans import documents_of, processors
@@ -24,7 +25,7 @@ def mark(step: Step, outputs: Outputs, progress: Progress) -> MarkedTexts | None
     if step.settings.marked == HERE:
         return marked
     title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
-    about = f"{' '.join(step.inputs.input)}. A word that is counted bears the letter of its category."
+    about = f"{' '.join(shown_inputs(step))}. A word that is counted bears the letter of its category."
     outputs.add(Path(step.settings.marked), as_page(marked, title, about))
     return None
 

@@ -10,7 +10,7 @@ from millstone.core.settings.reading import ConcordanceSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
+    from collections.abc import Mapping, Sequence
 
     import numpy as np
     import pandas as pd
@@ -36,23 +36,27 @@ def settle(step: "Step") -> "Step":
         raise UsageError("--ngram: a concordance is of words in a row: --find 'mountain hut'", "leave --ngram out")
     if step.settings.per_document and step.settings.sample:
         raise UsageError("--sample draws lines, and --per-document counts all of them", "leave one of the two out")
-    if step.settings.from_:
-        return _with_origin(step)
-    return require_nodes(step)
-
-
-def _with_origin(step: "Step") -> "Step":
-    """The step with the inputs and settings of the table whose numbers it explains."""
-    from millstone.study.analyses import STEPS
-    from millstone.study.reading.origin import with_origin
-
-    settings = step.settings
-    if settings.find or settings.dictionary or step.inputs.input:
+    if not step.settings.from_:
+        return require_nodes(step)
+    if step.settings.find or step.settings.dictionary or step.inputs.input:
         raise UsageError(
             "--from takes inputs and what is looked for from the table", "leave INPUT, --find and --dictionary out"
         )
-    # an earlier step of a study may be going to make it
-    return with_origin(step, STEPS) if Path(settings.from_).is_file() else step
+    return step
+
+
+def bring(step: "Step", earlier: "Sequence[Step]") -> "Step":
+    """The step with the inputs and settings of the table whose numbers it explains."""
+    from millstone.study.analyses import STEPS
+    from millstone.study.reading.origin import like, with_origin
+
+    if not step.settings.from_:
+        return step
+    table = Path(step.settings.from_)
+    made = [one for one in earlier if Path(one.output.output).resolve() == table.resolve()]
+    if made:
+        return like(step, made[-1])
+    return with_origin(step, STEPS) if table.is_file() else step
 
 
 def check(step: "Step", made: Collection[Path]) -> None:
@@ -250,6 +254,7 @@ COMMAND = Command(
     ),
     analyse,
     settle=settle,
+    bring=bring,
     check=check,
     looks_at_order=lambda step: True,
     reads_on=True,

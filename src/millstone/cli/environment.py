@@ -1,0 +1,38 @@
+"""What a report of a fault should say of the machine."""
+
+import locale
+import platform
+import sys
+from collections.abc import Iterator
+from importlib import metadata
+from pathlib import Path
+
+import platformdirs
+
+import millstone
+from millstone.study.record.versions import version_of
+
+_PACKAGE = "millstone-corpus"
+
+
+def described() -> Iterator[str]:
+    """Versions, folders and extras, line by line."""
+    yield f"millstone {millstone.__version__}"
+    yield f"Python {platform.python_version()} ({sys.executable})"
+    yield f"system: {platform.platform()}"
+    yield f"encoding: {locale.getpreferredencoding(False)}; files: {sys.getfilesystemencoding()}"
+    yield f"installed in: {Path(millstone.__file__).parent}"
+    yield f"cache: {platformdirs.user_cache_path('millstone', appauthor=False)}"
+    needed = metadata.requires(_PACKAGE) or []
+    names = sorted(_name_of(one) for one in needed if "extra ==" not in one)
+    found = ", ".join(f"{name} {version_of(name) or '(missing)'}" for name in names)
+    yield f"libraries: {found}"
+    for extra in ("parquet", "tags"):
+        packages = [_name_of(one) for one in needed if f'extra == "{extra}"' in one]
+        found = ", ".join(f"{name} {version_of(name) or '(not installed)'}" for name in packages)
+        yield f"extra {extra}: {found}"
+
+
+def _name_of(requirement: str) -> str:
+    end = next((at for at, sign in enumerate(requirement) if not (sign.isalnum() or sign in "-_.")), len(requirement))
+    return requirement[:end]

@@ -1,0 +1,59 @@
+"""Reference pages, in Markdown."""
+
+from collections.abc import Sequence
+
+from millstone.cli.manual.commands import CommandPage, Option
+from millstone.cli.manual.roff import STATUS
+
+_NOTE = "<!-- made by tools/reference.py from the declarations of the settings -->"
+
+
+def reference_page(page: CommandPage) -> str:
+    """The reference page of a command."""
+    lines = [_NOTE, f"# millstone {page.name}", "", _sentence(page.question), ""]
+    lines += ["```", f"millstone {page.name} {page.takes} [options]", "```", ""]
+    lines += [page.about, ""] if page.about else []
+    for title, options in page.groups:
+        lines += [f"## {title[:1].upper()}{title[1:]}", ""]
+        for option in options:
+            lines.append(f"- {_typed(option)}: {_escaped(option.meaning)}")
+        lines.append("")
+    lines += ["## Examples", "", "```sh", *page.examples, "```", ""]
+    if page.name != "demo":
+        lines += ["They run as they stand in the folder that `millstone demo` makes.", ""]
+    return "\n".join(lines)
+
+
+def overview(pages: Sequence[CommandPage]) -> str:
+    """The page that lists the commands."""
+    lines = [
+        _NOTE,
+        "# Reference",
+        "",
+        "Every command with all of its options; the same as `millstone COMMAND --help-all`.",
+        "",
+    ]
+    lines += ["| command | what it answers |", "|---|---|"]
+    lines += [f"| [{page.name}]({page.name}.md) | {page.question} |" for page in pages]
+    lines += [
+        "",
+        "A key of a study file is the option without its dashes, `_` for `-`: `--min-freq` is `min_freq`.",
+        "",
+    ]
+    lines += ["| exit status | |", "|---|---|", *(f"| {number} | {meaning} |" for number, meaning in STATUS), ""]
+    return "\n".join(lines)
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}{'' if text.endswith('?') else '.'}"
+
+
+def _typed(option: Option) -> str:
+    forms = ", ".join(f"`{form}`" for form in option.forms)
+    return " ".join(filter(None, (forms, f"`{option.metavar}`" if option.metavar else "")))
+
+
+def _escaped(text: str) -> str:
+    for sign in ("\\", "*", "_", "<", "|"):
+        text = text.replace(sign, f"\\{sign}")
+    return text

@@ -1,0 +1,65 @@
+"""The files that a study reads and writes, gathered while it is carried out."""
+
+import os
+from datetime import UTC, datetime
+from pathlib import Path
+
+from millstone.sources.files import hashed, watched
+from millstone.sources.provenance import Provenance, SourceFile
+from millstone.sources.reader import STANDARD_INPUT
+from millstone.study.outputs import files_read, files_written
+from millstone.study.step import Study
+from millstone.study.workshop import Outcome
+
+_NANOSECONDS = 10**9
+
+
+class StudyFiles:
+    """The texts, the lists and the results of a study, by their paths as seen from its own folder.
+
+    Parameters
+    ----------
+    study : Study
+    path : Path
+        The study file.
+    """
+
+    def __init__(self, study: Study, path: Path) -> None:
+        self.study, self.path = study, path
+        self._texts: dict[str, SourceFile] = {}
+        self.written: list[Path] = []
+
+    def add(self, outcome: Outcome) -> None:
+        """Take in what the next step read and wrote."""
+        for file in outcome.material.provenance.files:
+            name = file.path if file.path == STANDARD_INPUT else self.seen(Path(file.path))
+            self._texts.setdefault(name, file)
+        self.written += outcome.written
+
+    def seen(self, path: Path) -> str:
+        """A path as seen from the folder of the study."""
+        return os.path.relpath(path, self.path.parent).replace(os.sep, "/")
+
+    def texts(self) -> dict[str, SourceFile]:
+        """The texts that were read, with their checksums."""
+        return {name: hashed(file) for name, file in self._texts.items()}
+
+    def lists(self) -> dict[str, SourceFile]:
+        """Dictionaries, word lists and tables that steps read, and no step makes, with their checksums."""
+        steps = self.study.steps
+        made = {path.resolve() for step in steps for path in files_written(step)} | {self.path.resolve()}
+        found = {}
+        for path in dict.fromkeys(path for step in steps for path in files_read(step)):
+            name = self.seen(path)
+            if path.is_file() and path.resolve() not in made and name not in self._texts:
+                provenance = Provenance()
+                with watched(path, provenance):
+                    pass
+                found[name] = hashed(provenance.files[0])
+        return found
+
+    def date(self) -> str:
+        """The date that the study gives, or that of its newest text: the same whenever it is carried out."""
+        newest = max((file.changed for file in self._texts.values()), default=0)
+        found = datetime.fromtimestamp(newest / _NANOSECONDS, UTC).date().isoformat() if newest else ""
+        return self.study.date or found
