@@ -148,6 +148,25 @@ class Documents(ProgramTest):
     def help_of(self, name: str, *arguments: str) -> str:
         return self.succeeds(name, "--help", *arguments).out
 
+    def test_links_lead_somewhere_and_the_site_has_all_pages(self):
+        guides = [ROOT / name for name in ("README.md", "CONTRIBUTING.md", "CHANGELOG.md")]
+        guides += sorted((ROOT / "docs").rglob("*.md"))
+        for page in guides:
+            text = re.sub(r"```.*?```|`[^`\n]*`", "", page.read_text("utf-8"), flags=re.DOTALL)
+            for target in re.findall(r"\]\(([^)\s]+)\)", text):
+                path, _, anchor = target.partition("#")
+                if target.startswith(("https://", "mailto:")):
+                    continue
+                found = (page.parent / path).resolve() if path else page
+                self.assertTrue(found.exists(), f"{page.name}: {target}")
+                if anchor:
+                    heads = re.findall(r"^#+ (.*)$", found.read_text("utf-8"), re.MULTILINE)
+                    known = {re.sub(r"[^\w -]", "", head.lower()).replace(" ", "-") for head in heads}
+                    self.assertIn(anchor, known, f"{page.name}: {target}")
+        named = set(re.findall(r": ([\w/-]+\.md)$", (ROOT / "mkdocs.yml").read_text("utf-8"), re.MULTILINE))
+        lying = {str(page.relative_to(ROOT / "docs")) for page in (ROOT / "docs").rglob("*.md")}
+        self.assertEqual(named, lying)
+
     def test_help_is_short_and_help_all_is_whole(self):
         for name, command in COMMANDS.items():
             with self.subTest(name):

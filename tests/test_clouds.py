@@ -173,12 +173,16 @@ class Clouds(unittest.TestCase):
                 "higher_in": ["A", "B", "A", "A"],
                 "log_ratio_low": [1.0, -5.0, -0.2, 4.0],
                 "log_ratio_high": [3.0, -2.0, 2.0, 6.0],
+                "note": ["", "", "", "one document (7) has 80 % of it"],
             }
         )
         groups = (GroupSize("A", 1, 9), GroupSize("B", 1, 9))
         figure = cloud.draw_keyness(Result("keyness", frame, {}, groups), KeynessChartSettings())
         found = {group: [one.get_label() for one in patches] for group, patches in words_in(figure).items()}
         self.assertEqual(found, {"A": ["hat", "ice"], "B": ["fog"]})
+        faces = {one.get_label(): one.get_facecolor()[:3] for patches in words_in(figure).values() for one in patches}
+        self.assertEqual([word for word, face in faces.items() if face == (1.0, 1.0, 1.0)], ["hat"])
+        self.assertIn("Hollow: the table's note warns", captions(figure))
         with self.assertRaisesRegex(DataError, "nothing to draw"):
             unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
             cloud.draw_keyness(Result("keyness", unsure, {}, groups), KeynessChartSettings())

@@ -9,6 +9,7 @@ import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
+from matplotlib.path import Path
 
 from millstone.charts import theme
 from millstone.charts.colours import GroupLook
@@ -16,22 +17,24 @@ from millstone.charts.outlines import CELL, Outline, outline_of
 from millstone.charts.packing import Area, packed
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import CloudSettings, SeededCloudSettings
+from millstone.core.compare.keyness_notes import is_carried_by_few
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.wording import numbered
 
 _FULL, _SHRINK, _TRIES = 0.72, 0.94, 24
 _TALLEST = 0.9
-_BLANK = 0.14
+_BLANK, _EDGE = 0.14, 0.8
 
 
 @dataclass(frozen=True)
 class _Cloud:
-    """The words of one group, those with the largest values first, and how many it has in all."""
+    """The words of one group, the largest values first; which of them few documents carry; how many it has in all."""
 
     group: str
     words: list[str]
     values: np.ndarray
+    hollow: np.ndarray
     number: int
 
 
@@ -42,6 +45,7 @@ class _Panel:
     words: list[str]
     outlines: list[Outline]
     values: np.ndarray
+    hollow: np.ndarray
     width: float
     height: float
 
@@ -68,8 +72,7 @@ def draw_frequencies(result: Result, settings: CloudSettings) -> Figure:
         raise DataError("a table with the groups side by side cannot be drawn", "leave --wide out")
     unit = result.columns["per_million"].unit if "per_million" in result.columns else "per million tokens"
     clouds = [
-        _cloud(str(group), rows["term"], rows["per_million"], settings)
-        for group, rows in result.frame.groupby("group", sort=False)
+        _cloud(str(group), rows, "per_million", settings) for group, rows in result.frame.groupby("group", sort=False)
     ]
     size = f"The area of a word grows with its rate ({unit}), on one scale for all panels"
     return _draw(result, settings, clouds, "The commonest words of each group", size, "terms")
@@ -80,7 +83,7 @@ def draw_keyness(result: Result, settings: CloudSettings) -> Figure:
     clouds = []
     for group in (size.name for size in result.groups):
         rows = _of_group(result.frame, group)
-        clouds.append(_cloud(group, rows["term"], rows["lower"], settings))
+        clouds.append(_cloud(group, rows, "lower", settings))
     size = (
         "The area of a word grows with the lower limit of the 95 % interval of its log ratio, that is with how much "
         "more frequent it is at least; only terms whose interval lies above 0"
@@ -93,7 +96,7 @@ def draw_log_odds(result: Result, settings: CloudSettings) -> Figure:
     clouds = []
     for group, rows in result.frame.groupby("group", sort=False):
         higher = rows[rows["z"] > 0].sort_values("z", ascending=False, kind="stable").drop_duplicates("term")
-        clouds.append(_cloud(str(group), higher["term"], higher["z"], settings))
+        clouds.append(_cloud(str(group), higher, "z", settings))
     size = "The area of a word grows with z, its log odds by their standard error; only terms whose z is above 0"
     return _draw(result, settings, clouds, "Contrast cloud: the terms that each group uses more", size, "panels")
 
@@ -107,10 +110,11 @@ def _of_group(frame: pd.DataFrame, group: str) -> pd.DataFrame:
     return rows.drop_duplicates("term")
 
 
-def _cloud(group: str, words: pd.Series, values: pd.Series, settings: CloudSettings) -> _Cloud:
-    order = np.argsort(-values.to_numpy(dtype=float), kind="stable")[: settings.words_drawn()]
-    chosen = words.iloc[order].astype(str).tolist()
-    return _Cloud(group, chosen, values.to_numpy(dtype=float)[order], len(words))
+def _cloud(group: str, rows: pd.DataFrame, by: str, settings: CloudSettings) -> _Cloud:
+    values = rows[by].to_numpy(dtype=float)
+    order = np.argsort(-values, kind="stable")[: settings.words_drawn()]
+    few = is_carried_by_few(rows["note"].fillna("")) if "note" in rows.columns else np.zeros(len(rows), dtype=bool)
+    return _Cloud(group, rows["term"].iloc[order].tolist(), values[order], np.asarray(few)[order], len(rows))
 
 
 def _draw(
@@ -152,13 +156,15 @@ def _panel(axes: Axes, cloud: _Cloud, settings: CloudSettings, seed: int) -> _Pa
     width, height = (float(side) * 72 / theme.DPI for side in (box.width, box.height))
     axes.set(xlim=(0, width), ylim=(0, height))
     outlines = [outline_of(word) for word in cloud.words]
-    seen = [one for one in zip(cloud.words, outlines, cloud.values, strict=True) if one[1] is not None]
+    is_seen = np.array([outline is not None for outline in outlines], dtype=bool)
+    seen = [outline for outline in outlines if outline is not None]
+    words = [word for word, outline in zip(cloud.words, outlines, strict=True) if outline is not None]
     turned = round((1 - settings.chart_upright) * len(seen))
     # the largest word is the last to be turned
     order = 1 + np.random.default_rng(seed).permutation(max(len(seen) - 1, 0))
     which = {*[*order.tolist(), 0][:turned]}
-    placed = [outline.turned() if at in which else outline for at, (_, outline, _) in enumerate(seen)]
-    return _Panel([word for word, _, _ in seen], placed, np.array([value for _, _, value in seen]), width, height)
+    placed = [outline.turned() if at in which else outline for at, outline in enumerate(seen)]
+    return _Panel(words, placed, cloud.values[is_seen], cloud.hollow[is_seen], width, height)
 
 
 def _fill(
@@ -182,16 +188,20 @@ def _fill(
         done = min(len(one) / len(panel.outlines) for one, panel in zip(places, panels, strict=True) if None in one)
         scale *= 1 - max(1 - done, 0.12) / 3
     for axes, panel, inks, size, place in zip(grid, panels, colours, sizes, places, strict=True):
-        for outline, word, ink, points, at in zip(panel.outlines, panel.words, inks, size, place, strict=False):
+        for number, at in enumerate(place):
             if at is not None:
-                path = outline.drawn(float(points), at[1] * CELL, at[0] * CELL)
-                patch = PathPatch(path, facecolor=ink, edgecolor="none", linewidth=0)
-                patch.set_label(word)
-                patch.set_in_layout(False)
-                axes.add_artist(patch)
+                path = panel.outlines[number].drawn(float(size[number]), at[1] * CELL, at[0] * CELL)
+                axes.add_artist(_word(path, panel.words[number], inks[number], bool(panel.hollow[number])))
     least = settings.chart_sizes[0]
     raised = sum(int((panel.shares(largest, settings, scale) < least).sum()) for panel in panels)
     return _Filled([sum(at is None for at in place) for place in places], raised)
+
+
+def _word(path: Path, word: str, ink: str, hollow: bool) -> PathPatch:
+    face, edge, width = ("white", ink, _EDGE) if hollow else (ink, "none", 0)
+    patch = PathPatch(path, facecolor=face, edgecolor=edge, linewidth=width, label=word)
+    patch.set_in_layout(False)
+    return patch
 
 
 def _first_scale(panels: Sequence[_Panel], largest: float, settings: CloudSettings) -> float:
@@ -236,6 +246,8 @@ def _caption(
     missing = sum(filled.missing)
     lost = f" {numbered(missing, 'word')} found no place." if missing else ""
     lost += f" {numbered(filled.raised, 'word')} of the least size, larger than the share." if filled.raised else ""
+    if any(cloud.hollow.any() for cloud in clouds):
+        lost = f" Hollow: the table's note warns that few documents carry it.{lost}"
     theme.caption(
         figure,
         [

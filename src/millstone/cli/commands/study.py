@@ -14,6 +14,7 @@ from millstone.core.wording import numbered
 from millstone.results.settings import Output
 
 if TYPE_CHECKING:
+    from millstone.results.writing import Outputs
     from millstone.study.record.files import StudyFiles
     from millstone.study.record.report import Report
     from millstone.study.step import Study
@@ -123,13 +124,10 @@ def demo(arguments: Sequence[str]) -> None:
 
 def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
-    from millstone.study.record.files import StudyFiles
-    from millstone.study.record.summary import summary
     from millstone.study.study_file import read_study
-    from millstone.study.study_run import carry_out_study, chosen_steps, claim_study
+    from millstone.study.study_run import chosen_steps, claim_study
 
     settings = settings or RunSettings()
-    progress = Progress(shown=not output.quiet)
     study = chosen_steps(read_study(path), settings.step)
     # of some steps only there would be half a report
     reports = settings.report and not settings.step
@@ -141,6 +139,21 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
     if settings.dry_run:
         print("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
         return {}
+    written = _written(study, path, output, settings, outputs, reports)
+    if more and not output.quiet:
+        say(f"\nwrote {', '.join(map(str, more))}")
+    return written
+
+
+def _written(
+    study: "Study", path: Path, output: Output, settings: RunSettings, outputs: "Outputs", reports: bool
+) -> dict[str, list[str]]:
+    """Carry out the steps, and then write the report and the bundle."""
+    from millstone.study.record.files import StudyFiles
+    from millstone.study.record.summary import summary
+    from millstone.study.study_run import carry_out_study
+
+    progress = Progress(shown=not output.quiet)
     files = StudyFiles(study, path)
     report = _report_of(study, files) if reports else None
     written: dict[str, list[str]] = {"the report: all of it on one page": []} if reports else {}
@@ -167,8 +180,6 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
 
         outputs.add(Path(settings.bundle), bundle(files, settings.with_inputs))
         outputs.commit()
-    if more and not output.quiet:
-        say(f"\nwrote {', '.join(map(str, more))}")
     return written
 
 
