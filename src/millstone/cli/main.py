@@ -136,11 +136,11 @@ def _version(arguments: Sequence[str]) -> None:
 
 
 def _completion(arguments: Sequence[str]) -> None:
-    from millstone.cli.manual.completion import SHELLS
+    from millstone.cli.manual.completion import SHELLS, script
 
     if len(arguments) != 1 or arguments[0] not in SHELLS:
         raise UsageError("--completion is not followed by a shell", f"type one of {', '.join(SHELLS)} after it")
-    print(SHELLS[arguments[0]](manual()), end="")
+    print(script(arguments[0], manual()), end="")
 
 
 def _columns_of(arguments: Sequence[str]) -> None:

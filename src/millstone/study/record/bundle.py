@@ -6,7 +6,7 @@ import json
 import mimetypes
 import re
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +23,13 @@ DESCRIPTION = "ro-crate-metadata.json"
 
 _CONTEXT = ["https://w3id.org/ro/crate/1.1/context", {"sha256": "https://schema.org/sha256"}]
 _PROFILE = "https://w3id.org/ro/crate/1.1"
+_SOFTWARE = {
+    "@id": "#millstone",
+    "@type": "SoftwareApplication",
+    "name": "millstone",
+    "version": millstone.__version__,
+    "softwareVersion": millstone.__version__,
+}
 _FIRST_DAY = "1980-01-01"
 _TYPES = {".toml": "application/toml", ".jsonl": "application/jsonl", ".parquet": "application/vnd.apache.parquet"}
 _HEAD = re.compile(r"^[ \t]*\[[ \t]*study[ \t]*\][^\n]*\n", re.MULTILINE)
@@ -101,46 +108,42 @@ def _described(
     day: str,
 ) -> bytes:
     """The description as JSON-LD."""
-    study = files.study
     parts = [_file(name, data) for name, data in content.items() if not name.endswith(LEDGER)]
     absent = [_absent(number, name, file) for number, (name, file) in enumerate(missing.items(), 1)]
-    authors = [_author(number, author) for number, author in enumerate(study.authors, 1)]
-    licence = _licence(study.licence)
-    root = {
-        "@id": "./",
-        "@type": "Dataset",
-        "name": study.title,
-        "description": f"A study of texts with its results, made with millstone {millstone.__version__}; to make the "
-        f"results again: millstone run {files.path.name}",
-        "datePublished": day,
-        "hasPart": [{"@id": part["@id"]} for part in parts],
-        "mentions": [{"@id": "#run"}],
-        **({"author": [{"@id": one["@id"]} for one in authors]} if authors else {}),
-        **({"license": {"@id": licence["@id"]}} if licence else {}),
-    }
-    run = {
-        "@id": "#run",
-        "@type": "CreateAction",
-        "name": f"millstone run {files.path.name}",
-        "instrument": {"@id": "#millstone"},
-        "object": [{"@id": name} for name in (files.path.name, *read)] + [{"@id": one["@id"]} for one in absent],
-        "result": [{"@id": name} for name in results],
-    }
-    software = {
-        "@id": "#millstone",
-        "@type": "SoftwareApplication",
-        "name": "millstone",
-        "version": millstone.__version__,
-        "softwareVersion": millstone.__version__,
-    }
+    authors = [_author(number, author) for number, author in enumerate(files.study.authors, 1)]
+    licence = _licence(files.study.licence)
     about = {
         "@id": DESCRIPTION,
         "@type": "CreativeWork",
         "conformsTo": {"@id": _PROFILE},
         "about": {"@id": "./"},
     }
-    graph = [about, root, *parts, *absent, run, software, *authors, *([licence] if licence else [])]
+    root = {
+        "@id": "./",
+        "@type": "Dataset",
+        "name": files.study.title,
+        "description": f"A study of texts with its results, made with millstone {millstone.__version__}; to make the "
+        f"results again: millstone run {files.path.name}",
+        "datePublished": day,
+        "hasPart": _ids(parts),
+        "mentions": [{"@id": "#run"}],
+        **({"author": _ids(authors)} if authors else {}),
+        **({"license": {"@id": licence["@id"]}} if licence else {}),
+    }
+    run = {
+        "@id": "#run",
+        "@type": "CreateAction",
+        "name": f"millstone run {files.path.name}",
+        "instrument": {"@id": _SOFTWARE["@id"]},
+        "object": [{"@id": name} for name in (files.path.name, *read)] + _ids(absent),
+        "result": [{"@id": name} for name in results],
+    }
+    graph = [about, root, *parts, *absent, run, _SOFTWARE, *authors, *([licence] if licence else [])]
     return (json.dumps({"@context": _CONTEXT, "@graph": graph}, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _ids(entities: Sequence[Mapping[str, Any]]) -> list[dict[str, str]]:
+    return [{"@id": one["@id"]} for one in entities]
 
 
 def _file(name: str, data: bytes) -> dict[str, Any]:
