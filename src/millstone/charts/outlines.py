@@ -32,17 +32,22 @@ class Outline:
         """The outline `size` points large, its lower left corner at (x, y), in points."""
         return Affine2D().scale(size).translate(x, y).transform_path(self.path)
 
-    def cells(self, size: float) -> np.ndarray:
+    def cells(self, size: float, cell: float = CELL) -> np.ndarray:
         """The cells that it covers, be it in part, when it is drawn `size` points large.
+
+        Parameters
+        ----------
+        size, cell : float
+            Of the letters, and the width of a cell, in points.
 
         Returns
         -------
         ndarray of bool
             (rows, columns), the lowest row first.
         """
-        wide, high = (max(math.ceil(side * size / CELL), 1) for side in (self.width, self.height))
+        wide, high = (max(math.ceil(side * size / cell), 1) for side in (self.width, self.height))
         renderer = RendererAgg(wide, high, 72)
-        renderer.draw_path(renderer.new_gc(), self.path, Affine2D().scale(size / CELL), (0.0, 0.0, 0.0))
+        renderer.draw_path(renderer.new_gc(), self.path, Affine2D().scale(size / cell), (0.0, 0.0, 0.0))
         return np.asarray(renderer.buffer_rgba())[::-1, :, 3] > 0
 
     def edge_and_ink(self) -> tuple[float, float]:

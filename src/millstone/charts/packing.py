@@ -6,7 +6,7 @@ import numpy as np
 from scipy import fft
 
 _ASTRAY = 0.03
-_BEYOND = 16
+_BEYOND = 40
 
 
 def spaced(shape: np.ndarray, across: int) -> np.ndarray:
@@ -57,7 +57,7 @@ class Area:
         shape : ndarray of bool
             (h, w) the cells that it covers.
         across : int
-            How many cells after it in each row must be free, at most 16; one beyond its last row always is.
+            How many cells after it in each row must be free, at most 40; one beyond its last row always is.
 
         Returns
         -------

@@ -24,7 +24,8 @@ from millstone.core.wording import numbered
 
 _FULL, _SHRINK, _TRIES = 0.72, 0.94, 24
 _TALLEST = 0.9
-_BLANK, _EDGE = 0.14, 0.8
+_BLANK, _APART, _COARSE = 0.14, 0.6, 2
+_EDGE, _WIDEST = 0.04, 0.8
 
 
 @dataclass(frozen=True)
@@ -176,30 +177,34 @@ def _fill(
 ) -> _Filled:
     """Draw the words of all panels, on one scale."""
     largest = max(float(panel.values.max(initial=0)) for panel in panels)
-    scale = _first_scale(panels, largest, settings)
+    scale, cell = _first_scale(panels, largest, settings), _COARSE * CELL
     for attempt in range(_TRIES):
         sizes = [panel.sizes(largest, settings, scale) for panel in panels]
         # the smallest size there is cannot shrink
         is_last = attempt == _TRIES - 1 or all((one <= settings.chart_sizes[0]).all() for one in sizes)
-        places = [_places(panel, one, seed, not is_last) for panel, one in zip(panels, sizes, strict=True)]
-        if is_last or not any(None in one for one in places):
+        cell = CELL if is_last else cell
+        places, done = _places_of_all(panels, sizes, seed, cell, not is_last)
+        if is_last or (done == 1 and cell == CELL):
             break
-        # the earlier a word finds no place, the more is to be gained
-        done = min(len(one) / len(panel.outlines) for one, panel in zip(places, panels, strict=True) if None in one)
-        scale *= 1 - max(1 - done, 0.12) / 3
+        # what fits in coarse cells is tried in fine ones; the earlier a word finds no place, the more is to be gained
+        cell, scale = (CELL, scale) if done == 1 else (cell, scale * (1 - max(1 - done, 0.12) / 3))
     for axes, panel, inks, size, place in zip(grid, panels, colours, sizes, places, strict=True):
         for number, at in enumerate(place):
             if at is not None:
                 path = panel.outlines[number].drawn(float(size[number]), at[1] * CELL, at[0] * CELL)
-                axes.add_artist(_word(path, panel.words[number], inks[number], bool(panel.hollow[number])))
+                edge = _EDGE * float(size[number]) if panel.hollow[number] else 0.0
+                axes.add_artist(_word(path, panel.words[number], inks[number], edge))
     least = settings.chart_sizes[0]
-    raised = sum(int((panel.shares(largest, settings, scale) < least).sum()) for panel in panels)
-    return _Filled([sum(at is None for at in place) for place in places], raised)
+    small = [panel.shares(largest, settings, scale) < least for panel in panels]
+    drawn = [[at is not None for at in place] for place in places]
+    raised = sum(int((one & some).sum()) for one, some in zip(small, map(np.array, drawn), strict=True))
+    return _Filled([some.count(False) for some in drawn], raised)
 
 
-def _word(path: Path, word: str, ink: str, hollow: bool) -> PathPatch:
-    face, edge, width = ("white", ink, _EDGE) if hollow else (ink, "none", 0)
-    patch = PathPatch(path, facecolor=face, edgecolor=edge, linewidth=width, label=word)
+def _word(path: Path, word: str, ink: str, edge: float) -> PathPatch:
+    """A word of a colour, or hollow with an edge so wide."""
+    looks = {"facecolor": "white", "edgecolor": ink} if edge else {"facecolor": ink, "edgecolor": "none"}
+    patch = PathPatch(path, linewidth=min(edge, _WIDEST), label=word, **looks)
     patch.set_in_layout(False)
     return patch
 
@@ -225,10 +230,27 @@ def _first_scale(panels: Sequence[_Panel], largest: float, settings: CloudSettin
     return scale
 
 
-def _places(panel: _Panel, sizes: np.ndarray, seed: int, all_or_none: bool) -> list[tuple[int, int] | None]:
-    shapes = (outline.cells(float(size)) for outline, size in zip(panel.outlines, sizes, strict=True))
-    gaps = (1 + round(_BLANK * float(size) / CELL) for size in sizes)
-    area = Area(int(panel.height / CELL), int(panel.width / CELL), seed)
+_Places = list[tuple[int, int] | None]
+
+
+def _places_of_all(
+    panels: Sequence[_Panel], sizes: Sequence[np.ndarray], seed: int, cell: float, all_or_none: bool
+) -> tuple[list[_Places], float]:
+    """The places of the words of each panel, and the share of words up to the first that found none."""
+    found = []
+    for panel, size in zip(panels, sizes, strict=True):
+        found.append(_places(panel, size, seed, cell, all_or_none))
+        if all_or_none and None in found[-1]:
+            return found, len(found[-1]) / len(panel.outlines)
+    return found, 1.0
+
+
+def _places(panel: _Panel, sizes: np.ndarray, seed: int, cell: float, all_or_none: bool) -> _Places:
+    shapes = (outline.cells(float(size), cell) for outline, size in zip(panel.outlines, sizes, strict=True))
+    # terms of several words are further apart than their words
+    blank = _APART if any(" " in word for word in panel.words) else _BLANK
+    gaps = (1 + round(blank * float(size) / cell) for size in sizes)
+    area = Area(int(panel.height / cell), int(panel.width / cell), seed)
     return packed(area, zip(shapes, gaps, strict=True), all_or_none)
 
 

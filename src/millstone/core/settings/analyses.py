@@ -267,9 +267,7 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
         rare=True,
     )
     draws: int = setting(whole("N", 1, most=MOST_DRAWS), 9999, "bootstrap: the number of resamples", rare=True)
-    by_length: bool = setting(
-        switch(), False, "weigh documents by their tokens in means; otherwise short and long ones weigh alike"
-    )
+    by_length: bool = setting(switch(), False, "weigh documents by their tokens in means; otherwise all weigh alike")
     omnibus: str = setting(result("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis")
     trend: str = setting(
         result("FILE"), "", "for parts of texts (--unit parts:N): write how each value changes from beginning to end"

@@ -42,7 +42,8 @@ class StudyFiles:
 
     def texts(self) -> dict[str, SourceFile]:
         """The texts that were read, with their checksums."""
-        return {name: hashed(file) for name, file in self._texts.items()}
+        self._texts = {name: hashed(file) for name, file in self._texts.items()}
+        return self._texts
 
     def lists(self) -> dict[str, SourceFile]:
         """Dictionaries, word lists and tables that steps read, and no step makes, with their checksums."""
