@@ -4,6 +4,7 @@ The pipes need no further package: no driver that fits the browser's version, an
 """
 
 import base64
+import fcntl
 import json
 import os
 import shutil
@@ -31,8 +32,8 @@ class Browser:
         command += [f"--user-data-dir={self._folder}", "--hide-scrollbars", "--no-first-run", "about:blank"]
 
         def connect() -> None:
-            # the protocol reads from 3 and writes to 4
-            one, other = os.dup(to_browser), os.dup(from_browser)
+            # the protocol reads from 3 and writes to 4, which may be in use for something else here
+            one, other = (fcntl.fcntl(end, fcntl.F_DUPFD, 10) for end in (to_browser, from_browser))
             os.dup2(one, 3)
             os.dup2(other, 4)
 

@@ -183,9 +183,9 @@ class Clouds(unittest.TestCase):
         faces = {one.get_label(): one.get_facecolor()[:3] for patches in words_in(figure).values() for one in patches}
         self.assertEqual([word for word, face in faces.items() if face == (1.0, 1.0, 1.0)], ["hat"])
         self.assertIn("Hollow: the table's note warns", captions(figure))
-        with self.assertRaisesRegex(DataError, "nothing to draw"):
-            unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
-            cloud.draw_keyness(Result("keyness", unsure, {}, groups), KeynessChartSettings())
+        unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
+        figure = cloud.draw_keyness(Result("keyness", unsure, {}, groups), KeynessChartSettings())
+        self.assertIn("no term is surely more frequent", figure.axes[0].texts[0].get_text())
         odds = pd.DataFrame({"group": "A", "term": ["ice", "fog", "sun"], "z": [1.0, -2.0, 3.0]})
         figure = cloud.draw_log_odds(Result("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
         self.assertEqual([one.get_label() for one in words_in(figure)["A"]], ["sun"])

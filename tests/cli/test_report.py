@@ -201,6 +201,10 @@ class Reports(StudyTest):
         self.succeeds("run", "study.toml", "--step", "freq")
         self.assertFalse(path.exists(), "a report of some steps would be half of one")
         self.assertIn("would write out/report.html", self.succeeds("run", "study.toml", "--dry-run").out)
+        self.succeeds("run", "study.toml")
+        other = self.write("other.toml", STUDY)
+        self.fails(1, "report.html is the report of another study, study.toml", "report =", "run", other.name)
+        self.succeeds("run", other.name, "--force")
         self.study(STUDY.replace("[corpus]", 'report = "two huts.html"\ndate = "2020-02-29"\n[corpus]', 1))
         self.succeeds("run", "study.toml")
         page = parsed(path.with_name("two huts.html"))
@@ -266,7 +270,10 @@ class InABrowser(StudyTest):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.browser = browser.Browser()
+        try:
+            cls.browser = browser.Browser()
+        except (OSError, RuntimeError) as error:
+            raise unittest.SkipTest(f"Chromium does not start here: {error}") from error
         cls.addClassCleanup(cls.browser.close)
 
     def column(self, number: int) -> list[str]:
@@ -445,6 +452,7 @@ class Bundles(StudyTest):
         self.fails(
             2, "--bundle holds a whole study", "leave one", "run", "study.toml", "--bundle", "b.zip", "--step", "1"
         )
+        self.fails(2, "there is no --bundle", "add --bundle", "run", "study.toml", "--with-inputs")
         self.fails(2, "b.tar does not end in .zip", "FILE.zip", "run", "study.toml", "--bundle", "b.tar")
         self.write(
             "in/study.toml", STUDY.replace("entries.csv", "../entries.csv").replace("words.toml", "../words.toml")

@@ -1,8 +1,10 @@
 """Carrying out a whole study: everything is checked before anything is written."""
 
+import re
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
+from html import unescape
 from pathlib import Path
 
 from millstone.core.errors import DataError, MillstoneError
@@ -77,6 +79,23 @@ def claim_study(study: Study, force: bool = False, dry: bool = False, more: Sequ
     for path in more:
         outputs.claim(path)
     return outputs
+
+
+def check_report(study: Study, path: Path) -> None:
+    """Raise DataError where the report of another study bears the name that this one's would have.
+
+    `path` is that of the study file.
+    """
+    try:
+        text = study.page.read_text("utf-8")
+    except (OSError, ValueError):
+        return
+    other = re.search(r"<code>millstone run ([^<]+)</code>", text)
+    if other and unescape(other[1]) != path.name:
+        raise DataError(
+            f"{study.page} is the report of another study, {unescape(other[1])}",
+            'name this one\'s in its file: [study] report = "name.html"; or type --force',
+        )
 
 
 def carry_out_study(

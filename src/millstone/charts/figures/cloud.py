@@ -123,7 +123,7 @@ def _draw(
 ) -> Figure:
     clouds = [cloud for cloud in clouds if cloud.words]
     if not clouds:
-        raise DataError("there is nothing to draw: no term is surely more frequent in any group", "add texts")
+        return _empty(result, settings, heading, bars)
     shown = clouds[:MOST_PANELS]
     across = math.ceil(len(shown) / (1 if len(shown) <= 3 else 2 if len(shown) <= 8 else 3))
     down = math.ceil(len(shown) / across)
@@ -144,6 +144,18 @@ def _draw(
     panels = [_panel(axes, cloud, settings, seed) for axes, cloud in zip(grid, shown, strict=True)]
     filled = _fill(grid, panels, [look.text_shades(cloud.group, len(cloud.words)) for cloud in shown], settings, seed)
     _caption(figure, result, size, shown, filled, bars, more)
+    return figure
+
+
+def _empty(result: Result, settings: CloudSettings, heading: str, bars: str) -> Figure:
+    """That no group has a term of its own is a finding, too."""
+    figure = theme.new_figure()
+    axes = figure.subplots()
+    axes.axis("off")
+    axes.text(0.5, 0.5, "no term is surely more frequent in any group", ha="center", fontsize=14)
+    theme.heading(figure, settings, heading)
+    said = f"How unsure the differences are is drawn by --chart-kind {bars}."
+    theme.caption(figure, [said, theme.sizes_line(result.groups)])
     return figure
 
 

@@ -125,14 +125,16 @@ def demo(arguments: Sequence[str]) -> None:
 def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
     from millstone.study.study_file import read_study
-    from millstone.study.study_run import chosen_steps, claim_study
+    from millstone.study.study_run import check_report, chosen_steps, claim_study
 
     settings = settings or RunSettings()
     study = chosen_steps(read_study(path), settings.step)
     # of some steps only there would be half a report
     reports = settings.report and not settings.step
+    if reports and not output.force:
+        check_report(study, path)
     more = [study.page] if reports else []
-    more += [_bundle_of(settings)] if settings.bundle else []
+    more += _bundle_of(settings)
     outputs = claim_study(study, output.force, settings.dry_run, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
@@ -183,13 +185,17 @@ def _written(
     return written
 
 
-def _bundle_of(settings: RunSettings) -> Path:
+def _bundle_of(settings: RunSettings) -> list[Path]:
+    if settings.with_inputs and not settings.bundle:
+        raise UsageError("--with-inputs says what a bundle holds, and there is no --bundle", "add --bundle FILE.zip")
+    if not settings.bundle:
+        return []
     path = Path(settings.bundle)
     if settings.step:
         raise UsageError("--bundle holds a whole study, and --step chooses some steps", "leave one of the two out")
     if path.suffix.lower() != ".zip":
         raise UsageError(f"--bundle: {path.name} does not end in .zip", "type --bundle FILE.zip")
-    return path
+    return [path]
 
 
 def _report_of(study: "Study", files: "StudyFiles") -> "Report":
