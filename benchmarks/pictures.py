@@ -3,8 +3,8 @@
     python benchmarks/pictures.py [SCALE]
 
 SCALE 1 (default) draws clouds of 200 words and makes the report of a study of 40 steps whose tables have up to a
-million rows. Prints seconds, and the ratio to a bar chart of the plotting library, or of the page to the same rows as pandas
-writes them.
+million rows. Prints seconds, and the ratio to a bar chart of the plotting library, or of the page to the same rows as
+pandas writes them.
 """
 
 import io

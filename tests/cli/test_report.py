@@ -15,6 +15,7 @@ from urllib.parse import unquote
 
 import lxml.html
 
+import millstone
 from millstone.charts.colours import contrast_on_white
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation
@@ -244,7 +245,8 @@ class Words(unittest.TestCase):
             said,
             "The texts were read from t.csv (column entry). A token is a word: letters and digits with the apostrophes "
             "and hyphens inside it. The words of the stop lists en and own.txt were left out. What was counted are "
-            "n-grams of 2 to 3 words within a sentence. Capital and small letters were counted alike.",
+            "n-grams of 2 to 3 words within a sentence. Capital and small letters were counted alike. "
+            f"All results were computed with millstone {millstone.__version__}.",
         )
 
     def test_text_can_be_read_in_both_modes(self):

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+import millstone
 from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.settings.declare import changed
 from millstone.core.settings.preparation import Preparation
@@ -92,7 +93,8 @@ def methods(
         sentences.append("Capital and small letters were counted alike.")
     if "base" not in given and groups:
         sentences.append("Rates are of all word tokens, whatever was left out of the lists.")
-    return " ".join([*sentences, *_sizes(groups)])
+    made = f"All results were computed with millstone {millstone.__version__}."
+    return " ".join([*sentences, *_sizes(groups), made])
 
 
 def _texts(inputs: Sequence[str], reading: Reading, folder: Path) -> str:
