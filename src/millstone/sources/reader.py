@@ -124,6 +124,15 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
     return [place.path for typed in inputs for place in _places(typed) if str(place.path) != STANDARD_INPUT]
 
 
+def seen_from(folder: Path, typed: str) -> str:
+    """An input, or a path, that was typed here, as it is typed in another folder."""
+    if typed == STANDARD_INPUT:
+        return typed
+    name, equals, path = typed.partition("=") if "=" in typed and not Path(typed).exists() else ("", "", typed)
+    end = "/" if path.endswith(("/", os.sep)) else ""
+    return f"{name}{equals}{os.path.relpath(path, folder).replace(os.sep, '/')}{end}"
+
+
 def all_files(inputs: Iterable[str], recursive: bool) -> list[str]:
     """The files that the inputs name, and all those in the folders that they name, of whatever kind.
 

@@ -26,7 +26,7 @@ from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed, results_in
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import STANDARD_INPUT, all_files, input_paths
+from millstone.sources.reader import all_files, input_paths, seen_from
 from millstone.sources.tags.tagger import check_tagger
 from millstone.study.reading.around import check_around
 from millstone.study.step import Step
@@ -158,10 +158,7 @@ def _notes(step: Step, result: Result, path: Path, provenance: Provenance) -> di
     below = bool(step.number) and path.resolve().is_relative_to(folder)
 
     def seen(typed: str) -> str:
-        if not below or typed == STANDARD_INPUT:
-            return typed
-        name, equals, place = typed.partition("=") if "=" in typed and not Path(typed).exists() else ("", "", typed)
-        return f"{name}{equals}{os.path.relpath(place, folder).replace(os.sep, '/')}"
+        return seen_from(folder, typed) if below else typed
 
     files = [
         {"path": seen(file.path), "size": file.size, "sha256": file.sha256} for file in map(hashed, provenance.files)

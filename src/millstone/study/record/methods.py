@@ -1,6 +1,5 @@
 """How texts were prepared, in a paragraph that a methods section can quote."""
 
-import os
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -10,6 +9,7 @@ from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.settings.declare import changed
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import numbered
+from millstone.sources.reader import seen_from
 from millstone.sources.settings import Reading
 
 _RULES = {
@@ -98,7 +98,8 @@ def methods(
 
 
 def _texts(inputs: Sequence[str], reading: Reading, folder: Path) -> str:
-    names = [_shown(one, folder) for one in inputs]
+    seen = [seen_from(folder, one).partition("=") for one in inputs]
+    names = [f"{path} (as {name})" if equals else name for name, equals, path in seen]
     said = f"The texts were read from {_all(names)}"
     said += f" (column {reading.text})" if reading.text else ""
     said += f" and grouped by {reading.group}" if reading.group else ""
@@ -106,12 +107,6 @@ def _texts(inputs: Sequence[str], reading: Reading, folder: Path) -> str:
         said += f"; what counts as a document is set by the unit {reading.unit}"
     said += f"; only those with {_all(reading.where)} were kept" if reading.where else ""
     return said + "."
-
-
-def _shown(typed: str, folder: Path) -> str:
-    name, equals, path = typed.partition("=") if "=" in typed and not Path(typed).exists() else ("", "", typed)
-    shown = path if path == "-" else os.path.relpath(path, folder)
-    return f"{shown} (as {name})" if equals else shown
 
 
 def _sizes(groups: Sequence[GroupSize]) -> list[str]:

@@ -1,6 +1,5 @@
 """Settings, and whole commands, as they would be typed, in one line."""
 
-import os
 import shlex
 from collections.abc import Mapping, Sequence
 from itertools import pairwise
@@ -11,6 +10,7 @@ from millstone.charts.settings import ChartSettings
 from millstone.core.settings.declare import changed, declared, option, written
 from millstone.core.settings.kinds import Kind
 from millstone.core.settings.preparation import Preparation
+from millstone.sources.reader import seen_from
 from millstone.sources.settings import Counted, Inputs, Reading
 from millstone.study.analyses import STEPS
 from millstone.study.step import Step
@@ -84,22 +84,12 @@ def command_words(step: Step) -> list[str]:
 def shown_inputs(step: Step) -> list[str]:
     """The inputs as they are typed in the folder of the study, or here."""
     folder = Path(step.study).parent if step.study else Path()
-    return [_from_here(one, folder) for one in step.inputs.input]
+    return [seen_from(folder, one) for one in step.inputs.input]
 
 
 def _is_rule(value: Any) -> bool:
     """Whether a setting is a rule for a field, which only a study file can hold."""
     return isinstance(value, list) and any(isinstance(one, Mapping) for one in value)
-
-
-def _from_here(typed: str, folder: Path) -> str:
-    """An input, or the path of an output, as it is typed in a folder."""
-    if typed == "-":
-        return typed
-    name, equals, path = "", "", typed
-    if "=" in typed and not Path(typed).exists():
-        name, equals, path = typed.partition("=")
-    return f"{name}{equals}{os.path.relpath(path, folder)}{'/' if path.endswith('/') else ''}"
 
 
 def _written_ones(part: Any, names: Sequence[str] | None, folder: Path) -> list[str]:
@@ -111,7 +101,7 @@ def _written_ones(part: Any, names: Sequence[str] | None, folder: Path) -> list[
             continue
         if kind.is_output:
             letter = declared(type(part))[name].metadata["letter"] or option(name)
-            found.append(f"{letter} {_quoted(value if value == '-' else _from_here(value, folder))}")
+            found.append(f"{letter} {_quoted(seen_from(folder, value))}")
         elif isinstance(part, ChartSettings) and name != "seed":
             found.append(f"{option(name)} {_quoted(written(kind, value))}")
     return found
