@@ -2,8 +2,8 @@
 
     python benchmarks/pictures.py [SCALE]
 
-SCALE 1 (default) draws clouds of 200 words and makes the report of a study of 40 steps whose tables have up to a
-million rows. Prints seconds, and the ratio to a bar chart of the plotting library, or of the page to the same rows as
+SCALE 1 (default) draws clouds of 200 words and makes the report of a study of 40 steps, with five million rows in
+all tables. Prints seconds, and the ratio to a bar chart of the plotting library, or of the page to the same rows as
 pandas writes them.
 """
 
@@ -80,7 +80,7 @@ def report(scale: float) -> None:
         chance = np.random.default_rng(2)
         words = np.array(["".join(chance.choice(LETTERS, 7)) for _ in range(60_000)], dtype=object)
         for group in "ABC":
-            text = " ".join(words[chance.integers(0, len(words), int(400_000 * scale))])
+            text = " ".join(words[chance.integers(0, len(words), int(40_000 * scale))])
             (folder / f"{group}.txt").write_text(text, "utf-8")
         steps = [
             f'[[step]]\ncommand = "{command}"\noutput = "{number}.csv"\nchart = "{number}.svg"\n{more}'

@@ -65,6 +65,8 @@ class SideBySide(unittest.TestSuite):
         with ProcessPoolExecutor(mp_context=multiprocessing.get_context("fork")) as pool:
             for run in as_completed([pool.submit(_run, number) for number in range(len(classes))]):
                 _hand_over(run.result(), result)
+        if stream := getattr(result, "stream", None):
+            stream.write("".join(f"\nleft out: {reason}" for reason in sorted({text for _, text in result.skipped})))
         return result
 
 
