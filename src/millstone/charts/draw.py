@@ -16,7 +16,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.text import Text
 
-from millstone.charts.colours import notes_on
+from millstone.charts.colours import is_map, notes_on
 from millstone.charts.settings import ChartSettings
 from millstone.charts.theme import CAPTION, DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
@@ -83,6 +83,8 @@ def drawn(
     if result.frame.empty:
         raise DataError("there is nothing to draw: the table has no rows", "loosen the settings")
     notes += notes_on(settings.chart_colors, [size.name for size in result.groups])
+    if kind == "heat" and settings.chart_colors and not is_map(settings.chart_colors):
+        notes.append("--chart-colors: a heat map is drawn in a colour map, such as viridis, not in colours of groups")
     found, missing = _in_fonts(result, settings, figures[kind], FAMILIES[:1], endings)
     if missing:
         found, missing = _in_fonts(result, settings, figures[kind], installed(FAMILIES), endings)

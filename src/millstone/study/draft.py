@@ -123,6 +123,12 @@ def _head(path: Path, study: Path) -> list[str]:
         "[study]",
         f"title = {_text(path.stem.replace('_', ' ') or 'A study')}",
         _line('output = "results"', "the folder for tables and figures"),
+        # a folder may hold several studies
+        *(
+            []
+            if study.stem == "study"
+            else [_line(f"report = {_text(f'{study.stem}.html')}", "the page with it all")]
+        ),
         "",
     ]
 
