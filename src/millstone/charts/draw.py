@@ -124,6 +124,8 @@ def _in_fonts(
             file = io.BytesIO()
             figure.savefig(file, format=ending[1:], dpi=DPI, metadata=_METADATA[ending])
             contents[ending] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
+            # a layout takes longer to find than to draw, and is the same for all formats
+            figure.set_layout_engine("none")
         figure.draw_without_rendering()
         above = _above_caption(figure)
     found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)
