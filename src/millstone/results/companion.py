@@ -1,7 +1,7 @@
 """The companion of a saved table: what its columns mean and how it came about (W3C, CSV on the Web)."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +12,7 @@ from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
+from millstone.core.settings.kinds import MOST
 from millstone.results.formats.datatypes import kind_of
 from millstone.results.formats.parquet import companion_in
 from millstone.results.formats.workbook import about_workbook
@@ -97,8 +98,36 @@ def read_companion(table: Path) -> dict[str, Any]:
         else:
             return {}
         notes["groups"] = tuple(GroupSize(**size) for size in notes.get("groups", ()))
-    except (ValueError, KeyError, IndexError, TypeError) as error:
+        wrong = next(_wrong(notes), "")
+    except (ValueError, KeyError, IndexError, TypeError, AttributeError, RecursionError, OSError) as error:
         raise DataError(
             f"{path} cannot be understood as the companion of the table", "remove it, or make the table again"
         ) from error
+    if wrong:
+        raise DataError(
+            f"{path} cannot be understood as the companion of the table: {wrong}",
+            "remove it, or make the table again",
+        )
     return notes if "command" in notes else {}
+
+
+def _wrong(notes: Mapping[str, Any]) -> Iterator[str]:
+    """What is not as a companion has it: it may have been edited, or be of something else."""
+    kinds = {"command": str, "millstone": str, "settings": dict, "input": list, "inputs": list, "left_out": dict}
+    yield from (name for name, kind in kinds.items() if name in notes and not isinstance(notes[name], kind))
+    if not all(isinstance(one, str) for one in notes.get("input", ())):
+        yield "input"
+    for file in notes.get("inputs", ()):
+        if not isinstance(file, dict) or not all(isinstance(file.get(name), str) for name in ("path", "sha256")):
+            yield "inputs"
+    numbers = [number for size in notes["groups"] for number in (size.documents, size.tokens, size.texts)]
+    numbers += [number for size in notes["groups"] for number in size.places.values()]
+    if not all(isinstance(number, int) and 0 <= number <= MOST for number in [*numbers, *_left_out(notes)]):
+        yield "a size that is not a whole number"
+    names = [size.name for size in notes["groups"]]
+    if not all(isinstance(name, str) and name for name in names) or len(set(names)) < len(names):
+        yield "the names of the groups"
+
+
+def _left_out(notes: Mapping[str, Any]) -> list[Any]:
+    return list(notes.get("left_out", {}).values())

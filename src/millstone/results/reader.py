@@ -4,8 +4,10 @@ import json
 from collections.abc import Mapping
 from pathlib import Path
 
+import numpy as np
 import pandas as pd
 
+from millstone.core.border import border
 from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError, UsageError
@@ -43,9 +45,35 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
     settings = notes.get("settings", {})
     _check_columns(path, frame, command, layout, settings)
     groups = notes.get("groups") or _groups(frame, command)
-    return Result(
-        command, frame, _columns(frame, command, settings), groups, settings, notes.get("left_out", {}), layout=layout
-    )
+    columns = _columns(frame, command, settings)
+    frame = _with_numbers(frame, columns, path)
+    return Result(command, frame, columns, groups, settings, notes.get("left_out", {}), layout=layout)
+
+
+def _with_numbers(frame: pd.DataFrame, columns: Mapping[str, Column], path: Path) -> pd.DataFrame:
+    """The table with its columns of numbers as numbers: what is read back may have been edited.
+
+    Raises
+    ------
+    DataError
+        For a cell that is not what its column holds; names row, column and cell.
+    """
+    found = {}
+    for name, column in columns.items():
+        if name not in frame.columns or column.datatype == "string":
+            continue
+        cells = frame[name].astype(object).where(frame[name].notna(), "")
+        is_empty = cells.map(lambda cell: not str(cell).strip())
+        numbers = pd.to_numeric(cells.where(~is_empty), errors="coerce").astype(float)
+        wrong = (numbers.isna() & ~is_empty) | np.isinf(numbers) | (numbers < column.least) | (numbers > column.most)
+        if wrong.any():
+            row = int(np.argmax(wrong.to_numpy()))
+            raise DataError(
+                f"{path}, row {row + 1} of data: {name} cannot be {str(cells.iloc[row])[:40]!r}",
+                "mend the cell, or make the table again",
+            )
+        found[name] = frame[name] if pd.api.types.is_numeric_dtype(frame[name]) else numbers
+    return frame.assign(**found)
 
 
 def frame_of(path: Path) -> pd.DataFrame:
@@ -55,12 +83,8 @@ def frame_of(path: Path) -> pd.DataFrame:
     ------
     DataError
     """
-    try:
+    with border(path, "a table"):
         frame = _READERS.get(path.suffix.lower(), _delimited)(path)
-    except (ValueError, OSError, ImportError) as error:
-        raise DataError(
-            f"{path} cannot be read as a table: {str(error).splitlines()[0]}", "make the table again"
-        ) from error
     for name in frame.columns:
         if name in COLUMNS and COLUMNS[name].datatype == "string":
             frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)

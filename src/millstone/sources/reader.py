@@ -9,6 +9,7 @@ from functools import cache
 from hashlib import sha256
 from pathlib import Path
 
+from millstone.core.border import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, LEDGER
@@ -291,7 +292,10 @@ def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[D
     ending = ending_of(found.path)
     if ending in TABLES:
         return read_table(found.path, reading, provenance)
-    return TEXTS[ending](found.path, found.inside, reading, provenance)
+    kind = f"a text of the format {ending}"
+    with border(found.path, kind):
+        documents = iter(TEXTS[ending](found.path, found.inside, reading, provenance))
+    return guarded(found.path, kind, documents)
 
 
 @cache

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import chain, islice
 from pathlib import Path
 
+from millstone.core.border import guarded
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.core.wording import listed, nearest, nearest_names
@@ -97,15 +98,16 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
         For an empty table.
     """
     ending, header_row = ending_of(path), 0
+    kind = f"a table of the format {ending}"
     if ending in _RECORDS:
-        records = _RECORDS[ending](path, reading, provenance)
+        records = guarded(path, kind, _RECORDS[ending](path, reading, provenance))
         first = list(islice(records, _ROWS_TRIED))
         header = list(dict.fromkeys(name for _, record in first for name in record))
         rows: Iterator[Row] = chain(first, records)
     else:
         grid = (
             (number, cells)
-            for number, cells in _GRIDS.get(ending, delimited_rows)(path, reading, provenance)
+            for number, cells in guarded(path, kind, _GRIDS.get(ending, delimited_rows)(path, reading, provenance))
             if any(cells) and any(map(str.strip, cells))
         )
         header, body, header_row = _with_header(path, grid, reading, provenance)

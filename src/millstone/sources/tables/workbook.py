@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+from millstone.core.border import border
 from millstone.core.errors import DataError
 from millstone.core.result import GivenCell
 from millstone.core.wording import listed, nearest, nearest_names
@@ -72,15 +73,12 @@ def _opened(path: Path) -> Iterator[Any]:
     import openpyxl
 
     open_archive(path, "XLSX").close()
-    try:
+    with border(path, "a workbook"):
         book = openpyxl.load_workbook(path, read_only=True, data_only=True)
-    except Exception as error:
-        raise DataError(
-            f"{path} is not a workbook that can be read: {error or type(error).__name__}",
-            "open it in a spreadsheet program and save it again as .xlsx, or as .csv in UTF-8",
-        ) from error
     try:
-        yield book
+        # what is done with its cells is ours, reading them is not
+        with border(path, "a workbook"):
+            yield book
     finally:
         book.close()
 

@@ -1,0 +1,77 @@
+"""The border between files and the program: whatever a library raises while it reads becomes one error."""
+
+import struct
+import zipfile
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TypeVar
+
+import millstone
+from millstone.core.errors import DataError, MillstoneError
+
+T = TypeVar("T")
+
+_OWN = str(Path(millstone.__file__).parent)
+# what damaged data makes of well-kept readers, theirs and those of the language
+_OF_DATA = (
+    *(OSError, EOFError, UnicodeError, RecursionError, OverflowError, zlib.error, struct.error, zipfile.BadZipFile),
+    *(NotImplementedError,),
+)
+
+
+@contextmanager
+def border(path: Path | str, kind: str) -> Iterator[None]:
+    """Turns what a library raises on a file into an error that names the file.
+
+    A fault of the program itself passes, so that it can be seen.
+
+    Parameters
+    ----------
+    path : Path
+    kind : str
+        What the file was read as: ``a Parquet file``.
+
+    Raises
+    ------
+    DataError
+    """
+    try:
+        yield
+    except MillstoneError:
+        raise
+    except Exception as error:
+        if not _is_of_data(error):
+            raise
+        reason = " ".join(str(error).split())[:120] or type(error).__name__
+        raise DataError(
+            f"{path} cannot be read as {kind}: {reason}",
+            "it is damaged, or not what its name says; open it in the program that made it and save it again",
+        ) from error
+
+
+def guarded(path: Path | str, kind: str, rows: Iterator[T]) -> Iterator[T]:
+    """The same for what is read piece by piece: only what is raised while a piece is made is caught.
+
+    Raises
+    ------
+    DataError
+    """
+    while True:
+        with border(path, kind):
+            try:
+                piece = next(rows)
+            except StopIteration:
+                return
+        yield piece
+
+
+def _is_of_data(error: Exception) -> bool:
+    """Whether an exception was raised by a library, or is of a kind that only data make."""
+    if isinstance(error, _OF_DATA) or type(error).__module__.partition(".")[0] not in ("builtins", "millstone"):
+        return True
+    place = error.__traceback__
+    while place is not None and place.tb_next is not None:
+        place = place.tb_next
+    return place is not None and not place.tb_frame.f_code.co_filename.startswith(_OWN)

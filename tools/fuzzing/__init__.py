@@ -1,0 +1,1 @@
+"""Made-up cases: what a program must stand that reads texts from anywhere."""

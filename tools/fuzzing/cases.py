@@ -1,0 +1,192 @@
+"""Cases: random command lines over all declared options, and commands on spoiled files."""
+
+import random
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+from fuzzing.runner import Case
+from fuzzing.samples import ODD, spoiled
+from millstone.cli.main import manual
+from millstone.cli.manual.commands import CommandPage, Option
+
+_TABLES = ("book.csv", "semicolon.csv", "book.tsv", "book.jsonl", "book.parquet", "book.xlsx", "book.csv.gz")
+_TEXTS = ("one.txt", "one.txt.gz", "one.html", "one.xml", "one.conllu", "one.docx", "one.odt", "one.pdf")
+_SAVED = ("freq.csv", "key.csv", "odds.csv", "cat.csv", "profile.csv", "contrast.csv", "near.csv", "dispersion.csv")
+_SAVED += ("tree.csv", "links.csv", "freq.xlsx", "freq.parquet", "freq.jsonl")
+_LISTS = ("stop.txt", "merge.csv", "lemmas.tsv", "phrases.txt", "list.csv", "meta.csv", "d.csv", "d.toml")
+_COLUMNS = ("hut", "nights", "entry", "B", "term", "freq", "group", "kind", "file", "folder", "part", "nothing")
+_WORDS = ("the", "wet*", "st?ve", "wet socks", "the|a", "a, b", "N=the", "!x", "*", "weather", "body", "strain")
+_NUMBERS = ("0", "1", "2", "5", "12", "-3", "1.5", "0.05", "1000", "1..3", "2..", "..4", "4..2", "3,3", "9" * 22)
+_OUTPUTS = (
+    "o.csv",
+    "o.tsv",
+    "o.xlsx",
+    "o.json",
+    "o.jsonl",
+    "o.md",
+    "o.html",
+    "o.parquet",
+    "o.mtx",
+    "lists/",
+    "o.png",
+)
+_FIGURES = ("c.png", "c.svg", "c.pdf", "c.csv")
+_COMMANDS = ("freq", "keyness", "logodds", "profile", "matrix", "check", "categories", "contrast", "concordance")
+_COMMANDS += ("collocates", "dispersion", "wordtree", "network", "alike")
+
+
+_OF_EXPRESSIONS = ("--find", "--match", "--drop", "--where")
+
+
+class Cases:
+    """Makes cases from a seed; each in a folder of its own, filled from the samples."""
+
+    def __init__(self, samples: Path, work: Path, seed: int) -> None:
+        self._samples, self._work = samples, work
+        self._chance = random.Random(seed)
+        self._pages: list[CommandPage] = [page for page in manual() if page.name not in ("demo", "cache")]
+        self._kinds: list[Callable[[Path], tuple[tuple[str, ...], bytes]]] = [
+            *(self._command_line,) * 3,
+            *(self._spoiled_input,) * 3,
+            self._spoiled_study,
+            self._spoiled_list,
+            self._spoiled_table,
+            self._odd_expression,
+        ]
+
+    def __iter__(self) -> Iterator[Case]:
+        number = 0
+        while True:
+            number += 1
+            folder = self._work / f"case{number}"
+            shutil.copytree(self._samples, folder, ignore=shutil.ignore_patterns("texts"))
+            make = self._chance.choice(self._kinds)
+            arguments, given = make(folder)
+            yield Case(make.__name__.strip("_"), arguments, folder, given)
+
+    def _pick(self, *of: tuple[str, ...]) -> str:
+        return self._chance.choice(self._chance.choice(of))
+
+    def _value(self, option: Option) -> str:
+        """A value for an option: mostly one that could be, at times one that never is."""
+        if self._chance.random() < 0.12:
+            return self._pick(ODD)
+        known = {
+            "chart": (_FIGURES,),
+            **dict.fromkeys(("output", "omnibus", "trend", "words", "by_group", "in_order", "nodes"), (_OUTPUTS,)),
+        }
+        tests = (
+            (option.name in known, known.get(option.name, ())),
+            (bool(option.values), (option.values,)),
+            (option.takes_column or option.metavar in ("A,B", "FIELD"), (_COLUMNS, _COLUMNS, _WORDS)),
+            (option.takes_file, (_LISTS, _LISTS, _TABLES, _SAVED, _WORDS)),
+            (any(sign in option.metavar for sign in ("N", "X", "MIN", "L,R")), (_NUMBERS,)),
+            (True, (_WORDS, _COLUMNS, _NUMBERS, ODD)),
+        )
+        return self._pick(*next(of for fits, of in tests if fits))
+
+    def _options(self, page: CommandPage, number: int) -> list[str]:
+        found = []
+        for option in self._chance.choices([one for one in page.options if one.forms], k=number):
+            if option.name in ("help", "help_all", "debug"):
+                continue
+            form = option.forms[-1]
+            found.append(f"{form}={self._value(option)}" if option.metavar else form)
+        return [one.replace("\x00", "") for one in found]
+
+    def _needed(self, command: str) -> list[str]:
+        return {
+            "categories": ["--dictionary", "d.toml"],
+            "contrast": ["--values", "tokens"],
+            "concordance": ["--find", "the"],
+            "collocates": ["--find", "the"],
+            "wordtree": ["--find", "the"],
+            "alike": ["--find", "the"],
+        }.get(command, [])
+
+    def _command_line(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        page = self._chance.choice(self._pages)
+        inputs = [self._pick(_TABLES, _TEXTS, _SAVED, ("study.toml", "nothing.txt", ".", "A=one.txt", "-"))]
+        inputs += [self._pick(_TABLES, _TEXTS)] * (self._chance.random() < 0.3)
+        base = ["--text", "entry"] if self._chance.random() < 0.7 else []
+        needed = self._needed(page.name) if self._chance.random() < 0.8 else []
+        return (page.name, *inputs, *base, *needed, *self._options(page, self._chance.randrange(6))), b"ice and snow"
+
+    def _spoil(self, path: Path) -> None:
+        path.write_bytes(spoiled(path.read_bytes(), self._chance))
+
+    def _spoiled_input(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        name = self._pick(_TABLES, _TEXTS, ("nested.jsonl", "rows.json"))
+        self._spoil(folder / name)
+        command = self._chance.choice(_COMMANDS)
+        base = ["--text", "entry"] if name in (*_TABLES, "nested.jsonl", "rows.json") else []
+        more = ["--group", "hut"] if base and self._chance.random() < 0.6 else []
+        return (command, name, *base, *more, *self._needed(command)), b""
+
+    def _spoiled_study(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        self._spoil(folder / "study.toml")
+        return self._chance.choice((("run", "study.toml"), ("freq", "--study", "study.toml"))), b""
+
+    def _spoiled_list(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        name, typed = self._chance.choice(
+            (
+                ("stop.txt", ("freq", "--stop", "stop.txt")),
+                ("stop.txt", ("freq", "--only", "./stop.txt")),
+                ("merge.csv", ("freq", "--merge", "merge.csv")),
+                ("lemmas.tsv", ("freq", "--lemmas", "lemmas.tsv")),
+                ("phrases.txt", ("freq", "--phrases", "phrases.txt")),
+                ("meta.csv", ("freq", "--metadata", "meta.csv")),
+                ("d.toml", ("categories", "--dictionary", "d.toml")),
+                ("d.toml", ("contrast", "--dictionary", "d.toml")),
+                ("d.toml", ("categories", "--validate", "--dictionary", "d.toml")),
+                ("d.csv", ("categories", "--dictionary", "d.csv", "--words", "w.csv")),
+                ("d.toml", ("concordance", "--dictionary", "d.toml")),
+                ("list.csv", ("logodds", "--prior", "list.csv")),
+                ("list.csv", ("keyness", "--background", "list.csv")),
+            )
+        )
+        self._spoil(folder / name)
+        return (typed[0], "book.csv", "--text", "entry", "--group", "hut", *typed[1:]), b""
+
+    def _spoiled_table(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        name = self._chance.choice(_SAVED)
+        companion = folder / f"{name}-metadata.json"
+        if companion.exists() and self._chance.random() < 0.5:
+            self._spoil(companion)
+        else:
+            self._spoil(folder / name)
+        if companion.exists() and self._chance.random() < 0.2:
+            companion.unlink()
+        return self._chance.choice(
+            (
+                ("chart", name),
+                ("chart", name, f"--chart-kind={self._pick(('cloud', 'rank', 'intervals', 'places', 'effects'))}"),
+                ("concordance", "--from", name, "--row", "1"),
+                ("concordance", "--from", name, "--term", "the"),
+                ("freq", "--lists", name),
+                ("keyness", "--lists", name, "list.csv"),
+                ("contrast", "--table", name, "--values", "freq,tokens", "--group", "group"),
+                ("freq", "book.csv", "--text", "entry", "--stop", f"./{name}"),
+            )
+        ), b""
+
+    def _odd_expression(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        odd = self._pick(ODD, _WORDS).replace("\x00", "")
+        odd += self._pick(("", "", " x", "*", ")", "|"))
+        option = self._chance.choice(
+            (
+                "--find",
+                "--match",
+                "--drop",
+                "--where",
+                "--cut=pattern:",
+                "--tokens=pattern:",
+                "--path-pattern",
+                "--sort",
+            )
+        )
+        command = (
+            "concordance" if option == "--find" else self._chance.choice(("freq", "keyness", "check", "profile"))
+        )
+        return (command, "book.csv", "--text", "entry", f"{option}{'' if '=' in option else '='}{odd}"), b""
