@@ -1,5 +1,6 @@
 """Small pieces of wording that messages, screens and figures share."""
 
+import re
 from collections.abc import Iterable
 
 
@@ -24,6 +25,26 @@ def listed(names: Iterable[object], most: int = NAMED, between: str = ", ") -> s
     rest = len(every) - most
     # one more name takes no more room than the number would
     return between.join(every) if rest < 2 else f"{between.join(every[:most])} and {rest:,} more"
+
+
+_HALVES = re.compile("[\ud800-\udfff]")
+
+
+def escaped(text: str) -> str:
+    """A text with what is not a character written as an escape: a byte of a name that is not UTF-8, half a character.
+
+    Examples
+    --------
+    >>> escaped("bad" + chr(0xDCFF)) == "bad" + chr(92) + "xff"
+    True
+    """
+    return _HALVES.sub(_escape, text) if _HALVES.search(text) else text
+
+
+def _escape(found: re.Match[str]) -> str:
+    code = ord(found[0])
+    # bytes that are no text stand here in names of files (PEP 383)
+    return f"\\x{code - 0xDC00:02x}" if 0xDC80 <= code <= 0xDCFF else f"\\u{code:04x}"
 
 
 def one_of(plural: str, number: int) -> str:

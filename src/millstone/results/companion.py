@@ -59,7 +59,7 @@ def companion_bytes(result: Result, table: Path, notes: Mapping[str, Any], decim
         content["dialect"] = {"delimiter": "\t", "quoteChar": None}
     elif decimal_comma:
         content["dialect"] = {"delimiter": ";"}
-    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8", "backslashreplace")
 
 
 def _sized(size: GroupSize) -> dict[str, Any]:

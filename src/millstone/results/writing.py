@@ -175,8 +175,13 @@ def _ledgers(waiting: Mapping[Path, Path], kind: str) -> dict[Path, bytes]:
             for name in (RESULTS, SAMPLES)
             if name == kind or before.get(name)
         }
-        found[folder / LEDGER] = (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+        found[folder / LEDGER] = _as_json(content)
     return found
+
+
+def _as_json(content: object) -> bytes:
+    # a name that is not UTF-8 becomes an escape that JSON reads back
+    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8", "backslashreplace")
 
 
 def make_folder(folder: Path) -> None:

@@ -104,6 +104,10 @@ def codec_of(start: bytes, encoding: str) -> str:
     if encoding:
         try:
             name = codecs.lookup(encoding).name
+            # some codecs turn bytes into bytes, or take no text at all
+            b"a ".decode(name)
+        except UnicodeError:
+            pass
         except LookupError:
             raise DataError(
                 f"--encoding: {encoding!r} is not a known encoding",

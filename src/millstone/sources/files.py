@@ -26,6 +26,11 @@ _LARGE = 64 << 20
 _RATIO = 200
 
 
+def at_home(path: str | Path) -> Path:
+    """A path with ``~`` and ``~name`` in full; as it is where there is no such user."""
+    return Path(os.path.expanduser(path))  # noqa: PTH111 (the other way fails for a user that is not there)
+
+
 def ending_of(path: Path | str) -> str:
     """The ending that gives the format: ``.csv`` of ``book.csv`` and of ``book.csv.gz``."""
     name = str(path).lower().removesuffix(GZ)

@@ -13,11 +13,11 @@ from millstone.core.border import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, LEDGER
-from millstone.core.wording import listed, nearest
+from millstone.core.wording import escaped, listed, nearest
 from millstone.sources.decoding import decode
 from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read
 from millstone.sources.fields import Describer
-from millstone.sources.files import ending_of, files_below, identity_of, results_in, stem_of
+from millstone.sources.files import at_home, ending_of, files_below, identity_of, results_in, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
@@ -179,10 +179,10 @@ def input_files(
 
 
 def _places(typed: str) -> list[_Place]:
-    path, name = Path(typed).expanduser(), ""
+    path, name = at_home(typed), ""
     if not path.exists() and "=" in typed:
         name, _, after = typed.partition("=")
-        path = Path(after).expanduser()
+        path = at_home(after)
         if not name.strip():
             raise DataError(f"{typed!r} names no group before the =", "write NAME=PATH")
     if path.exists() or str(path) == STANDARD_INPUT:
@@ -221,7 +221,7 @@ def _files_of(
     else:
         by_folder = path.resolve().parent.name if reading.group == "folder" else stem_of(path)
         if _can_hold(path.name, names):
-            yield _Found(path, path.name, place.name or by_folder, named)
+            yield _Found(path, escaped(path.name), escaped(place.name or by_folder), named)
 
 
 def _can_hold(inside: str, names: Collection[str] | None) -> bool:
@@ -247,7 +247,7 @@ def _folder(
         read += 1
         subfolder = inside.split("/")[0] if "/" in inside else own_name
         group = place.name or (stem_of(path) if reading.group == "file" else subfolder)
-        yield _Found(path, name, group, bool(place.name))
+        yield _Found(path, escaped(name), escaped(group), bool(place.name))
     provenance.skipped += passed_over
     if not read:
         seen = f"only files of other kinds, such as {passed_over[0][0]}" if passed_over else "no files at all"

@@ -15,6 +15,7 @@ from millstone.core.result import Result
 from millstone.core.settings.analyses import LISTS
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
+from millstone.core.wording import escaped
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
@@ -161,9 +162,10 @@ def _notes(step: Step, result: Result, path: Path, provenance: Provenance) -> di
         return seen_from(folder, typed) if below else typed
 
     files = [
-        {"path": seen(file.path), "size": file.size, "sha256": file.sha256} for file in map(hashed, provenance.files)
+        {"path": escaped(seen(file.path)), "size": file.size, "sha256": file.sha256}
+        for file in map(hashed, provenance.files)
     ]
-    return companion_notes(result, [seen(one) for one in step.inputs.input], files)
+    return companion_notes(result, [escaped(seen(one)) for one in step.inputs.input], files)
 
 
 def claimed(step: Step) -> Outputs:

@@ -10,6 +10,7 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import nearest
+from millstone.sources.files import at_home
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
@@ -210,6 +211,6 @@ def _placed_input(typed: str, folder: Path) -> str:
     if typed == STANDARD_INPUT:
         return typed
     if (folder / typed).exists() or "=" not in typed:
-        return str(folder / Path(typed).expanduser())
+        return str(folder / at_home(typed))
     name, _, path = typed.partition("=")
-    return typed if path == STANDARD_INPUT else f"{name}={folder / Path(path).expanduser()}"
+    return typed if path == STANDARD_INPUT else f"{name}={folder / at_home(path)}"

@@ -6,6 +6,7 @@ from pathlib import Path
 from millstone.cli.options import Parser, add_common, add_one_input, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
 from millstone.core.errors import DataError
+from millstone.core.wording import escaped
 
 QUESTION = "write a commented study file for a folder or a table"
 EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
@@ -33,6 +34,7 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
+    from millstone.sources.files import at_home
     from millstone.study.draft import draft
 
     typed = parse(parser(full=False), arguments)
@@ -40,7 +42,9 @@ def run(arguments: Sequence[str]) -> None:
     study = Path(typed.get("output", "study.toml"))
     if study.exists():
         raise DataError(f"{study} already exists, and init overwrites nothing", "name another file with -o FILE.toml")
-    content = draft(source.expanduser(), study)
+    if escaped(str(source)) != str(source):
+        raise DataError(f"{source}: its name is not in UTF-8, as a study file is", "rename it first")
+    content = draft(at_home(source), study)
     try:
         with study.open("x", encoding="utf-8", newline="\n") as file:
             file.write(content)

@@ -12,12 +12,12 @@ def columns_of(words: Sequence[str]) -> list[str]:
 
 
 def _columns(word: str) -> Iterator[str]:
-    from millstone.sources.files import ending_of
+    from millstone.sources.files import at_home, ending_of
     from millstone.sources.provenance import Provenance
     from millstone.sources.settings import Reading
     from millstone.sources.tables.table import TABLES, open_table
 
-    path = Path(word if Path(word).exists() else word.partition("=")[2]).expanduser()
+    path = at_home(word if Path(word).exists() else word.partition("=")[2])
     if not path.is_file() or ending_of(path) not in TABLES:
         return
     try:

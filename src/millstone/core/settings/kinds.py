@@ -1,5 +1,6 @@
 """How the value of a setting is written: kinds, each of which reads and checks."""
 
+import os
 import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
@@ -65,7 +66,7 @@ class Kind:
         return self._placed(value, folder)
 
     def _placed(self, value: Any, folder: Path) -> Any:
-        return str(folder / Path(value).expanduser()) if isinstance(value, str) and self.is_path(value) else value
+        return str(folder / os.path.expanduser(value))  # noqa: PTH111 if isinstance(value, str) and self.is_path(value) else value
 
 
 def _as_text(value: Any) -> str:

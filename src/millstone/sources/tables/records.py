@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.errors import DataError
+from millstone.core.wording import escaped
 from millstone.sources.decoding import open_text, wrong_bytes_in
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -80,13 +81,13 @@ def _object(line: str, path: Path, number: int) -> dict[str, str]:
             f"{path}, line {number}: no object, but {type(found).__name__}",
             'each line is one JSON object: {"text": "...", "hut": "..."}',
         )
-    return {str(name): _as_cell(value) for name, value in found.items()}
+    return {escaped(str(name)): _as_cell(value) for name, value in found.items()}
 
 
 def _as_cell(value: Any) -> str:
     if value is None:
         return ""
-    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+    return escaped(value if isinstance(value, str) else json.dumps(value, ensure_ascii=False, default=str))
 
 
 def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:

@@ -95,13 +95,18 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
         raise DataError(
             f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
         )
+    frame = frame_of(path)
+    if lacking := [name for name in command.layout.drawn or command.layout.marks if name not in frame.columns]:
+        raise DataError(
+            f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"
+        )
     folder = _folder_of(notes["input"], path)
     values: dict[str, Any] = {"input": tuple(_inside(folder, typed) for typed in notes["input"])}
     for part in command.parts():
         for name, one in declared(part).items():
             if name in notes["settings"]:
                 values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)
-    rows = _rows(settings, frame_of(path), path)
+    rows = _rows(settings, frame, path)
     files = tuple((_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"])
     return Origin(make_step(command, values), rows, files, settings.select)
 

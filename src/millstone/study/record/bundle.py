@@ -13,6 +13,7 @@ from typing import Any
 import millstone
 from millstone.core.errors import DataError
 from millstone.core.result import LEDGER, RESULTS
+from millstone.core.wording import escaped
 from millstone.sources.provenance import SourceFile
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.study.record.files import StudyFiles
@@ -83,6 +84,8 @@ def _inside(name: str, files: StudyFiles) -> str:
             f"{name} lies outside the folder of the study, {files.path.parent.resolve()}, and cannot be packed",
             "move it into that folder and change the study file, or leave --with-inputs out if it is a text",
         )
+    if escaped(name) != name:
+        raise DataError(f"{name}: its name is not in UTF-8, as names in a bundle are", "rename it first")
     return name
 
 
