@@ -139,7 +139,8 @@ def faults(case: Case, ended: Ended) -> list[str]:
         found.append("hangs")
     elif ended.status not in _STATUS:
         found.append(f"exit status {ended.status}")
-    if ended.memory > MEGABYTES:
+    # the models of the tagger alone take more
+    if ended.memory > MEGABYTES * (2 if any("--tag" in one for one in case.arguments) else 1):
         found.append("memory")
     if _FAULT in ended.err:
         found.append("a fault of its own")

@@ -66,7 +66,9 @@ class Kind:
         return self._placed(value, folder)
 
     def _placed(self, value: Any, folder: Path) -> Any:
-        return str(folder / os.path.expanduser(value))  # noqa: PTH111 if isinstance(value, str) and self.is_path(value) else value
+        if not isinstance(value, str) or not self.is_path(value):
+            return value
+        return str(folder / os.path.expanduser(value))  # noqa: PTH111 (the other way fails for a user that is not there)
 
 
 def _as_text(value: Any) -> str:
