@@ -4,12 +4,16 @@ import gzip
 import json
 import os
 import random
+import re
 import shutil
 import sys
 import unittest
 import zipfile
 from pathlib import Path
+from unittest import mock
 
+from millstone.core import patterns
+from millstone.core.errors import DataError
 from tests.cli.corpus_files import write_tables, write_texts
 from tests.cli.program import ProgramTest
 
@@ -163,6 +167,65 @@ class Damaged(ProgramTest):
             )
         )
         self.each_fails(table)
+
+    def test_what_is_no_file_and_links_that_go_round(self):
+        self.write("folder/a.txt", "ice and snow\n")
+        os.mkfifo(self.folder / "folder" / "pipe.txt")
+        (self.folder / "folder" / "zero.txt").symlink_to("/dev/zero")
+        run = self.succeeds("freq", "folder")
+        self.assertEqual([row["term"] for row in run.rows()], ["and", "ice", "snow"])
+        self.assertIn("skipped 2 files (no regular file): pipe.txt, zero.txt", run.err)
+        self.write("round/x0/t.txt", "ice\n")
+        for number in range(22):
+            place = self.folder / "round" / f"x{number + 1}"
+            place.mkdir()
+            for name in ("one", "other"):
+                (place / name).symlink_to(f"../x{number}")
+        self.assertEqual([row["freq"] for row in self.succeeds("freq", "round/x22").rows()], ["1"])
+        self.fails(1, "folder/pipe.txt is not a regular file", "a pipe is read as -", "freq", "folder/pipe.txt")
+        given = self.succeeds("freq", "/dev/stdin", input="snow\n")
+        self.assertEqual([row["term"] for row in given.rows()], ["snow"])
+
+    def test_nothing_that_is_read_does_anything_on_a_terminal(self):
+        evil = "".join(map(chr, (27, 93, 56, 59, 59, 120, 7, 27, 91, 51, 49, 109, 0x9B, 0x202E, 8, 127)))
+        self.write("evil.csv", f'name,hut,text\n"n{evil}","h{evil}","ice{evil}ice snow rope"\nb,k,ice rope\n')
+        self.write("d.toml", '[categories]\n"c\\u001b[31m" = ["ice"]\n')
+        self.write(f"dir/g{evil[:1]}[31m/a.txt", "ice and snow\n")
+        table = ("evil.csv", "--text", "text", "--id", "name", "--group", "hut")
+        for command in (
+            ("freq", *table, "--tokens", "spaces", "--legend"),
+            ("keyness", *table, "--tokens", "spaces"),
+            ("logodds", *table, "--tokens", "spaces"),
+            ("categories", *table, "--dictionary", "d.toml"),
+            ("categories", *table, "--dictionary", "d.toml", "--marked", "-"),
+            ("concordance", *table, "--find", "ice"),
+            ("wordtree", *table, "--find", "ice"),
+            ("profile", *table),
+            ("check", *table),
+            ("check", *table, "--show", "3"),
+            ("freq", "dir"),
+            ("freq", "dir", "--stop", f"x{evil}/y.txt"),
+            ("freq", *table, f"--where=name = {evil}{'z' * 300}"),
+        ):
+            with self.subTest(command):
+                lines, said = self.on_a_terminal(100, *command)
+                shown = re.sub(r"\x1b\[[\d;]*m", "", "\n".join(lines))
+                for text in (shown, said):
+                    self.assertEqual(re.findall("[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e]", text), [], text[:500])
+                    self.assertNotIn("\x1b]8", text)
+                self.assertTrue(all(len(word) <= 90 for word in said.split()))
+
+    def test_expressions_that_try_for_ever_end(self):
+        for option, text in (("--cut", "a" * 40 + "b"), ("--where", "a" * 40 + "b")):
+            with (
+                mock.patch.object(patterns, "SECONDS", 0.2),
+                self.assertRaisesRegex(DataError, f"{option}: .* takes more") as caught,
+            ):
+                patterns.Pattern(option, "(?:a|aa)+$").search(text, "document 7")
+            self.assertIn("on document 7", caught.exception.what)
+        own = patterns.Pattern("--tokens", "[a-z]+")
+        self.assertEqual(own.spans("ab 3 c"), [(0, 2), (5, 6)])
+        self.assertEqual(own.replaced(lambda found: found[0].upper(), "ab 3"), "AB 3")
 
 
 class MadeUp(unittest.TestCase):

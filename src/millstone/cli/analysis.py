@@ -16,7 +16,7 @@ from millstone.cli.options import (
     parse,
     rare_ones,
 )
-from millstone.cli.terminal.console import Progress, say
+from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import UsageError
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import listed
@@ -127,10 +127,12 @@ def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> Non
         from rich.console import Console
 
         from millstone.cli.terminal.screen import legend, show
+        from millstone.cli.terminal.screened import visible_result
 
+        result = visible_result(result)
         hidden = show(result, output.top, Console(highlight=False), output.columns)
         if output.legend:
-            print("\n".join(legend(result)))
+            put("\n".join(legend(result)))
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {listed(hidden)}")
     elif not output.output and isinstance(result, MatrixResult):
@@ -153,8 +155,9 @@ def print_marked(marked: "MarkedTexts") -> None:
         from rich.console import Console
 
         from millstone.cli.terminal.marked_texts import show_marked
+        from millstone.cli.terminal.screened import visible_marked
 
-        show_marked(marked, Console(highlight=False))
+        show_marked(visible_marked(marked), Console(highlight=False))
     else:
         for line in as_plain(marked):
             print(line)

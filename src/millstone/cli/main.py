@@ -3,6 +3,7 @@
 import io
 import os
 import sys
+import warnings
 from collections.abc import Callable, Sequence
 from functools import partial
 from typing import TYPE_CHECKING
@@ -51,6 +52,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
         # a table in a pipe is UTF-8 wherever it is made
         sys.stdout.reconfigure(encoding="utf-8", newline="\n")
+    if not sys.warnoptions and "--debug" not in arguments:
+        # what a library thinks of its future, or of a file, is no message to a user
+        warnings.simplefilter("ignore")
     name = arguments[0] if arguments and arguments[0] in _ORDER else ""
     label = f"millstone {name}".strip()
     try:

@@ -5,6 +5,8 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from millstone.core.patterns import pattern
+
 _CONDITION = re.compile(r"\s*(.+?)\s*(!=|<=|>=|==|=|<|>|~)\s*(.*?)\s*", re.DOTALL)
 _DATE = re.compile(r"(\d{4})(?:-(0?[1-9]|1[0-2])(?:-(0?[1-9]|[12]\d|3[01])(?:[T ](.*))?)?)?", re.ASCII)
 _NUMBER = re.compile(r"[-+]?(?:\d+(?:\.\d*)?|\.\d+)", re.ASCII)
@@ -45,7 +47,7 @@ class Condition:
         if not found:
             return self.operator == "=" and not self.value
         if self.operator == "~":
-            return re.search(self.value, found) is not None
+            return pattern(f"--where {self.field} ~", self.value).search(found, found) is not None
         if self.operator in _EQUAL:
             return _EQUAL[self.operator](*_to_be_equal(found, self.value))
         sides = _to_be_ordered(found, self.value)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
+from millstone.core.patterns import Pattern, pattern
 from millstone.core.wording import nearest
 
 GLOB, REGEX = "match", "pattern"
@@ -27,15 +28,15 @@ class FieldRule:
     otherwise: str | None = None
 
     @cached_property
-    def _tests(self) -> list[tuple[re.Pattern[str], str]]:
+    def _tests(self) -> list[tuple[Pattern, str]]:
         return [
-            (re.compile(fnmatch.translate(one) if kind == GLOB else one, re.IGNORECASE), value)
+            (pattern(f"[corpus.fields.{self.name}]", fnmatch.translate(one) if kind == GLOB else one, True), value)
             for kind, one, value in self.rules
         ]
 
     def value_for(self, found: str) -> str:
         """What a source value becomes, upper and lower case alike; a regular expression is searched for."""
-        value = next((value for test, value in self._tests if test.search(found.strip())), self.otherwise)
+        value = next((value for test, value in self._tests if test.search(found.strip(), found)), self.otherwise)
         return found.strip() if value is None else value
 
     def as_written(self) -> dict[str, Any]:

@@ -1,10 +1,10 @@
 """What is known of each document: fields from its path, a joined table and rules; its group; whether it is kept."""
 
-import re
 from pathlib import Path
 
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
+from millstone.core.patterns import pattern
 from millstone.core.wording import NAMED, listed, nearest, nearest_names, numbered
 from millstone.sources.conditions import Condition, condition_from
 from millstone.sources.files import watched
@@ -23,7 +23,7 @@ class Describer:
     def __init__(self, reading: Reading, provenance: Provenance) -> None:
         self._reading = reading
         self._provenance = provenance
-        self._pattern = re.compile(reading.path_pattern) if reading.path_pattern else None
+        self._pattern = pattern("--path-pattern", reading.path_pattern) if reading.path_pattern else None
         self._conditions = [condition_from(typed) for typed in reading.where]
         self._joined = _Joined(reading, provenance) if reading.metadata else None
         self._seen: dict[str, None] = {}
@@ -55,7 +55,7 @@ class Describer:
             When its group is empty or its field does not exist.
         """
         fields = dict(document.metadata)
-        if self._pattern and (found := self._pattern.search(inside)):
+        if self._pattern and (found := self._pattern.search(inside, inside)):
             self._patterned += 1
             fields |= {name: value or "" for name, value in found.groupdict().items()}
         if self._joined:

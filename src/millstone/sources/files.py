@@ -5,6 +5,7 @@ import hashlib
 import io
 import json
 import os
+import stat
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -29,6 +30,9 @@ _RATIO = 200
 def at_home(path: str | Path) -> Path:
     """A path with ``~`` and ``~name`` in full; as it is where there is no such user."""
     return Path(os.path.expanduser(path))  # noqa: PTH111 (the other way fails for a user that is not there)
+
+
+_Identity = tuple[int, int]
 
 
 def ending_of(path: Path | str) -> str:
@@ -85,7 +89,17 @@ def status_of(path: str) -> SourceFile:
     DataError
     """
     with _faults_of(path):
-        return _as_read(path, os.stat(path))  # noqa: PTH116 -- once per file of a large folder
+        status = os.stat(path)  # noqa: PTH116 -- once per file of a large folder
+    if not stat.S_ISREG(status.st_mode):
+        raise not_regular(path)
+    return _as_read(path, status)
+
+
+def not_regular(path: Path | str) -> DataError:
+    """What is said of a pipe or a device that is named as a file: it may never end."""
+    return DataError(
+        f"{path} is not a regular file", "name a text or a table; what comes through a pipe is read as -"
+    )
 
 
 def _as_read(path: Path | str, status: os.stat_result) -> SourceFile:
@@ -221,7 +235,7 @@ def _faults_of(path: Path | str) -> Iterator[None]:
 
 
 def files_below(folder: Path, recursive: bool, passed_over: Callable[[str, str], None]) -> list[str]:
-    """All files below a folder in natural order; linked folders are entered, but never in a circle.
+    """All files below a folder in natural order; linked folders are entered, but each real folder once.
 
     They are strings, since there may be a hundred thousand; each begins with the folder as it is given.
 
@@ -231,23 +245,35 @@ def files_below(folder: Path, recursive: bool, passed_over: Callable[[str, str],
         When a folder cannot be read.
     """
     found: list[str] = []
-    waiting: list[tuple[str, frozenset[tuple[int, int]], int]] = [(str(folder), frozenset(), 0)]
-    while waiting:
+    # a folder is read where it lies, and only then by links to it
+    waiting, links = [(str(folder), frozenset[_Identity](), 0)], list[tuple[str, frozenset[_Identity], int]]()
+    seen: set[_Identity] = set()
+    while waiting or links:
+        if not waiting:
+            links.sort(key=lambda link: natural_key(link[0].replace(os.sep, "/")))
+            waiting.append(links.pop(0))
         here, above, depth = waiting.pop()
         status = _folder_status(here)
-        if (status.st_dev, status.st_ino) in above:
-            passed_over(here, "a link back to a folder above it")
+        identity = (status.st_dev, status.st_ino)
+        if identity in seen:
+            passed_over(
+                here, f"a link {'back to a folder above it' if identity in above else 'to a folder read before'}"
+            )
             continue
-        around = above | {(status.st_dev, status.st_ino)}
+        seen.add(identity)
         for one in _entries(here):
-            if not one.is_dir():
-                if one.is_file() or one.is_symlink():
-                    found.append(one.path)
-                else:
-                    passed_over(one.path, "no regular file")
-            elif recursive or depth == 0:
-                waiting.append((one.path, around, depth + 1))
+            if one.is_dir() and (recursive or depth == 0):
+                (links if one.is_symlink() else waiting).append((one.path, above | {identity}, depth + 1))
+            elif not one.is_dir() and (one.is_file() or _leads_nowhere(one)):
+                found.append(one.path)
+            elif not one.is_dir():
+                passed_over(one.path, "no regular file")
     return sorted(found, key=lambda path: natural_key(path.replace(os.sep, "/")))
+
+
+def _leads_nowhere(one: os.DirEntry[str]) -> bool:
+    """Whether it is a link to what is not there, which whoever reads it says."""
+    return one.is_symlink() and not Path(one.path).exists()
 
 
 def _folder_status(folder: str) -> os.stat_result:
@@ -257,7 +283,8 @@ def _folder_status(folder: str) -> os.stat_result:
 
 def _entries(folder: str) -> list[os.DirEntry[str]]:
     with _faults_of_folder(folder), os.scandir(folder) as entries:
-        return list(entries)
+        # the order of a file system is nobody's
+        return sorted(entries, key=lambda one: one.name)
 
 
 @contextmanager

@@ -17,12 +17,13 @@ from millstone.core.wording import escaped, listed, nearest
 from millstone.sources.decoding import decode
 from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read
 from millstone.sources.fields import Describer
-from millstone.sources.files import at_home, ending_of, files_below, identity_of, results_in, stem_of
+from millstone.sources.files import at_home, ending_of, files_below, identity_of, not_regular, results_in, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
 
 STANDARD_INPUT = "-"
+_SAME_AS_STANDARD_INPUT = ("/dev/stdin", "/dev/fd/0", "/proc/self/fd/0")
 
 
 @dataclass(frozen=True)
@@ -179,10 +180,10 @@ def input_files(
 
 
 def _places(typed: str) -> list[_Place]:
-    path, name = at_home(typed), ""
+    path, name = at_home(STANDARD_INPUT if typed in _SAME_AS_STANDARD_INPUT else typed), ""
     if not path.exists() and "=" in typed:
         name, _, after = typed.partition("=")
-        path = at_home(after)
+        path = at_home(STANDARD_INPUT if after in _SAME_AS_STANDARD_INPUT else after)
         if not name.strip():
             raise DataError(f"{typed!r} names no group before the =", "write NAME=PATH")
     if path.exists() or str(path) == STANDARD_INPUT:
@@ -216,6 +217,8 @@ def _files_of(
         yield _Found(path, "standard input", place.name or "standard input", named)
     elif path.is_dir():
         yield from _folder(place, reading, provenance, several, names)
+    elif not path.is_file():
+        raise not_regular(path)
     elif not is_read(path, ending_of(path)):
         raise DataError(f"{path}: unsupported file type", READ)
     else:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from millstone.cli.analysis import parser_of, print_table, step_from
 from millstone.cli.options import Parser
-from millstone.cli.terminal.console import Progress, say
+from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import DataError
 from millstone.core.wording import listed, numbered
 from millstone.study.analyses import STEPS
@@ -41,7 +41,7 @@ def run(arguments: Sequence[str]) -> None:
         if step.settings.explain:
             lines = explain(step, progress)
             progress.close()
-            print("\n".join(lines))
+            put("\n".join(lines))
             return
         if step.settings.show:
             _show(step)
@@ -64,8 +64,8 @@ def _show(step: "Step") -> None:
 
     for document in first_documents(step):
         fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
-        print(f"== {document.name}, group {document.group}{'; ' if fields else ''}{fields}\n")
-        print(f"{document.whole().text.strip()}\n")
+        put(f"== {document.name}, group {document.group}{'; ' if fields else ''}{fields}\n")
+        put(f"{document.whole().text.strip()}\n")
 
 
 def _present(step: "Step", checked: "Checked") -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
-from millstone.cli.terminal.console import Progress, say
+from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import RunSettings
@@ -139,7 +139,7 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
     if settings.dry_run:
-        print("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
+        put("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
         return {}
     written = _written(study, path, output, settings, outputs, reports)
     if more and not output.quiet:

@@ -4,12 +4,18 @@ import sys
 import time
 from typing import Any
 
+from millstone.cli.terminal.signs import shortened, visible
 from millstone.core.errors import MillstoneError
 
 
 def say(text: str) -> None:
     """One line on standard error."""
-    print(text, file=sys.stderr, flush=True)
+    print(visible(text), file=sys.stderr, flush=True)
+
+
+def put(text: str) -> None:
+    """Text on standard output; on a terminal nothing in it does anything."""
+    print(visible(text) if sys.stdout.isatty() else text)
 
 
 def report(program: str, error: MillstoneError) -> None:
@@ -19,7 +25,7 @@ def report(program: str, error: MillstoneError) -> None:
 
 
 def _one_line(text: str) -> str:
-    return " ".join(text.split())
+    return shortened(" ".join(text.split()))
 
 
 class Progress:

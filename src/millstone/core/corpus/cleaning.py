@@ -9,6 +9,7 @@ from itertools import chain
 
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import without_repeats
+from millstone.core.patterns import pattern
 from millstone.core.settings.preparation import MENDS, Preparation
 
 PAGE_END = "\f"
@@ -92,9 +93,9 @@ def _with_clean_text(
         return document
     text = _without_running(document.text, running, cleaned) if running else document.text
     for what in preparation.cut:
-        text = _cut(text, what, cleaned)
+        text = _cut(text, what, cleaned, document.source or document.name)
     if "entities" in preparation.mend:
-        text = _changed(_ENTITY, _unescaped, text, cleaned, "entities")
+        text = _changed(_ENTITY.sub, _unescaped, text, cleaned, "entities")
     if "hyphens" in preparation.mend:
         text = mend_hyphens(text, cleaned)
     return document if text is document.text else replace(document, text=text)
@@ -141,11 +142,11 @@ def _page_without(page: str, running: dict[str, int], cleaned: Cleaned, edges_on
     return "".join(kept)
 
 
-def _cut(text: str, what: str, cleaned: Cleaned) -> str:
-    if what in _CUTS and not _may_have(text, what):
-        return text
-    pattern = _CUTS.get(what) or re.compile(what.removeprefix("pattern:"))
-    return _changed(pattern, lambda found: " ", text, cleaned, what)
+def _cut(text: str, what: str, cleaned: Cleaned, where: str) -> str:
+    if what in _CUTS:
+        return _changed(_CUTS[what].sub, lambda found: " ", text, cleaned, what) if _may_have(text, what) else text
+    own = pattern("--cut", what.removeprefix("pattern:"))
+    return _changed(lambda change, text: own.replaced(change, text, where), lambda found: " ", text, cleaned, what)
 
 
 def find_cuts(text: str, what: str) -> int:
@@ -173,7 +174,11 @@ def _has_lines(text: str) -> bool:
 
 
 def _changed(
-    pattern: re.Pattern[str], change: Callable[[re.Match[str]], str], text: str, cleaned: Cleaned, what: str
+    replaced: Callable[[Callable[[re.Match[str]], str], str], str],
+    change: Callable[[re.Match[str]], str],
+    text: str,
+    cleaned: Cleaned,
+    what: str,
 ) -> str:
     counter = cleaned.fixed if what in MENDS else cleaned.cut
 
@@ -183,7 +188,7 @@ def _changed(
             cleaned.changed(counter, what, found[0])
         return new
 
-    return pattern.sub(changed, text)
+    return replaced(changed, text)
 
 
 def _unescaped(found: re.Match[str]) -> str:
@@ -210,7 +215,7 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
             return f"{first}-{second}{page_end}"
         return first + second + page_end
 
-    return _changed(_BROKEN, joined, text, cleaned, "hyphens")
+    return _changed(_BROKEN.sub, joined, text, cleaned, "hyphens")
 
 
 def _has_word(text: str, word: str) -> bool:

@@ -7,6 +7,7 @@ from functools import cache
 
 import numpy as np
 
+from millstone.core.patterns import pattern
 from millstone.core.tokenise.words import (
     SENTENCE_END,
     ends_sentence,
@@ -59,8 +60,8 @@ def spans_in(rule: str) -> Callable[[str], list[tuple[int, int]]]:
 
         cluster = regex.compile(r"\X")
         return lambda piece: [found.span() for found in cluster.finditer(piece) if not is_mark(found[0])]
-    pattern = re.compile(rule.removeprefix(PATTERN))
-    return lambda piece: [found.span() for found in pattern.finditer(piece) if found[0]]
+    own = pattern("--tokens", rule.removeprefix(PATTERN))
+    return lambda piece: own.spans(piece, piece)
 
 
 def patterns_under(rule: str, patterns: Sequence[str]) -> tuple[str, ...]:
