@@ -8,15 +8,24 @@ import numpy as np
 import pandas as pd
 
 from millstone.core.border import border
-from millstone.core.columns import COLUMNS, Column, category_columns
+from millstone.core.columns import COLLOCATES, COLUMNS, CONTRAST, WORD_TREE, Column, category_columns
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError, UsageError
 from millstone.core.layout import Layout
+from millstone.core.relations.columns import ALIKE, NETWORK
 from millstone.core.result import Result
 from millstone.core.wording import listed
 from millstone.results.companion import read_companion
 from millstone.results.formats.workbook import sheets_of
 
+_OF_COMMAND: Mapping[str, Mapping[str, Column]] = {
+    "collocates": COLLOCATES,
+    "wordtree": WORD_TREE,
+    "contrast": CONTRAST,
+    "network": NETWORK,
+    "alike": ALIKE,
+}
+"""What the columns of some tables mean, where that is not what their names mean elsewhere."""
 READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
 """The endings of tables that can be read back."""
 
@@ -151,7 +160,8 @@ def _groups(frame: pd.DataFrame, command: str) -> tuple[GroupSize, ...]:
 
 def _columns(frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> dict[str, Column]:
     if command != "categories":
-        return {name: COLUMNS[name] for name in frame.columns if name in COLUMNS}
+        known = {**COLUMNS, **_OF_COMMAND.get(command, {})}
+        return {name: known[name] for name in frame.columns if name in known}
     names = list(frame.columns)
     after = names[names.index("matched_percent") + 1 :]
     return category_columns(after, str(settings.get("scale", "percent")))
