@@ -168,6 +168,16 @@ class Damaged(ProgramTest):
         )
         self.each_fails(table)
 
+    def test_cells_that_a_spreadsheet_would_run_stay_data_and_are_noted(self):
+        self.write("odd.csv", "text\n=1+1 @home -x ice <b>*snow*</b>\n")
+        typed = ("freq", "odd.csv", "--text", "text", "--tokens", "spaces")
+        run = self.succeeds(*typed, "-o", "f.csv")
+        self.assertIn("3 cells of f.csv begin with =, +, - or @", run.err)
+        self.assertIn("=1+1", {row["term"] for row in self.table("f.csv")})
+        self.assertNotIn("begin with", self.succeeds(*typed, "-o", "f.xlsx").err)
+        self.succeeds(*typed, "-o", "f.md")
+        self.assertIn(r"\<b\>\*snow\*\</b\>", (self.folder / "f.md").read_text("utf-8"))
+
     def test_what_is_no_file_and_links_that_go_round(self):
         self.write("folder/a.txt", "ice and snow\n")
         os.mkfifo(self.folder / "folder" / "pipe.txt")

@@ -13,6 +13,7 @@ from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.wording import listed, numbered
 from millstone.results.formats.matrix import dense_size
+from millstone.results.formats.table import like_formulas
 from millstone.results.rows import arrange, chosen_columns, first_rows
 from millstone.results.writing import Outputs
 from millstone.study.command import Drawing
@@ -92,6 +93,7 @@ class Workshop:
         chosen = first_rows(result, step.output.top)
         self._warn_of_size(step, result)
         chosen = with_given_rows(step, chosen, notes) if step.command.keeps_rows(step) else chosen
+        self._note_formulas(step, chosen, notes)
         add_tables(step, chosen, material.provenance, outputs)
         marked = step.command.mark(step, outputs, self.texts.progress)
         shown = chosen_columns(chosen.frame, step.output.columns)
@@ -129,6 +131,15 @@ class Workshop:
         notes += [f"looks wrong: {one.what} (to fix it: {one.remedy})" for one in checked.findings]
         add_tables(step, checked.result, checked.provenance, outputs)
         return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
+
+    def _note_formulas(self, step: Step, chosen: Result, notes: list[str]) -> None:
+        """That a spreadsheet may run cells of a table, which as data stay what they are."""
+        output = step.output.output
+        if output.lower().endswith((".csv", ".tsv", "/")) and (number := like_formulas(chosen.frame)):
+            notes.append(
+                f"{numbered(number, 'cell')} of {output} {'begins' if number == 1 else 'begin'} with =, +, - or @, "
+                "which a spreadsheet may take for a formula; .xlsx keeps them as text"
+            )
 
     def _warn_of_size(self, step: Step, result: Result) -> None:
         if isinstance(result, MatrixResult) and step.output.output.lower().endswith((".csv", ".tsv")):

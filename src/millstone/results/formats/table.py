@@ -22,6 +22,9 @@ from millstone.results.writing import Content
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
 _TERM = "term"
 _BLOCK = 1 << 16
+_MARKUP = re.compile(r"([\\\\`*_{}\[\]<>|~])")
+"""Signs that Markdown takes for more than themselves."""
+_FORMULAS = ("=", "+", "-", "@")
 _WHITE = re.compile(f"[{_BREAKING}]+")
 
 
@@ -129,14 +132,20 @@ def _markdown(result: Result) -> bytes:
     # to be read, as on a screen: with its decimals
     columns = [
         [
-            cell.replace("|", "\\|")
+            _MARKUP.sub(r"\\\1", cell)
             for cell in _on_one_line([shown(value, result.columns.get(name)) for value in frame[name]])
         ]
         for name in frame.columns
     ]
-    header = [str(name).replace("|", "\\|") for name in frame.columns]
+    header = [_MARKUP.sub(r"\\\1", str(name)) for name in frame.columns]
     rule = ["---:" if _is_number(frame[name]) else "---" for name in frame.columns]
     return "".join(f"| {' | '.join(row)} |\n" for row in (header, rule, *zip(*columns, strict=True))).encode()
+
+
+def like_formulas(frame: pd.DataFrame) -> int:
+    """How many cells of text begin as formulas do, so that a spreadsheet that opens them as CSV may run them."""
+    texts = (cells for _, cells in frame.items() if not _is_number(cells))
+    return sum(isinstance(cell, str) and cell.startswith(_FORMULAS) for cells in texts for cell in cells)
 
 
 _PLAIN: dict[str, Callable[[Result], bytes]] = {
