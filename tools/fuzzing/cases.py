@@ -39,6 +39,11 @@ _COMMANDS += ("collocates", "dispersion", "wordtree", "network", "alike")
 _OF_EXPRESSIONS = ("--find", "--match", "--drop", "--where")
 
 
+def _typed(text: str) -> str:
+    """A text as a shell can pass it: without zeros, and of what is not UTF-8 only bytes."""
+    return text.replace("\x00", "").replace("\ud800", "\udcff")
+
+
 class Cases:
     """Makes cases from a seed; each in a folder of its own, filled from the samples."""
 
@@ -93,7 +98,7 @@ class Cases:
                 continue
             form = option.forms[-1]
             found.append(f"{form}={self._value(option)}" if option.metavar else form)
-        return [one.replace("\x00", "") for one in found]
+        return [_typed(one) for one in found]
 
     def _needed(self, command: str) -> list[str]:
         return {
@@ -172,7 +177,7 @@ class Cases:
         ), b""
 
     def _odd_expression(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
-        odd = self._pick(ODD, _WORDS).replace("\x00", "")
+        odd = _typed(self._pick(ODD, _WORDS))
         odd += self._pick(("", "", " x", "*", ")", "|"))
         option = self._chance.choice(
             (
