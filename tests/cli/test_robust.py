@@ -3,16 +3,21 @@
 import gzip
 import json
 import os
+import random
 import re
 import shutil
 import sys
+import time
 import unittest
 import zipfile
 from pathlib import Path
 from unittest import mock
 
 from millstone.core import patterns
+from millstone.core.corpus.cleaning import Cleaned, clean
+from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
+from millstone.core.settings.preparation import Preparation
 from tests.cli.corpus_files import write_tables, write_texts
 from tests.cli.program import ProgramTest
 
@@ -237,8 +242,34 @@ class Damaged(ProgramTest):
         self.assertEqual(own.replaced(lambda found: found[0].upper(), "ab 3"), "AB 3")
 
 
+class Slow(unittest.TestCase):
+    """Patterns of our own take twice as long for twice as much, and find what they found."""
+
+    def test_markup_is_cut_as_one_expression_would(self):
+        chance = random.Random(5)
+        whole = re.compile(r"<!--.*?-->|</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>", re.DOTALL)
+        for _ in range(3000):
+            text = "".join(
+                chance.choices(("<!--", "-->", "<b>", "</b>", "a", " ", "<", ">", "!", "--", "<!x>", "\n"), k=14)
+            )
+            document = Document("1", "g", text)
+            (cut,) = clean(lambda one=document: iter([one]), Preparation(cut=("markup",)), Cleaned())
+            self.assertEqual(cut.text, whole.sub(" ", text))
+
+    def test_twice_as_much_takes_about_twice_as_long(self):
+        def seconds(size: int) -> float:
+            document = Document("1", "g", "<!--" * size)
+            start = time.process_time()
+            list(clean(lambda: iter([document]), Preparation(cut=("markup",)), Cleaned()))
+            return time.process_time() - start
+
+        self.assertLess(seconds(40_000), 8 * seconds(10_000) + 0.2, "the square of it would be sixteen times as long")
+
+
 class MadeUp(unittest.TestCase):
     @unittest.skipUnless(hasattr(os, "fork"), "no fork here: made-up cases were not run")
     def test_made_up_cases(self):
-        found = fuzz.tried(CASES, SEED)
+        # beside the rest of the suite a case may have to wait
+        with mock.patch("fuzzing.runner.SECONDS", 90):
+            found = fuzz.tried(CASES, SEED)
         self.assertEqual(dict(found), {}, f"python tools/fuzz.py --cases {CASES} --seed {SEED}")

@@ -24,6 +24,8 @@ _CUTS = {
     "hashtags": re.compile(r"(?<![\w&/#])#\w+"),
     "markup": re.compile(r"<!--.*?-->|</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>", re.DOTALL),
 }
+_TAGS = re.compile(r"</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>")
+_COMMENT_END = "-->"
 _CUT_MARKS = {"links": ("://", "www.", "WWW.", "Www."), "mentions": "@", "hashtags": "#", "markup": "<"}
 _ENTITY = re.compile(r"&(?:[A-Za-z][A-Za-z0-9]{1,30}|#\d{1,7}|#[xX][0-9A-Fa-f]{1,6});")
 # a soft hyphen ends a line only where a word is broken; a hyphen may be the word's own
@@ -144,14 +146,35 @@ def _page_without(page: str, running: dict[str, int], cleaned: Cleaned, edges_on
 
 def _cut(text: str, what: str, cleaned: Cleaned, where: str) -> str:
     if what in _CUTS:
-        return _changed(_CUTS[what].sub, lambda found: " ", text, cleaned, what) if _may_have(text, what) else text
+        return _changed(_replacing(what), lambda found: " ", text, cleaned, what) if _may_have(text, what) else text
     own = pattern("--cut", what.removeprefix("pattern:"))
     return _changed(lambda change, text: own.replaced(change, text, where), lambda found: " ", text, cleaned, what)
 
 
+def _found(what: str, text: str) -> Iterator[re.Match[str]]:
+    """The places to be cut; beyond the last end of a comment no comment is looked for, which would take for ever."""
+    end = text.rfind(_COMMENT_END) + len(_COMMENT_END) if what == "markup" and _COMMENT_END in text else 0
+    if what == "markup":
+        yield from _CUTS[what].finditer(text, 0, end)
+        yield from _TAGS.finditer(text, end)
+    else:
+        yield from _CUTS[what].finditer(text)
+
+
+def _replacing(what: str) -> Callable[[Callable[[re.Match[str]], str], str], str]:
+    def replaced(change: Callable[[re.Match[str]], str], text: str) -> str:
+        parts, before = [], 0
+        for found in _found(what, text):
+            parts += [text[before : found.start()], change(found)]
+            before = found.end()
+        return "".join([*parts, text[before:]])
+
+    return replaced
+
+
 def find_cuts(text: str, what: str) -> int:
     """How many links, mentions, hashtags or pieces of markup a text has."""
-    return sum(1 for _ in _CUTS[what].finditer(text)) if _may_have(text, what) else 0
+    return sum(1 for _ in _found(what, text)) if _may_have(text, what) else 0
 
 
 def _may_have(text: str, what: str) -> bool:

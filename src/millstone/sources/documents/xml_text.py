@@ -81,11 +81,15 @@ def _parts(root: Any, reading: Reading, path: Path) -> list[Any]:
             shown = nearest_names(reading.xml_element, names)
             raise DataError(f"{path} has no element {reading.xml_element!r}", f"name one of its elements: {shown}")
         # an element inside another of the same name is read with it
-        return [one for one in found if not any(above in found for above in one.iterancestors())]
+        return _outermost(found)
     if _is_tei(root):
-        bodies = list(root.iter("{*}body"))
-        return [one for one in bodies if not any(above in bodies for above in one.iterancestors())] or [root]
+        return _outermost(list(root.iter("{*}body"))) or [root]
     return [root]
+
+
+def _outermost(found: list[Any]) -> list[Any]:
+    every = set(found)
+    return [one for one in found if not any(above in every for above in one.iterancestors())]
 
 
 def _layout(root: Any) -> Layout:
