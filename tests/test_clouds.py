@@ -141,9 +141,9 @@ class Clouds(unittest.TestCase):
         said = captions(figure)
         self.assertIn(f"a {drawn} of 90", said)
         self.assertIn(f"{90 - drawn} words found no place", said)
-        self.assertRegex(said, r"\d+ words of the least size, larger than the share")
+        self.assertRegex(said, r"\d+ words at the smallest size, larger than the share")
         few = cloud.draw_frequencies(lists_of({"a": {"ice": 2.0, "fog": 1.0}}), FrequencyChartSettings())
-        self.assertNotRegex(captions(few), "no place|least size")
+        self.assertNotRegex(captions(few), "no place|smallest size")
         self.assertIn("--chart-kind terms", captions(few))
 
     def test_the_same_seed_gives_the_same_bytes_and_another_one_does_not(self):
@@ -225,7 +225,7 @@ class Colours(unittest.TestCase):
     def test_colours_that_mislead_are_noted(self):
         for colours, wanted in (
             (("navy", "teal", "crimson"), []),
-            (("navy", "#000085", "crimson"), ["navy and #000085 can hardly be told apart"]),
+            (("navy", "#000085", "crimson"), ["navy and #000085 are hard to distinguish"]),
             (("navy", "navy", "crimson"), ["a, b have the same colour"]),
             (("navy", "yellow", "crimson"), ["yellow as #"]),
             (("viridis",), []),

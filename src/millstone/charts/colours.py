@@ -110,7 +110,7 @@ def notes_on(colours: Sequence[str], groups: Sequence[str]) -> Iterator[str]:
     alike = [f"{a} and {b}" for a, b in combinations(dict.fromkeys(colours), 2) if difference(a, b) < _ALIKE]
     twice = [name for name, colour in of_group.items() if list(of_group.values()).count(colour) > 1]
     if alike:
-        yield f"--chart-colors: {listed(alike)} can hardly be told apart"
+        yield f"--chart-colors: {listed(alike)} are hard to distinguish"
     if twice:
         yield f"--chart-colors: {listed(twice)} have the same colour"
     pale = [one for one in dict.fromkeys(colours) if contrast_on_white(to_rgb(one)) < _READABLE]

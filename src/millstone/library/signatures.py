@@ -33,7 +33,7 @@ _Path = str | os.PathLike[str]
 
 @dataclass(frozen=True)
 class Parameter:
-    """A keyword argument: its name, the type that an editor is told, its default, and what it does."""
+    """A keyword argument: its name, the type that an editor shows, its default, and what it does."""
 
     name: str
     kind: str

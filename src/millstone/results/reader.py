@@ -79,7 +79,7 @@ def _with_numbers(frame: pd.DataFrame, columns: Mapping[str, Column], path: Path
             row = int(np.argmax(wrong.to_numpy()))
             raise DataError(
                 f"{path}, row {row + 1} of data: {name} cannot be {str(cells.iloc[row])[:40]!r}",
-                "mend the cell, or make the table again",
+                "fix the cell, or make the table again",
             )
         found[name] = frame[name] if pd.api.types.is_numeric_dtype(frame[name]) else numbers
     return frame.assign(**found)

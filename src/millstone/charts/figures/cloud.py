@@ -55,7 +55,7 @@ class _Panel:
         return scale * settings.chart_sizes[1] * np.sqrt(self.values / largest)
 
     def sizes(self, largest: float, settings: CloudSettings, scale: float) -> np.ndarray:
-        """The size of each word, in points: that of its share, but none below the least size."""
+        """The size of each word, in points: that of its share, but none below the smallest size."""
         return np.maximum(self.shares(largest, settings, scale), settings.chart_sizes[0])
 
 
@@ -279,7 +279,8 @@ def _caption(
     of = "; ".join(f"{cloud.group} {few:,} of {cloud.number:,}" for cloud, few in zip(clouds, drawn, strict=True))
     missing = sum(filled.missing)
     lost = f" {numbered(missing, 'word')} found no place." if missing else ""
-    lost += f" {numbered(filled.raised, 'word')} of the least size, larger than the share." if filled.raised else ""
+    if filled.raised:
+        lost += f" {numbered(filled.raised, 'word')} at the smallest size, larger than the share."
     if any(cloud.hollow.any() for cloud in clouds):
         lost = f" Hollow: the table's note warns that few documents carry it.{lost}"
     theme.caption(

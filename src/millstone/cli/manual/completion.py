@@ -9,7 +9,7 @@ from millstone.cli.manual.commands import CommandPage
 SHELLS = ("bash", "zsh", "fish")
 """The shells that have a script."""
 ASKS = "--columns-of"
-"""What a script types to be told the columns of the tables among the words of a command."""
+"""What a script types to ask for the columns of the tables among the words of a command."""
 _OF_PROGRAM = {
     "--help": "how to use millstone",
     "--version": "the version",

@@ -45,7 +45,7 @@ CLAUSES: Mapping[str, Callable[[Any], str]] = {
     "around": lambda nodes: f"Only words near {_all(nodes)} were counted.",
     "around_span": lambda span: f"Near is up to {numbered(span[0], 'word')} before and {span[1]} after.",
     "punctuation": lambda how: "Marks of punctuation were counted as terms, and are not part of corpus sizes.",
-    "case": lambda how: "Capital and small letters were told apart.",
+    "case": lambda how: "Capital and small letters were counted separately.",
     "phrases": lambda files: (
         f"The expressions of several words listed in {_all(_names(files))} were counted as one term each."
     ),

@@ -61,7 +61,7 @@ def columns_kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
 
 
 def columns_of_values(step: Step, frame: pd.DataFrame, values: Sequence[str]) -> dict[str, Column]:
-    """What the values mean, as far as it is known: those of a dictionary and measures, not fields of one's own."""
+    """What the values mean, as far as it is known: those of a dictionary and measures, not other fields."""
     known = {name: COLUMNS[name] for name in values if name in MEASURES and name in COLUMNS}
     known |= {name: class_column(name) for name in values if name in WORD_CLASSES}
     if step.settings.dictionary:
