@@ -3,13 +3,20 @@
 import sys
 
 import millstone
+from millstone.cli.surroundings import open_streams, until_it_runs
 
 
 def run() -> None:
-    """Run what was typed; for the version nothing need be imported."""
+    """Run what was typed; for the version little need be imported."""
+    until_it_runs()
     if sys.argv[1:] == ["--version"]:
-        print(f"millstone {millstone.__version__}")
-        return
+        open_streams()
+        try:
+            print(f"millstone {millstone.__version__}", flush=True)
+            return
+        except OSError:
+            # the program says what is wrong
+            pass
     from millstone.cli.main import main
 
     sys.exit(main())

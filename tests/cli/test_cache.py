@@ -1,11 +1,16 @@
 """Kept scans: used again when nothing changed, noticed when anything did, never trusted when damaged."""
 
+import json
 import os
+import random
 import tempfile
 import unittest
+import zlib
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
 import pandas as pd
 
 from millstone.cli.analysis import step_from
@@ -14,6 +19,7 @@ from millstone.sources.files import hashed
 from millstone.sources.lists import lemmas
 from millstone.study.analyses import COMMANDS
 from millstone.study.texts import lemma_cache, scan_cache, scans
+from millstone.study.texts.stored_scan import check, read_scan
 from millstone.study.workshop import Outcome, Workshop
 from tests.cli.program import ProgramTest
 
@@ -124,7 +130,7 @@ class Kept(ProgramTest):
     def test_a_damaged_one_is_made_anew(self):
         self.assert_scans(1, "--ngram", "2")
         (folder,) = self.cache.iterdir()
-        for name in sorted(path.name for path in folder.iterdir()):
+        for name in sorted(path.name for path in folder.iterdir() if path.name != "about.json"):
             for damage in (lambda data: b"\xff" + data[1:], lambda data: data[:-1], lambda data: data + b"}"):
                 path = folder / name
                 path.write_bytes(damage(path.read_bytes()))
@@ -165,21 +171,80 @@ class Kept(ProgramTest):
 
     def test_the_oldest_make_room(self):
         self.assert_scans(1)
-        with mock.patch.object(scan_cache, "MOST_BYTES", 1):
+        with mock.patch.object(scan_cache, "MOST_GIGABYTES", 1e-9):
             self.assert_scans(1, "--cut", "links")
         self.assertEqual(len(list(self.cache.iterdir())), 1)
         self.assert_scans(0, "--cut", "links")
+        scan_cache.set_limit(1e-9)
+        self.assertEqual((scan_cache.limit(), scan_cache.cached_scans()), (1e-9, []))
 
-    def test_the_command_lists_and_clears(self):
+    def test_the_command_lists_and_clears_its_own_and_nothing_else(self):
         self.assert_scans(1)
         place = {"XDG_CACHE_HOME": str(self.folder)}
-        (self.folder / "millstone").mkdir()
-        next(iter(self.cache.iterdir())).rename(self.folder / "millstone" / "kept")
+        cache = self.folder / "millstone"
+        cache.mkdir()
+        own = cache / next(iter(self.cache.iterdir())).name
+        next(iter(self.cache.iterdir())).rename(own)
+        (own / "state.json").unlink()
         run = self.succeeds("cache", own=place)
-        self.assertEqual([row["tokens"] for row in run.rows()], ["22"])
+        self.assertEqual([row["tokens"] for row in run.rows()], ["22"], "it reads no scan")
         self.assertIn("1 cached scan", run.err)
+        self.assertIn("of at most 2,000.0 MB", run.err)
+        theirs = self.write("theirs/notes.txt", "not millstone's")
+        for name in ("0" * 32, f"{'1' * 32}-ordered"):
+            (cache / name).symlink_to(theirs.parent)
+        self.write("millstone/letters/a.txt", "a")
+        self.write(f"millstone/{'2' * 32}/diary.txt", "a")
+        (own / "forms").unlink()
+        (own / "forms").symlink_to(theirs)
+        self.assertIn("of at most 0.5 MB", self.succeeds("cache", "--limit", "0.0005", own=place).err)
         self.assertIn("cleared", self.succeeds("cache", "--clear", own=place).err)
-        self.assertEqual(self.succeeds("cache", own=place).rows(), [])
+        self.assertEqual(self.succeeds("cache", own=place).rows()[0]["tokens"], "0", "a folder with a file of others")
+        left = {path.relative_to(cache).as_posix() for path in cache.rglob("*") if path.is_file()}
+        self.assertEqual(left, {"letters/a.txt", f"{'2' * 32}/diary.txt", "limit.json"})
+        self.assertTrue(theirs.exists())
+
+    def test_it_is_for_the_eyes_of_its_user(self):
+        self.assert_scans(1, "--ngram", "2")
+        for path in (self.cache, *self.cache.rglob("*")):
+            self.assertEqual(path.stat().st_mode & 0o077, 0, path)
+        self.cache.chmod(0o755)
+        self.assert_scans(0)
+        self.assert_scans(1, "--cut", "links")
+        self.assertEqual(self.cache.stat().st_mode & 0o777, 0o700)
+        with mock.patch("os.geteuid", return_value=4711):
+            self.assert_scans(1)
+
+    def test_a_planted_one_whose_checksums_are_right_is_looked_at(self):
+        self.assert_scans(1, "--ngram", "2")
+        (folder,) = self.cache.iterdir()
+        good = {path.name: path.read_bytes() for path in folder.iterdir()}
+        sums = json.loads(good["sums.json"])
+        whole = read_scan(folder, ordered=True).corpus
+        chance = random.Random(8)
+        for name in [*sums] * 6:
+            data = bytearray(good[name])
+            at = chance.randrange(len(data))
+            data[at : at + 1] = chance.choice((b"", b"\xff", b"9", b"-", b"\x00", b"[", b"\n", bytes(data[at:]) * 2))
+            planted = {**good, name: bytes(data)}
+            planted["sums.json"] = json.dumps({**sums, name: [len(data), zlib.crc32(data)]}).encode()
+            for file, content in planted.items():
+                (folder / file).write_bytes(content)
+            with self.subTest(name, at=at):
+                # made anew or taken as it is, it is counted without leaving an array
+                self.carried_out("freq", "--ngram", "2")
+            for file, content in good.items():
+                folder.mkdir(exist_ok=True)
+                (folder / file).write_bytes(content)
+        check(whole)
+        for name, wrong in (
+            ("ids", np.array([10**6], dtype=np.int32)),
+            ("starts", np.array([0, 10**6])),
+            ("breaks", np.array([0, -1, 10**6])),
+            ("tokens", -whole.tokens),
+        ):
+            with self.subTest(name), self.assertRaisesRegex(ValueError, "do not fit"):
+                check(replace(whole, **{name: wrong}))
 
 
 if __name__ == "__main__":

@@ -385,7 +385,7 @@ class SafeWriting(ProgramTest):
             with self.assertRaisesRegex(DataError, "was written by another program meanwhile"):
                 outputs.commit()
             self.assertEqual(path.read_bytes(), b"somebody else's work")
-            self.assertEqual([one.name for one in self.folder.glob(".*.part")], [])
+            self.assertEqual([one.name for one in self.folder.glob(".millstone-room-*")], [])
 
     def test_a_full_disk_leaves_everything_as_it_was(self):
         self.succeeds("freq", "huts", "-o", "f.csv", "--top", 1)

@@ -150,7 +150,7 @@ def faults(case: Case, ended: Ended) -> list[str]:
         found.append("a warning of a library")
     if ended.status in (1, 2) and not _is_message(ended.err):
         found.append("a message that is not two lines")
-    if list(case.folder.rglob(".*.part")):
+    if list(case.folder.rglob(".millstone-room-*")):
         found.append("a half-written file")
     return found
 

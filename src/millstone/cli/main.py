@@ -1,8 +1,10 @@
 """The program: find the command, carry it out, turn errors into two lines and an exit status."""
 
+import errno
 import io
-import os
+import signal
 import sys
+import traceback
 import warnings
 from collections.abc import Callable, Sequence
 from functools import partial
@@ -12,6 +14,7 @@ from millstone.cli import analysis
 from millstone.cli.commands import cache, chart, check, init, study
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
+from millstone.cli.surroundings import Terminated, at_the_end, discard_output, end_by, listen, open_streams
 from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
@@ -43,18 +46,27 @@ _MEANT = {
     **dict.fromkeys(("example", "sample", "tutorial"), ("demo",)),
     **dict.fromkeys(("clean", "inspect", "validate"), ("check",)),
 }
+# given back when memory is short, so that this can be said
+_RESERVE: list[bytearray] = []
+_MEGABYTES = 8 << 20
+_NO_ROOM = "failed to map segment"
 _ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run millstone and return its exit status."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
+    open_streams()
+    listen()
+    _RESERVE.append(bytearray(_MEGABYTES))
     if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
         # a table in a pipe is UTF-8 wherever it is made
         sys.stdout.reconfigure(encoding="utf-8", newline="\n")
     if not sys.warnoptions and "--debug" not in arguments:
         # what a library thinks of its future, or of a file, is no message to a user
         warnings.simplefilter("ignore")
+        # nor is what goes wrong while things are taken away
+        sys.unraisablehook = lambda what: None
     name = arguments[0] if arguments and arguments[0] in _ORDER else ""
     label = f"millstone {name}".strip()
     try:
@@ -68,30 +80,59 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return Status.COMMAND_LINE_AT_FAULT if isinstance(error, UsageError) else Status.DATA_AT_FAULT
     except BrokenPipeError:
         # the reader of a pipe has seen enough
-        _discard_output()
+        discard_output()
         return Status.DONE
     except KeyboardInterrupt:
+        at_the_end()
         say(f"{label}: interrupted, nothing further was written")
+        discard_output()
         return Status.INTERRUPTED
+    except Terminated:
+        at_the_end()
+        say(f"{label}: ended from outside, nothing further was written")
+        discard_output()
+        end_by(signal.SIGTERM)
+        raise
     except Exception as error:
         if "--debug" in arguments:
             raise
-        _discard_output()
+        _RESERVE.clear()
+        discard_output()
         report(label, _explained(error))
         return Status.DATA_AT_FAULT
 
 
-def _discard_output() -> None:
-    """Let what is still to be flushed to standard output go nowhere, so that the end is quiet."""
-    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-
-
 def _explained(error: Exception) -> MillstoneError:
     if isinstance(error, OSError) and error.errno:
-        where = error.filename or "standard output"
-        return MillstoneError(f"{where}: {(error.strerror or '').lower()}", "free some disk space, or check the path")
+        return _of_the_system(error)
+    if _is_of_memory(error):
+        return MillstoneError("there is not enough memory", "choose fewer texts, words or jobs")
     what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
     return MillstoneError(what, "please report it with the command you typed; --debug shows where")
+
+
+def _is_of_memory(error: BaseException | None) -> bool:
+    """Whether it came of too little memory, even if a library made something else of it."""
+    while error is not None:
+        if isinstance(error, MemoryError) or _NO_ROOM in str(error):
+            return True
+        error = error.__cause__ or error.__context__
+    return False
+
+
+def _of_the_system(error: OSError) -> MillstoneError:
+    if error.filename:
+        return MillstoneError(f"{error.filename}: {(error.strerror or '').lower()}", "check the path, and the disk")
+    *_, (frame, _) = traceback.walk_tb(error.__traceback__)
+    if not frame.f_globals["__name__"].startswith("millstone.cli."):
+        return MillstoneError(
+            f"the system refused: {(error.strerror or '').lower()}", "check the disk and its limits"
+        )
+    if error.errno == errno.EBADF:
+        return MillstoneError("standard output is closed", "name a file with -o")
+    return MillstoneError(
+        f"standard output: {(error.strerror or '').lower()}", "free some disk space, or name a file with -o"
+    )
 
 
 def program(arguments: Sequence[str]) -> None:

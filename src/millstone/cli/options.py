@@ -25,6 +25,10 @@ SHARED = {
 }
 
 
+# a terminal that says it is narrower is not believed
+_NARROWEST = 20
+
+
 class Parser(argparse.ArgumentParser):
     """An argument parser that raises UsageError."""
 
@@ -72,7 +76,7 @@ def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPU
 
 
 def _width() -> int:
-    return min(shutil.get_terminal_size().columns - 2, 100)
+    return min(max(shutil.get_terminal_size().columns - 2, _NARROWEST), 100)
 
 
 def add_one_input(parser: Parser, what: str, explained: str) -> None:

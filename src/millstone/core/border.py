@@ -39,7 +39,7 @@ def border(path: Path | str, kind: str) -> Iterator[None]:
     """
     try:
         yield
-    except MillstoneError:
+    except (MillstoneError, MemoryError):
         raise
     except Exception as error:
         if not _is_of_data(error):

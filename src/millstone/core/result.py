@@ -12,11 +12,6 @@ from millstone.core.corpus.corpus import GroupSize
 from millstone.core.layout import Layout
 from millstone.core.settings.declare import option
 
-LEDGER = ".millstone-ledger.json"
-"""The file in which each folder keeps account of the results written there; never a text."""
-
-RESULTS, SAMPLES = "written by millstone", "sample texts of millstone"
-"""What a ledger lists: name -> SHA-256. Results are never texts of a folder, sample texts are."""
 COMPANION = "-metadata.json"
 """The end of the name of a table's companion; never a text or a table."""
 

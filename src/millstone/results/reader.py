@@ -1,7 +1,7 @@
 """A result table saved earlier, read back with its companion."""
 
 import json
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from pathlib import Path
 
 import numpy as np
@@ -55,12 +55,16 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
     _check_columns(path, frame, command, layout, settings)
     groups = notes.get("groups") or _groups(frame, command)
     columns = _columns(frame, command, settings)
-    frame = _with_numbers(frame, columns, path)
+    frame = _with_numbers(frame, columns, layout.drawn, path)
     return Result(command, frame, columns, groups, settings, notes.get("left_out", {}), layout=layout)
 
 
-def _with_numbers(frame: pd.DataFrame, columns: Mapping[str, Column], path: Path) -> pd.DataFrame:
+def _with_numbers(
+    frame: pd.DataFrame, columns: Mapping[str, Column], drawn: Collection[str], path: Path
+) -> pd.DataFrame:
     """The table with its columns of numbers as numbers: what is read back may have been edited.
+
+    Whole numbers that are `drawn` are never missing.
 
     Raises
     ------
@@ -74,7 +78,10 @@ def _with_numbers(frame: pd.DataFrame, columns: Mapping[str, Column], path: Path
         cells = frame[name].astype(object).where(frame[name].notna(), "")
         is_empty = cells.map(lambda cell: not str(cell).strip())
         numbers = pd.to_numeric(cells.where(~is_empty), errors="coerce").astype(float)
-        wrong = (numbers.isna() & ~is_empty) | np.isinf(numbers) | (numbers < column.least) | (numbers > column.most)
+        may_be_empty = is_empty & (column.datatype != "integer" or name not in drawn)
+        wrong = (
+            (numbers.isna() & ~may_be_empty) | np.isinf(numbers) | (numbers < column.least) | (numbers > column.most)
+        )
         if wrong.any():
             row = int(np.argmax(wrong.to_numpy()))
             raise DataError(

@@ -1,17 +1,14 @@
 """Safe writing: whole or not at all, and never over a file that is not millstone's own."""
 
-import hashlib
-import json
 import os
-import tempfile
 from collections.abc import Callable, Collection, Iterable, Mapping
+from contextlib import suppress
 from pathlib import Path
-from typing import BinaryIO
 
 from millstone.core.errors import DataError, UsageError
-from millstone.core.result import LEDGER, RESULTS, SAMPLES
-
-Content = bytes | Callable[[BinaryIO], None]
+from millstone.disk.ledger import RESULTS, read_ledger, sha256_of
+from millstone.disk.locks import locked, uninterrupted
+from millstone.disk.workroom import Content, Workroom, place_all, workrooms
 
 
 class Outputs:
@@ -20,7 +17,8 @@ class Outputs:
     ``claim`` each path before any work, which raises when it must not be written; ``add`` the
     content; ``commit`` writes all of them. Each folder keeps a ledger of what millstone wrote
     there with its SHA-256, by which files of others and edited results are known. Folders
-    `to_be_made` need not be there when a path in them is claimed. `kind` says under what the ledger lists the files.
+    `to_be_made` need not be there when a path in them is claimed; they are made with the first file.
+    `kind` says under what the ledger lists the files.
     The `protected` files, and those that `is_input` says are read, are never written to, by whatever name or link.
     """
 
@@ -44,6 +42,16 @@ class Outputs:
         """Let no path that is claimed from now on be one of these files."""
         self._protected += paths
 
+    def claim_folder(self, folder: Path) -> None:
+        """Check that files can be written to a folder, which is made with them where it is missing.
+
+        Raises
+        ------
+        DataError
+        """
+        _check_may_be_made(folder)
+        self._to_be_made.add(folder.resolve())
+
     def claim(self, path: Path) -> None:
         """Check that a path can be written.
 
@@ -61,6 +69,7 @@ class Outputs:
         if any(_is_same(path, one) for one in self._protected) or (path.exists() and self._is_input(path)):
             raise UsageError(f"the output {path} is one of the inputs", "give the output another name")
         if place.parent in self._to_be_made and not place.parent.exists():
+            _check_may_be_made(path.parent)
             self._claimed[place] = None
             return
         if not place.parent.is_dir():
@@ -74,11 +83,11 @@ class Outputs:
         self._claimed[place] = _state_of(place)
 
     def _check_own(self, path: Path) -> None:
-        written = next((files[path.name] for files in _ledger(path.parent).values() if path.name in files), None)
+        written = read_ledger(path.parent).sums_of(path.name)
         remedy = "move it, or name another output; --force overwrites it"
-        if written is None:
+        if not written:
             raise DataError(f"{path} already exists and was not written by millstone", remedy)
-        if written != _sha256_of(path):
+        if sha256_of(path) not in written:
             raise DataError(f"{path} was edited since millstone wrote it", remedy)
 
     def add(self, path: Path, content: Content) -> None:
@@ -91,31 +100,60 @@ class Outputs:
         Raises
         ------
         DataError
-            When something cannot be written; then no output has changed.
+            When something cannot be written, or a ledger is damaged; then no output has changed.
         """
-        waiting: dict[Path, Path] = {}
+        if not self._content:
+            return []
+        made = self._made_folders()
         try:
-            for path, content in self._content.items():
-                waiting[path] = _write_aside(path, content)
-            for path, ledger in _ledgers(waiting, self._kind).items():
-                waiting[path] = _write_aside(path, ledger)
-            for path in self._content:
-                if _state_of(path.resolve()) != self._claimed.get(path.resolve()):
-                    raise _was_changed(path)
-            for path, aside in waiting.items():
-                _put(aside, path, is_new=path in self._content and self._claimed.get(path.resolve()) is None)
-        except OSError as error:
-            name = error.filename or "the output"
-            raise DataError(
-                f"{name} cannot be written: {(error.strerror or str(error)).lower()}",
-                "nothing was changed; free some disk space or write to another folder",
-            ) from error
-        finally:
-            for aside in waiting.values():
-                aside.unlink(missing_ok=True)
+            with workrooms() as rooms:
+                for path, content in self._content.items():
+                    _room(rooms, path).write(path.name, content)
+                with locked(rooms), uninterrupted():
+                    self._place(rooms)
+        except BaseException as error:
+            for folder in reversed(made):
+                with suppress(OSError):
+                    folder.rmdir()
+            if isinstance(error, OSError):
+                raise _cannot_be_written(error) from error
+            raise
         written = list(self._content)
         self._content = {}
         return written
+
+    def _made_folders(self) -> list[Path]:
+        """The folders that had to be made, the outer ones first."""
+        missing: dict[Path, None] = {}
+        for folder in {path.parent for path in self._content}:
+            missing |= dict.fromkeys(one for one in (folder, *folder.parents) if not one.exists())
+            make_folder(folder)
+        return sorted(missing, key=lambda one: len(one.parts))
+
+    def _place(self, rooms: Mapping[Path, Workroom]) -> None:
+        states = {path: self._claimed.get(path.resolve()) for path in self._content}
+        for path, state in states.items():
+            if _state_of(path.resolve()) != state:
+                raise _was_changed(path)
+        new = [path.parent.resolve() / path.name for path, state in states.items() if state is None]
+        try:
+            place_all(list(rooms.values()), self._kind, new)
+        except FileExistsError as error:
+            raise _was_changed(Path(str(error.filename2 or error.filename))) from error
+
+
+def _room(rooms: dict[Path, Workroom], path: Path) -> Workroom:
+    folder = path.parent.resolve()
+    if folder not in rooms:
+        rooms[folder] = Workroom(folder)
+    return rooms[folder]
+
+
+def _cannot_be_written(error: OSError) -> DataError:
+    return DataError(
+        f"{error.filename or 'the output'} cannot be written: {(error.strerror or str(error)).lower()}",
+        "nothing was changed; free some disk space or write to another folder",
+    )
 
 
 _State = tuple[int, int, int] | None
@@ -146,42 +184,13 @@ def _was_changed(path: Path) -> DataError:
     )
 
 
-def _put(aside: Path, path: Path, is_new: bool) -> None:
-    """Give a finished file its name; where there was none before, never in place of what has come since."""
-    if not is_new:
-        aside.replace(path)
-        return
-    try:
-        os.link(aside, path)
-    except FileExistsError as error:
-        raise _was_changed(path) from error
-    except OSError:
-        # a file system without links
-        if path.exists():
-            raise _was_changed(path) from None
-        aside.replace(path)
-        return
-    aside.unlink()
-
-
-def _ledgers(waiting: Mapping[Path, Path], kind: str) -> dict[Path, bytes]:
-    """The ledger of each folder, with what waits beside the paths that it will be written to."""
-    found = {}
-    for folder in {path.parent for path in waiting}:
-        here = {path.name: _sha256_of(aside) for path, aside in waiting.items() if path.parent == folder}
-        before = _ledger(folder)
-        content = {
-            name: dict(sorted({**before.get(name, {}), **here}.items() if name == kind else before[name].items()))
-            for name in (RESULTS, SAMPLES)
-            if name == kind or before.get(name)
-        }
-        found[folder / LEDGER] = _as_json(content)
-    return found
-
-
-def _as_json(content: object) -> bytes:
-    # a name that is not UTF-8 becomes an escape that JSON reads back
-    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8", "backslashreplace")
+def _check_may_be_made(folder: Path) -> None:
+    """Raise DataError where a folder is not there and cannot be made, or cannot be written to."""
+    place = next(one for one in (folder.resolve(), *folder.resolve().parents) if one.exists())
+    if not place.is_dir():
+        raise DataError(f"the folder {folder} cannot be created: {place} is a file", "name another folder")
+    if not os.access(place, os.W_OK):
+        raise DataError(f"the folder {place} is read-only", "write to another folder")
 
 
 def make_folder(folder: Path) -> None:
@@ -199,36 +208,3 @@ def make_folder(folder: Path) -> None:
             f"the folder {folder} cannot be created: {(error.strerror or str(error)).lower()}",
             "name a folder where you may write",
         ) from error
-
-
-def _write_aside(path: Path, content: Content) -> Path:
-    descriptor, name = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-    try:
-        with os.fdopen(descriptor, "wb") as aside:
-            if callable(content):
-                content(aside)
-            else:
-                aside.write(content)
-            aside.flush()
-            os.fsync(aside.fileno())
-        mask = os.umask(0)
-        os.umask(mask)
-        Path(name).chmod(0o666 & ~mask)
-    except OSError as error:
-        Path(name).unlink(missing_ok=True)
-        error.filename = str(path)
-        raise
-    return Path(name)
-
-
-def _ledger(folder: Path) -> dict[str, dict[str, str]]:
-    try:
-        content = json.loads((folder / LEDGER).read_text("utf-8"))
-        return {name: dict(content[name]) for name in (RESULTS, SAMPLES) if name in content}
-    except (OSError, ValueError, TypeError):
-        return {}
-
-
-def _sha256_of(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

@@ -3,19 +3,16 @@
 import gzip
 import hashlib
 import io
-import json
 import os
 import stat
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
-from functools import cache
 from pathlib import Path
 
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError
-from millstone.core.result import LEDGER, RESULTS
 from millstone.core.wording import nearest, numbered
 from millstone.sources.provenance import Provenance, SourceFile
 
@@ -296,17 +293,6 @@ def _faults_of_folder(folder: str) -> Iterator[None]:
             f"the folder {folder} cannot be read: {(error.strerror or str(error)).lower()}",
             "check that you may read it",
         ) from error
-
-
-@cache
-def results_in(folder: Path | str) -> frozenset[str]:
-    """The names of millstone's own results in a folder, by the ledger that lies there."""
-    try:
-        names = json.loads(Path(folder, LEDGER).read_text("utf-8"))[RESULTS]
-        # plain text is never a result, though the ledgers of old samples list it
-        return frozenset(name for name in names if not name.endswith(".txt"))
-    except (OSError, ValueError, KeyError, TypeError):
-        return frozenset()
 
 
 def identity_of(path: Path) -> tuple[int, int] | str:

@@ -12,12 +12,14 @@ from pathlib import Path
 from millstone.core.border import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.errors import DataError
-from millstone.core.result import COMPANION, LEDGER
+from millstone.core.result import COMPANION
 from millstone.core.wording import escaped, listed, nearest
+from millstone.disk.ledger import LEDGER, results_in
+from millstone.disk.workroom import ROOM
 from millstone.sources.decoding import decode
 from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read
 from millstone.sources.fields import Describer
-from millstone.sources.files import at_home, ending_of, files_below, identity_of, not_regular, results_in, stem_of
+from millstone.sources.files import at_home, ending_of, files_below, identity_of, not_regular, stem_of
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
@@ -271,7 +273,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
         inside = path[above:].replace(os.sep, "/")
         ending = ending_of(path)
         around, _, name = path.rpartition(os.sep)
-        if name == LEDGER:
+        if name == LEDGER or f"/{ROOM}" in f"/{inside}":
             continue
         if inside.startswith((".", "~$")) or "/." in inside or "/~$" in inside:
             pass_over(path, "hidden")
@@ -304,4 +306,6 @@ def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[D
 @cache
 def _standard_input() -> bytes:
     """It can be read once, and may be asked for twice."""
+    if sys.stdin is None:
+        raise DataError("standard input is closed", "name a file, or send the text through a pipe")
     return sys.stdin.buffer.read()

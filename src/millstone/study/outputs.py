@@ -16,15 +16,16 @@ from millstone.core.settings.analyses import LISTS
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.kinds import Kind
 from millstone.core.wording import escaped
+from millstone.disk.ledger import results_in
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
 from millstone.results.formats.table import FORMATS, check_ending, content_of
 from millstone.results.names import file_names
 from millstone.results.rows import check_names, chosen_columns
-from millstone.results.writing import Outputs, make_folder
+from millstone.results.writing import Outputs
 from millstone.sources.documents.texts import is_read
-from millstone.sources.files import ending_of, hashed, results_in
+from millstone.sources.files import ending_of, hashed
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths, seen_from
@@ -44,7 +45,9 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
     MillstoneError
         When one of them must not be written.
     """
-    if step.output.output and not is_folder(step.output.output):
+    if step.output.output and is_folder(step.output.output):
+        outputs.claim_folder(Path(step.output.output))
+    elif step.output.output:
         path = Path(step.output.output)
         check_ending(path, MATRIX_ENDINGS if step.command.makes_matrix else FORMATS, "-o")
         outputs.claim(path)
@@ -99,7 +102,6 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
         raise UsageError(f"-o {folder}: this table has no groups to split", "name a file instead, such as table.csv")
     parts = list(result.frame.groupby(blocks, sort=False))
     names = file_names([" against ".join(map(str, values)) for values, _ in parts])
-    make_folder(folder)
     for name, (values, frame) in zip(names, parts, strict=True):
         path = folder / f"{name}.csv"
         outputs.claim(path)

@@ -4,8 +4,8 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from millstone.core.result import SAMPLES
-from millstone.results.writing import Outputs, make_folder
+from millstone.disk.ledger import SAMPLES
+from millstone.results.writing import Outputs
 
 _PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml")
 
@@ -22,11 +22,10 @@ def write_sample(folder: Path, force: bool = False) -> int:
     files = [found for part in _PARTS for found in _files(source.joinpath(part), Path(part))]
     outputs = Outputs(force, kind=SAMPLES)
     for _, inside in files:
-        make_folder((folder / inside).parent)
+        outputs.claim_folder((folder / inside).parent)
         outputs.claim(folder / inside)
     for file, inside in files:
         outputs.add(folder / inside, file.read_bytes())
-    make_folder(folder / "results")
     return len(outputs.commit())
 
 

@@ -9,8 +9,8 @@ from pathlib import Path
 
 from millstone.core.errors import DataError, MillstoneError
 from millstone.core.wording import nearest_names
-from millstone.results.writing import Outputs, make_folder
-from millstone.sources.files import results_in
+from millstone.disk.ledger import results_in
+from millstone.results.writing import Outputs
 from millstone.study.outputs import check_step, claim_outputs, files_read, files_written, is_input
 from millstone.study.step import Step, Study
 from millstone.study.texts.scans import Progress, Scans, needs_order
@@ -44,8 +44,8 @@ def title_of(number: int, step: Step) -> str:
     return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
 
 
-def claim_study(study: Study, force: bool = False, dry: bool = False, more: Sequence[Path] = ()) -> Outputs:
-    """Check all steps of a study and claim their outputs, and `more`, before any work; `dry` makes no folder.
+def claim_study(study: Study, force: bool = False, more: Sequence[Path] = ()) -> Outputs:
+    """Check all steps of a study and claim their outputs, and `more`, before any work.
 
     Raises
     ------
@@ -57,8 +57,6 @@ def claim_study(study: Study, force: bool = False, dry: bool = False, more: Sequ
         with _faults_of(step):
             check_step(step, made)
             made |= {path.resolve() for path in files_written(step)}
-    if not dry:
-        make_folder(study.output)
     inputs: list[Path] = []
     for step in study.steps:
         with _faults_of(step):

@@ -4,13 +4,13 @@ import time
 from collections.abc import Sequence
 
 from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
-from millstone.cli.terminal.console import say
+from millstone.cli.terminal.console import put, say
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import CacheSettings
 from millstone.core.wording import numbered
 
 QUESTION = "list and clear cached scans"
-EXAMPLES = ("cache", "cache --clear")
+EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
 
 
 def parser(full: bool) -> Parser:
@@ -35,19 +35,22 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear
+    from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
 
     typed = parse(parser(full=False), arguments)
     settings = build(CacheSettings, typed)
     if settings.clear:
         say(f"cleared {_megabytes(clear())} from {cache_folder()}")
         return
+    if "limit" in typed:
+        set_limit(settings.limit)
     scans = cached_scans()
-    print("used\tmegabytes\ttokens\tinputs")
+    put("used\tmegabytes\ttokens\tinputs")
     for one in scans:
         used = time.strftime("%Y-%m-%d %H:%M", time.localtime(one.used))
-        print(f"{used}\t{one.size / 1e6:.1f}\t{one.tokens}\t{one.inputs}")
-    say(f"{numbered(len(scans), 'cached scan')}, {_megabytes(sum(one.size for one in scans))}, in {cache_folder()}")
+        put(f"{used}\t{one.size / 1e6:.1f}\t{one.tokens}\t{one.inputs}")
+    kept = f"{_megabytes(sum(one.size for one in scans))} of at most {_megabytes(int(limit() * 1e9))}"
+    say(f"{numbered(len(scans), 'cached scan')}, {kept}, in {cache_folder()}")
 
 
 def _megabytes(size: int) -> str:

@@ -135,7 +135,7 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
         check_report(study, path)
     more = [study.page] if reports else []
     more += _bundle_of(settings)
-    outputs = claim_study(study, output.force, settings.dry_run, more)
+    outputs = claim_study(study, output.force, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
     if settings.dry_run:

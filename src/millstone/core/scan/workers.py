@@ -90,6 +90,7 @@ class Crew:
 def _work(connection: Any, inherited: Sequence[Any], ordered: bool) -> None:
     # an interruption is the business of the process that started this one
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
     for one in inherited:
         one.close()
     tally = RunTally(ordered)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     free_text,
+    positive,
     result,
     switch,
     whole,
@@ -27,6 +28,9 @@ class CacheSettings:
     """What ``cache`` can be asked."""
 
     clear: bool = setting(switch(), False, "delete all cached scans")
+    limit: float = setting(
+        positive("GB"), 2.0, "keep at most so many gigabytes, from now on; the scans used least recently go first"
+    )
 
 
 @dataclass(frozen=True)

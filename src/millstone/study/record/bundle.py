@@ -12,8 +12,8 @@ from typing import Any
 
 import millstone
 from millstone.core.errors import DataError
-from millstone.core.result import LEDGER, RESULTS
 from millstone.core.wording import escaped
+from millstone.disk.ledger import LEDGER, RESULTS, Ledger
 from millstone.sources.provenance import SourceFile
 from millstone.sources.reader import STANDARD_INPUT
 from millstone.study.record.files import StudyFiles
@@ -95,10 +95,8 @@ def _ledgers(results: list[str], content: Mapping[str, bytes]) -> dict[str, byte
     for name in results:
         folder, _, own = name.rpartition("/")
         folders.setdefault(folder, {})[own] = hashlib.sha256(content[name]).hexdigest()
-    listed = {folder: {RESULTS: dict(sorted(here.items()))} for folder, here in folders.items()}
     return {
-        f"{folder}/{LEDGER}".lstrip("/"): (json.dumps(here, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
-        for folder, here in listed.items()
+        f"{folder}/{LEDGER}".lstrip("/"): Ledger().ended(RESULTS, here).as_json() for folder, here in folders.items()
     }
 
 

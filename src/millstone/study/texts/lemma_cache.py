@@ -1,8 +1,6 @@
 """Lemmas that were looked up, kept beside the scan of the words."""
 
 import contextlib
-import os
-import tempfile
 import zlib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -10,8 +8,12 @@ from dataclasses import replace
 from pathlib import Path
 
 from millstone.core.terms.word_lists import Lemmas, WordLists
+from millstone.disk.private import write_private
+from millstone.disk.workroom import Room
 
 LEAST_NEW = 1000
+LEMMAS = "lemmas-"
+"""How the names of these files begin."""
 
 
 @contextmanager
@@ -40,7 +42,7 @@ class _Memory:
 
     def __init__(self, source: Lemmas, folder: Path | None) -> None:
         self.source = source
-        self._path = (folder or Path()) / f"lemmas-{source.name}-{zlib.crc32(source.version.encode()):08x}"
+        self._path = (folder or Path()) / f"{LEMMAS}{source.name}-{zlib.crc32(source.version.encode()):08x}"
         self._known = self._read()
         self._new = 0
 
@@ -68,8 +70,6 @@ class _Memory:
             return
         lines = (f"{form}\t{lemma}\n" for form, lemma in self._known.items() if "\t" not in form + lemma)
         content = "".join(lines).encode("utf-8", "surrogatepass")
-        with contextlib.suppress(OSError):
-            descriptor, aside = tempfile.mkstemp(dir=self._path.parent)
-            with os.fdopen(descriptor, "wb") as file:
-                file.write(str(zlib.crc32(content)).encode() + b"\n" + content)
-            Path(aside).replace(self._path)
+        with contextlib.suppress(OSError), Room(self._path.parent) as room:
+            write_private(room.path / self._path.name, str(zlib.crc32(content)).encode() + b"\n" + content)
+            (room.path / self._path.name).replace(self._path)

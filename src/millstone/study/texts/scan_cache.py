@@ -3,51 +3,45 @@
 import hashlib
 import json
 import os
-import shutil
+import re
 import sys
-import tempfile
 import time
 import unicodedata
-import zlib
-from collections import Counter, defaultdict
 from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
-import numpy as np
-import pandas as pd
 from platformdirs import user_cache_path
-from scipy import sparse
 
 import millstone
-from millstone.core.corpus.cleaning import Cleaned
-from millstone.core.corpus.corpus import Corpus, Lowered, Token
-from millstone.core.corpus.repeats import Repeats
 from millstone.core.errors import DataError
-from millstone.core.terms.stages import lowered_of
+from millstone.core.settings.program import CacheSettings
+from millstone.disk.private import is_own, make_private, write_private
+from millstone.disk.workroom import Room, remove_room, sweep
 from millstone.sources.files import hashed, status_of
-from millstone.sources.provenance import Provenance, SourceFile
 from millstone.sources.reader import all_files
 from millstone.study.step import Step
+from millstone.study.texts.lemma_cache import LEMMAS
 from millstone.study.texts.material import Material
+from millstone.study.texts.stored_scan import BROKEN, FILES, SUMS, read_scan, write_scan
 
 SECONDS = 2
 """A scan that took longer is kept."""
 
-_FORM = 3
-MOST_BYTES = 8 << 30
+MOST_GIGABYTES = CacheSettings().limit
+"""What all scans together may take, unless the user says otherwise (`set_limit`)."""
+
+_FORM = 4
 _YOUNG = 2_000_000_000
-_DAY = 86_400
-_HALF_MADE = ".new-"
-_STATE, _SUMS, _ORDERED = "state.json", "sums.json", "-ordered"
-_ORDER = ("ids", "starts", "breaks")
+_ABOUT, _LIMIT, _ORDERED = "about.json", "limit.json", "-ordered"
+_SCAN = re.compile(rf"[0-9a-f]{{32}}({_ORDERED})?")
+_LARGEST_ABOUT = 65_536
 
 
 @dataclass(frozen=True)
 class CachedScan:
-    """One cached scan: its folder, bytes, when it was last used, and what was read."""
+    """One cached scan: its folder, bytes, when it was last used, what was read (empty where that is not known)."""
 
     folder: Path
     size: int
@@ -100,84 +94,21 @@ def _mark(path: str, strict: bool) -> tuple[object, ...]:
 
 
 def load(key: str, ordered: bool) -> Material | None:
-    """A cached scan, if there is a whole one; a damaged one is deleted."""
+    """A cached scan, if there is a whole one that is the user's own; a damaged one is deleted."""
     for name in (key + _ORDERED,) if ordered else (key, key + _ORDERED):
         folder = cache_folder() / name
-        if not folder.is_dir():
+        if not is_own(folder) or folder.is_symlink():
             continue
         try:
-            found = _loaded(folder, ordered)
-        except (OSError, ValueError, KeyError, TypeError, EOFError, zlib.error):
-            shutil.rmtree(folder, ignore_errors=True)
+            found = read_scan(folder, ordered)
+        except BROKEN:
+            _remove(folder)
             continue
-        _touch(folder)
+        with suppress(OSError):
+            # unless another run has just taken it away
+            os.utime(folder / SUMS)
         return found
     return None
-
-
-def _touch(folder: Path) -> None:
-    try:
-        os.utime(folder / _SUMS)
-    except OSError:
-        # another run has just taken it away
-        return
-
-
-def _loaded(folder: Path, ordered: bool) -> Material:
-    sums = json.loads((folder / _SUMS).read_text("utf-8"))
-
-    def content(name: str) -> bytes:
-        data = (folder / name).read_bytes()
-        if [len(data), zlib.crc32(data)] != sums[name]:
-            raise ValueError(f"{name} is damaged")
-        return data
-
-    def array(name: str) -> np.ndarray:
-        return np.frombuffer(contents[name], dtype=np.dtype(state["arrays"][name]))
-
-    # reading and summing let go of the interpreter
-    with ThreadPoolExecutor() as pool:
-        contents = dict(zip(sums, pool.map(content, sums), strict=True))
-    state = json.loads(contents[_STATE])
-    forms, words = (contents[name].decode("utf-8", "surrogatepass").split("\n")[:-1] for name in ("forms", "words"))
-    documents = pd.DataFrame({name: _column(cells) for name, cells in state["documents"].items()})
-    shape = (len(documents), len(forms))
-    counts = sparse.csr_array((array("data"), array("indices"), array("indptr")), shape=shape)
-    corpus = Corpus(
-        forms=forms,
-        form_counts=counts,
-        tokens=array("tokens"),
-        documents=documents,
-        groups=tuple(state["groups"]),
-        annotation=tuple(Token(*one) for one in state["annotation"]),
-        lowered=Lowered(words, array("word_of")),
-        **({name: array(name) for name in _ORDER} if ordered else {}),
-    )
-    return Material(
-        corpus,
-        _provenance(state["provenance"]),
-        _cleaned(state["cleaned"]),
-        state["too_short"],
-        Repeats(Counter(state["repeats"])),
-        kept_in=folder,
-    )
-
-
-def _column(cells: list[Any]) -> pd.Series:
-    is_text = not cells or any(isinstance(cell, str) for cell in cells)
-    return pd.Series(cells, dtype=object) if is_text else pd.Series(cells)
-
-
-def _provenance(state: dict[str, Any]) -> Provenance:
-    files = [SourceFile(**one) for one in state.pop("files")]
-    skipped = [(name, reason) for name, reason in state.pop("skipped")]
-    return Provenance(files, skipped=skipped, encodings=Counter(state.pop("encodings")), **state)
-
-
-def _cleaned(state: dict[str, Any]) -> Cleaned:
-    pieces = defaultdict(Counter, {what: Counter(found) for what, found in state.pop("pieces").items()})
-    running, cut, fixed = (Counter(state.pop(name)) for name in ("running", "cut", "fixed"))
-    return Cleaned(**state, running=running, cut=cut, fixed=fixed, pieces=pieces)
 
 
 def save(key: str, material: Material) -> Material:
@@ -188,79 +119,110 @@ def save(key: str, material: Material) -> Material:
     except DataError:
         return material
     material = replace(material, provenance=provenance)
-    corpus = material.corpus
-    is_ordered = corpus.ids is not None
-    # what most runs begin with
-    lowered = lowered_of(corpus)
-    target = cache_folder() / (key + (_ORDERED if is_ordered else ""))
-    counts = corpus.form_counts
-    arrays = {"tokens": corpus.tokens, "data": counts.data, "indices": counts.indices, "indptr": counts.indptr}
-    arrays["word_of"] = lowered.number
-    arrays |= {name: getattr(corpus, name) for name in _ORDER} if is_ordered else {}
-    state = {
-        "arrays": {name: array.dtype.str for name, array in arrays.items()},
-        "documents": {name: corpus.documents[name].tolist() for name in corpus.documents.columns},
-        "groups": corpus.groups,
-        "annotation": corpus.annotation,
-        "provenance": {**vars(provenance), "files": list(map(vars, provenance.files))},
-        "cleaned": vars(material.cleaned),
-        "too_short": material.too_short,
-        "repeats": material.repeats.in_group,
-        "all_tokens": int(corpus.tokens.sum()),
-    }
-    contents = {_STATE: json.dumps(state).encode(), "forms": _lines(corpus.forms), "words": _lines(lowered.words)}
-    contents |= arrays
+    target = cache_folder() / (key + ("" if material.corpus.ids is None else _ORDERED))
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
-        with tempfile.TemporaryDirectory(prefix=_HALF_MADE, dir=target.parent, ignore_cleanup_errors=True) as new:
-            sums = {name: _written(Path(new, name), content) for name, content in contents.items()}
-            Path(new, _SUMS).write_text(json.dumps(sums), "utf-8")
-            Path(new).rename(target)
+        make_private(target.parent)
+        if not is_own(target.parent):
+            return material
+        with Room(target.parent) as room:
+            write_scan(room.path, material)
+            about = {"inputs": _inputs_of(material), "tokens": int(material.corpus.tokens.sum())}
+            write_private(room.path / _ABOUT, json.dumps(about).encode())
+            room.path.rename(target)
     except OSError:
         return material
     make_room(target)
     return replace(material, kept_in=target)
 
 
-def _lines(words: list[str]) -> bytes:
-    return "".join(f"{word}\n" for word in words).encode("utf-8", "surrogatepass")
+def _inputs_of(material: Material) -> str:
+    files = material.provenance.files
+    return f"{files[0].path}{f' and {len(files) - 1:,} more' if len(files) > 1 else ''}" if files else ""
 
 
-def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
-    data = np.ascontiguousarray(content).view(np.uint8).data if isinstance(content, np.ndarray) else content
-    path.write_bytes(data)
-    return len(data), zlib.crc32(data)
+def _folders() -> list[Path]:
+    """The folders of scans; links are none."""
+    with suppress(OSError), os.scandir(cache_folder()) as entries:
+        return [Path(one.path) for one in entries if _SCAN.fullmatch(one.name) and one.is_dir(follow_symlinks=False)]
+    return []
 
 
 def cached_scans() -> list[CachedScan]:
-    """All cached scans, the one used last first."""
+    """All cached scans, the one used last first; none of them is read."""
     found = []
-    for folder in cache_folder().glob("*"):
+    for folder in _folders():
         try:
-            state = json.loads((folder / _STATE).read_bytes())
-            files = state["provenance"]["files"]
-            inputs = f"{files[0]['path']}{f' and {len(files) - 1:,} more' if len(files) > 1 else ''}" if files else ""
             size = sum(one.stat().st_size for one in folder.iterdir())
-            found.append(CachedScan(folder, size, (folder / _SUMS).stat().st_mtime, inputs, state["all_tokens"]))
-        except (OSError, ValueError, KeyError, TypeError):
+            used = next(one for one in (folder / SUMS, folder) if one.exists()).stat().st_mtime
+        except (OSError, StopIteration):
+            # another run has just taken it away
             continue
+        found.append(CachedScan(folder, size, used, *_about(folder)))
     return sorted(found, key=lambda one: -one.used)
 
 
-def make_room(newest: Path) -> None:
+def _about(folder: Path) -> tuple[str, int]:
+    try:
+        with (folder / _ABOUT).open("rb") as file:
+            content = json.loads(file.read(_LARGEST_ABOUT))
+        return str(content["inputs"]), int(content["tokens"])
+    except BROKEN:
+        return "", 0
+
+
+def limit() -> float:
+    """How many gigabytes all scans together may take."""
+    try:
+        return float(json.loads((cache_folder() / _LIMIT).read_bytes())["gigabytes"])
+    except BROKEN:
+        return MOST_GIGABYTES
+
+
+def set_limit(gigabytes: float) -> None:
+    """Say how many gigabytes all scans together may take from now on.
+
+    Raises
+    ------
+    DataError
+        When it cannot be written down.
+    """
+    path = cache_folder() / _LIMIT
+    try:
+        make_private(path.parent)
+        with Room(path.parent) as room:
+            write_private(room.path / _LIMIT, json.dumps({"gigabytes": gigabytes}).encode())
+            (room.path / _LIMIT).replace(path)
+    except OSError as error:
+        raise DataError(
+            f"{path} cannot be written: {(error.strerror or str(error)).lower()}", "check the folder, and its rights"
+        ) from error
+    make_room()
+
+
+def make_room(newest: Path | None = None) -> None:
     """Take away the scans that were not used for longest, until what is kept is small enough."""
-    for half_made in cache_folder().glob(f"{_HALF_MADE}*"):
-        if time.time() - half_made.stat().st_mtime > _DAY:
-            shutil.rmtree(half_made, ignore_errors=True)
+    most = limit() * 1e9
     total = 0
     for one in cached_scans():
         total += one.size
-        if total > MOST_BYTES and one.folder != newest:
-            shutil.rmtree(one.folder, ignore_errors=True)
+        if total > most and one.folder != newest:
+            _remove(one.folder)
+
+
+def _remove(folder: Path) -> None:
+    """Take away what millstone wrote into the folder of a scan, and the folder if nothing else is in it."""
+    with suppress(OSError):
+        sweep(folder)
+    remove_room(folder, lambda name: name in (*FILES, _ABOUT) or name.startswith(LEMMAS))
 
 
 def clear() -> int:
-    """Delete all cached scans, and say how many bytes they had."""
+    """Delete all cached scans and nothing else, following no links, and say how many bytes they had."""
     freed = sum(one.size for one in cached_scans())
-    shutil.rmtree(cache_folder(), ignore_errors=True)
+    for folder in _folders():
+        _remove(folder)
+    with suppress(OSError):
+        sweep(cache_folder())
+        if not (cache_folder() / _LIMIT).exists():
+            cache_folder().rmdir()
     return freed

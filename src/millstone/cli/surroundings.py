@@ -1,0 +1,68 @@
+"""What surrounds a run: signals that interrupt it, and streams that may be closed."""
+
+import contextlib
+import io
+import os
+import signal
+import sys
+from types import FrameType
+from typing import Any, NoReturn
+
+
+class Terminated(SystemExit):
+    """The system, or its user, asked the program to end."""
+
+
+def until_it_runs() -> None:
+    """Before the program can say anything, let an interruption end it without a word."""
+    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
+        signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
+def listen() -> None:
+    """Let interruptions unwind what is under way; signals that are ignored stay so."""
+    if signal.getsignal(signal.SIGINT) is signal.SIG_DFL:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+    if signal.getsignal(signal.SIGTERM) is signal.SIG_DFL:
+        signal.signal(signal.SIGTERM, _terminated)
+
+
+def _terminated(number: int, frame: FrameType | None) -> NoReturn:
+    raise Terminated(128 + number)
+
+
+def at_the_end() -> None:
+    """What still comes ends the program without a word."""
+    with contextlib.suppress(ValueError):
+        # only the main thread may say so
+        signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
+def end_by(number: int) -> None:
+    """End as a program does that knows nothing of this signal, so that whoever sent it sees that it worked."""
+    signal.signal(number, signal.SIG_DFL)
+    signal.raise_signal(number)
+
+
+def open_streams() -> None:
+    """Let no file that is opened later take the number of a stream that is closed.
+
+    What is written to a closed standard output fails; what is said on a closed standard error goes nowhere.
+    """
+    for number, access in ((0, os.O_RDONLY), (1, os.O_RDONLY), (2, os.O_WRONLY)):
+        try:
+            os.fstat(number)
+        except OSError:
+            # the lowest free number is this one
+            os.open(os.devnull, access)
+    sys.stdout = sys.stdout or _stream(1)
+    sys.stderr = sys.stderr or _stream(2)
+
+
+def _stream(number: int) -> Any:
+    return io.TextIOWrapper(io.FileIO(number, "w", closefd=False), encoding="utf-8", errors="backslashreplace")
+
+
+def discard_output() -> None:
+    """Let what is still to be flushed to standard output go nowhere, so that the end is quiet."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

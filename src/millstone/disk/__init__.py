@@ -1,0 +1,1 @@
+"""What lies on the disk beside texts and tables: ledgers, locks, rooms of unfinished files, private files."""
