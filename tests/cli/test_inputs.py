@@ -128,7 +128,9 @@ class Inputs(ProgramTest):
     def test_what_could_be_meant_in_two_ways_is_noted_or_refused(self):
         self.write("twice.csv", "hut,entry,hut\nA,ice,B\n")
         run = self.succeeds("freq", "twice.csv", "--text=entry", "--group=hut")
-        self.assertIn("twice.csv has several columns of one name; a later 'hut' is called 'hut_3'", run.err)
+        self.assertIn(
+            "twice.csv has several columns of one name: the first keeps it, a later 'hut' is called 'hut_3'", run.err
+        )
         self.write("huts/A/2016.txt", "ice")
         self.write("huts/B/2016.txt", "snow")
         self.write("meta.csv", "file,warden\n2016,Rhona\n")

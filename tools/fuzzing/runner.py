@@ -53,6 +53,11 @@ class Run:
         if self._child == 0:
             _as_program(case, environment, [stream.fileno() for stream in self._streams], debug)
 
+    def send(self, number: int) -> None:
+        """Send a signal, if it still runs."""
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(self._child, number)
+
     def ended(self) -> Ended | None:
         """How it ended; None while it runs."""
         found, status, usage = os.wait4(self._child, os.WNOHANG)

@@ -1,6 +1,5 @@
 """Which rows and columns of a result are shown and saved, and in which order."""
 
-from collections import Counter
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
@@ -35,7 +34,8 @@ def _rows_before(result: Result, output: Output) -> dict[tuple[str, ...], int]:
         return {}
     if not blocks:
         return {(): len(frame)}
-    return dict(Counter(zip(*(frame[name] for name in blocks), strict=True)))
+    numbers = frame.groupby(list(blocks), sort=False, dropna=False).size()
+    return {key if isinstance(key, tuple) else (key,): int(number) for key, number in numbers.items()}
 
 
 def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:

@@ -10,7 +10,7 @@ from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import RunSettings
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.results.settings import Output
 
 if TYPE_CHECKING:
@@ -125,7 +125,7 @@ def demo(arguments: Sequence[str]) -> None:
 def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
     from millstone.study.study_file import read_study
-    from millstone.study.study_run import check_report, chosen_steps, claim_study
+    from millstone.study.study_run import check_report, chosen_steps, claim_study, written_outside
 
     settings = settings or RunSettings()
     study = chosen_steps(read_study(path), settings.step)
@@ -138,6 +138,8 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
     outputs = claim_study(study, output.force, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
+    if outside := written_outside(study, path):
+        say(f"note: the study writes outside its folder: {listed(map(str, outside))}")
     if settings.dry_run:
         put("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
         return {}

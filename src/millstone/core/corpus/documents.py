@@ -1,9 +1,19 @@
 """What is known of documents, gathered one by one into a table."""
 
+from collections.abc import Mapping, Sequence
+
 import numpy as np
 import pandas as pd
 
 from millstone.core.corpus.corpus import Document
+
+
+def table_of(columns: Mapping[str, Sequence[object]]) -> pd.DataFrame:
+    """A table of texts, whose cells stay the objects that they are; also of many thousand columns."""
+    cells = np.empty((len(columns), len(next(iter(columns.values()), ()))), dtype=object)
+    for number, column in enumerate(columns.values()):
+        cells[number] = column
+    return pd.DataFrame(cells.T, columns=pd.Index(list(columns), dtype=object), dtype=object)
 
 
 class Described:
@@ -45,8 +55,8 @@ class Described:
         part_of = fields.pop("part_of", None)
         columns = {"document": self._names, "group": self._groups}
         if part_of is None:
-            return pd.DataFrame(columns | fields, dtype=object)
-        table = pd.DataFrame({**columns, "part_of": part_of, **fields}, dtype=object)
+            return table_of(columns | fields)
+        table = table_of({**columns, "part_of": part_of, **fields})
         table.insert(3, "part", np.maximum(np.array(self._parts, dtype=np.int64), 1))
         table["part_of"] = table["part_of"].where(table["part_of"] != "", table["document"])
         return table

@@ -32,8 +32,17 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
         frequencies in code-point order.
     """
     settings = settings or FrequencySettings()
+    # put together column by column: of many groups a table each would take far longer than counting
     lists = [_list_of(counts, group, settings) for group in counts.groups]
-    return pd.concat(lists, ignore_index=True)
+    sizes = [len(one["rank"]) for one in lists]
+    columns: dict[str, Any] = {"group": np.repeat(np.array(counts.groups, dtype=object), sizes)}
+    for name in list(lists[0]):
+        parts = [one.pop(name) for one in lists]
+        columns[name] = np.concatenate(parts) if len(parts) > 1 else parts[0]
+    # objects as they are: the other kind of text takes long to make
+    columns |= {name: pd.Series(columns[name], dtype=object) for name in ("group", "term")}
+    columns["docs"] = whole_numbers(columns["docs"])
+    return pd.DataFrame(columns, copy=False)
 
 
 def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
@@ -99,25 +108,23 @@ def _chosen(counts: Counts, part: Part, settings: FrequencySettings) -> tuple[np
     return terms, association
 
 
-def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> pd.DataFrame:
+def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[str, np.ndarray]:
     part = counts.part((group,))
     terms, association = _chosen(counts, part, settings)
     freq, docs = part.freq[terms], part.docs[terms]
-    columns: dict[str, Any] = {
-        "group": group,
+    columns = {
         "rank": competition_ranks(freq, part.freq),
-        # objects as they are: the other kind of text takes long to make
-        "term": pd.Series(counts.terms[terms], dtype=object),
+        "term": np.asarray(counts.terms[terms], dtype=object),
         "freq": freq,
         "per_million": 1e6 * freq / max(part.tokens, 1),
-        "docs": whole_numbers(docs),
+        "docs": docs,
         "docs_percent": 100 * docs / (part.documents or 1),
         "dp": deviation_of_proportions(part.matrix, part.base)[terms],
         **association,
     }
     if counts.forms is not None:
         columns["forms"] = _forms(part)[terms]
-    return pd.DataFrame(columns)
+    return columns
 
 
 def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np.ndarray]:

@@ -14,6 +14,8 @@ from millstone.core.terms.stages import different
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
 
+_NONE = np.array([], dtype=np.int64)
+
 
 @dataclass(frozen=True)
 class NgramNames:
@@ -88,8 +90,15 @@ class Counts:
 
     def part(self, groups: tuple[str, ...]) -> "Part":
         """The documents of `groups` taken together."""
-        wanted = [self.groups.index(group) for group in groups]
-        return Part(self, np.flatnonzero(np.isin(self.codes, wanted)))
+        rows = [self._rows_of[group] for group in groups]
+        return Part(self, rows[0] if len(rows) == 1 else np.unique(np.concatenate(rows or [_NONE])))
+
+    @cached_property
+    def _rows_of(self) -> dict[str, np.ndarray]:
+        """Group -> the numbers of its documents, rising."""
+        order = np.argsort(self.codes, kind="stable")
+        bounds = np.searchsorted(self.codes[order], np.arange(len(self.groups) + 1))
+        return {group: order[bounds[one] : bounds[one + 1]] for one, group in enumerate(self.groups)}
 
 
 @dataclass(frozen=True)

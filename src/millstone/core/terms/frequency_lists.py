@@ -70,7 +70,7 @@ def added_up(
         (rows,) float, NaN where not known.
     """
     terms, freq = np.asarray(terms, dtype=object), np.asarray(freq, dtype=np.int64)
-    if len(set(terms.tolist())) == len(terms):
+    if pd.Index(terms, dtype=object).is_unique:
         return FrequencyList(terms, freq, docs)
     number, different = pd.factorize(terms)
     sums = np.zeros(len(different), dtype=np.int64)

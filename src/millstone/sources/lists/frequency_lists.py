@@ -1,7 +1,8 @@
 """Frequency lists as inputs, whoever made them."""
 
 import math
-from collections.abc import Iterator, Sequence
+import sys
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from millstone.sources.files import ending_of, stem_of, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import input_files
 from millstone.sources.settings import Counted, Reading
-from millstone.sources.tables.delimited import plain_columns
+from millstone.sources.tables.delimited import NotPlainError, plain_columns
 from millstone.sources.tables.table import DELIMITED, TABLES, Table, column_of, open_table
 from millstone.sources.tables.workbook import sheets_with_rows
 
@@ -146,16 +147,26 @@ def _at_once(path: Path, table: Table, reading: Reading, names: _Names) -> _Rows
     """The rows of a plain list, column by column; None where something in it has to be looked at row by row."""
     if ending_of(path) not in DELIMITED or reading.decimal_comma or not table.first_rows:
         return None
-    columns = plain_columns(path, reading, len(table.header), table.first_rows[0][0])
-    if columns is None:
+    parts: list[_Rows] = []
+    try:
+        for columns in plain_columns(path, reading, len(table.header), table.first_rows[0][0]):
+            part = _part(dict(zip(table.header, columns, strict=True)), names)
+            if part is None:
+                return None
+            parts.append(part)
+    except NotPlainError:
         return None
-    cells = dict(zip(table.header, columns, strict=True))
+    terms, freq, docs = (np.concatenate([getattr(one, name) for one in parts]) for name in ("terms", "freq", "docs"))
+    return _Rows(terms, freq, docs, [group for one in parts for group in one.groups or ()] if names.group else None)
+
+
+def _part(cells: Mapping[str, list[str]], names: _Names) -> _Rows | None:
     terms = _terms_of(cells[names.term])
     freq = _numbers(cells[names.freq])
     docs = _numbers(cells[names.docs]) if names.docs else np.full(len(terms), np.nan)
     if freq is None or docs is None or not all(terms):
         return None
-    groups = cells[names.group] if names.group else None
+    groups = list(map(sys.intern, cells[names.group])) if names.group else None
     return _Rows(np.array(terms, dtype=object), freq, docs.astype(float), groups)
 
 

@@ -16,6 +16,7 @@ from millstone.sources.settings import Reading
 
 _DELIMITERS = ",;\t|"
 _TRIED = 1 << 16
+_BLOCK = 1 << 22
 
 
 def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iterator[tuple[int, list[str]]]:
@@ -54,8 +55,12 @@ def _without_zeros(lines: Iterable[str], path: Path, encoding: str) -> Iterator[
         yield line
 
 
-def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> list[list[str]] | None:
-    """The columns of a file from a row on, all at once, where nothing in it needs a second look.
+class NotPlainError(ValueError):
+    """Something in a file has to be looked at row by row."""
+
+
+def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> Iterator[list[list[str]]]:
+    """The columns of a file from a row on, many rows at a time, where nothing in it needs a second look.
 
     Parameters
     ----------
@@ -66,29 +71,37 @@ def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> l
     first_row : int
         Counted from 1.
 
-    Returns
-    -------
-    list or None
-        `width` columns of cells; None where there is a quotation mark, a row without exactly so many cells, or
-        a byte that cannot be read.
+    Yields
+    ------
+    list
+        `width` columns of cells.
+
+    Raises
+    ------
+    NotPlainError
+        Where there is a quotation mark, a row without exactly so many cells, or a byte that cannot be read.
     """
     delimiter, quote = _dialect(path, reading)
     try:
         with open_text(path, reading.encoding, Provenance()) as stream:
-            text = stream.read().replace("\r\n", "\n")
-    except UnicodeDecodeError:
-        return None
+            for _ in range(first_row - 1):
+                if quote in stream.readline():
+                    raise NotPlainError
+            while text := stream.read(_BLOCK):
+                yield _columns((text + stream.readline()).replace("\r\n", "\n"), delimiter, quote, width)
+    except UnicodeDecodeError as error:
+        raise NotPlainError from error
+
+
+def _columns(text: str, delimiter: str, quote: str, width: int) -> list[list[str]]:
     if quote in text or "\r" in text or "\0" in text:
-        return None
-    start = 0
-    for _ in range(first_row - 1):
-        start = text.index("\n", start) + 1
-    text = text[start:].removesuffix("\n")
+        raise NotPlainError
+    text = text.removesuffix("\n")
     codes = np.frombuffer(text.encode(), dtype=np.uint8)
     marks = codes[(codes == ord(delimiter)) | (codes == ord("\n"))]
     ends = np.flatnonzero(marks == ord("\n"))
     if len(marks) % width != width - 1 or not np.array_equal(ends, np.arange(width - 1, len(marks), width)):
-        return None
+        raise NotPlainError
     cells = text.replace("\n", delimiter).split(delimiter)
     return [cells[place::width] for place in range(width)]
 

@@ -156,7 +156,7 @@ def _with_header(
     again = {name: given for name, given in zip(names, map(_folded, cells), strict=False) if given and name != given}
     if again:
         noted = listed(f"{given!r} is called {name!r}" for name, given in again.items())
-        provenance.note(f"{path.name} has several columns of one name; a later {noted}")
+        provenance.note(f"{path.name} has several columns of one name: the first keeps it, a later {noted}")
     return names, chain(start[place + 1 :], grid), number
 
 
@@ -190,13 +190,13 @@ def _letter(column: int) -> str:
 
 def _distinct(header: list[str]) -> list[str]:
     """Names for all columns; one without a name, as beside a merged cell, is called by its number."""
-    found: list[str] = []
+    found: dict[str, None] = {}
     while header and not header[-1].strip():
         header = header[:-1]
     for number, cell in enumerate(header, 1):
         name = _folded(cell) or f"column_{number}"
-        found.append(name if name not in found else f"{name}_{number}")
-    return found
+        found[name if name not in found else f"{name}_{number}"] = None
+    return list(found)
 
 
 def _folded(cell: str) -> str:

@@ -14,6 +14,7 @@ from scipy import sparse
 
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Lowered, Token
+from millstone.core.corpus.documents import table_of
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.terms.stages import lowered_of
 from millstone.disk.private import write_private
@@ -115,7 +116,7 @@ def _array(data: bytes, kind: str) -> np.ndarray:
 
 def _corpus(contents: Mapping[str, bytes], state: Mapping[str, Any], arrays: Mapping[str, np.ndarray]) -> Corpus:
     forms, words = (contents[name].decode("utf-8", "surrogatepass").split("\n")[:-1] for name in (FORMS, WORDS))
-    documents = pd.DataFrame({name: _column(cells) for name, cells in state["documents"].items()})
+    documents = _documents(state["documents"])
     counts = sparse.csr_array(
         (arrays["data"], arrays["indices"], arrays["indptr"]), shape=(len(documents), len(forms))
     )
@@ -172,9 +173,12 @@ def _rises(numbers: np.ndarray, first: int, last: int) -> bool:
     return len(numbers) > 0 and numbers[0] == first and numbers[-1] == last and bool((np.diff(numbers) >= 0).all())
 
 
-def _column(cells: list[Any]) -> pd.Series:
-    is_text = not cells or any(isinstance(cell, str) for cell in cells)
-    return pd.Series(cells, dtype=object) if is_text else pd.Series(cells)
+def _documents(columns: Mapping[str, list[Any]]) -> pd.DataFrame:
+    table = table_of(columns)
+    for name, cells in columns.items():
+        if cells and not any(isinstance(cell, str) for cell in cells):
+            table[name] = pd.Series(cells)
+    return table
 
 
 def _texts(values: Any) -> list[str]:
