@@ -7,17 +7,23 @@ import random
 import re
 import shutil
 import sys
+import tempfile
 import time
 import unittest
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
 from millstone.core import patterns
-from millstone.core.corpus.cleaning import Cleaned, clean
+from millstone.core.corpus.cleaning import Cleaned, clean, find_broken, find_cuts
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.core.settings.preparation import Preparation
+from millstone.core.wildcards import wildcard_test
+from millstone.sources.documents.conllu import read_conllu
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
 from tests.cli.corpus_files import write_tables, write_texts
 from tests.cli.program import ProgramTest
 
@@ -256,14 +262,82 @@ class Slow(unittest.TestCase):
             (cut,) = clean(lambda one=document: iter([one]), Preparation(cut=("markup",)), Cleaned())
             self.assertEqual(cut.text, whole.sub(" ", text))
 
-    def test_twice_as_much_takes_about_twice_as_long(self):
-        def seconds(size: int) -> float:
-            document = Document("1", "g", "<!--" * size)
-            start = time.process_time()
-            list(clean(lambda: iter([document]), Preparation(cut=("markup",)), Cleaned()))
-            return time.process_time() - start
+    def test_words_broken_at_line_ends_and_links_are_found_as_plain_expressions_would(self):
+        chance = random.Random(3)
+        broken = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])[ \t]*(\f?)\s*?(\w+)")
+        link = re.compile(r"(?:\b[a-z][a-z0-9+.-]*://|\bwww\.)[^\s<>\"]*[^\s<>\".,;:!?)\]}'…»”’]", re.IGNORECASE)
+        signs = (
+            "a",
+            "B",
+            "é",
+            "-",
+            "\u2010",
+            "\xad",
+            " ",
+            "\t",
+            "\n",
+            "\r\n",
+            "\x85",
+            "\f",
+            "_",
+            "中",
+            "://",
+            "www.",
+            "<",
+        )
+        for _ in range(4000):
+            text = "".join(chance.choices(signs, k=16))
+            self.assertEqual(
+                find_broken(text), sum(found[4][0].islower() for found in broken.finditer(text)), repr(text)
+            )
+            self.assertEqual(find_cuts(text, "links"), len(link.findall(text)), repr(text))
 
-        self.assertLess(seconds(40_000), 8 * seconds(10_000) + 0.2, "the square of it would be sixteen times as long")
+    def test_stars_fit_as_one_expression_would(self):
+        chance = random.Random(4)
+        for _ in range(6000):
+            pattern, word = "".join(chance.choices("ab*?", k=6)), "".join(chance.choices("ab_", k=8))
+            plain = "".join({"*": ".*", "?": r"[^\W_]"}.get(sign, sign) for sign in pattern)
+            fits = re.fullmatch(plain, word) is not None
+            self.assertEqual(wildcard_test(pattern)(word), fits, (pattern, word))
+
+    def test_twice_as_much_takes_about_twice_as_long(self):
+        cuts = {what: Preparation(cut=(what,)) for what in ("markup", "links", "mentions", "hashtags")}
+        mends = {what: Preparation(mend=(what,)) for what in ("hyphens", "entities")}
+
+        def cleaned(how: Preparation) -> Callable[[str], object]:
+            return lambda text: list(clean(lambda: iter([Document("1", "g", text)]), how, Cleaned()))
+
+        def conllu(text: str) -> object:
+            path = self.enterContext(tempfile.NamedTemporaryFile(suffix=".conllu"))
+            path.write(text.encode())
+            path.flush()
+            return list(read_conllu(Path(path.name), "x", Reading(), Provenance()))
+
+        table = [
+            ("comments in markup", lambda size: "<!--" * size, cleaned(cuts["markup"])),
+            ("links", lambda size: "a-" * size + "://", cleaned(cuts["links"])),
+            ("dots", lambda size: "www.!" * size, cleaned(cuts["links"])),
+            ("mentions", lambda size: "@a-" * size, cleaned(cuts["mentions"])),
+            ("entities", lambda size: "&a" * size, cleaned(mends["entities"])),
+            ("base64", lambda size: "ABcd01" * size + "-\nx", cleaned(mends["hyphens"])),
+            ("no spaces", lambda size: "中" * size + "\n-\nab", cleaned(mends["hyphens"])),
+            ("blanks", lambda size: "a-\n" + " " * size, cleaned(mends["hyphens"])),
+            ("broken", lambda size: "".join(f"ab{n}-\ncd " for n in range(size // 4)), cleaned(mends["hyphens"])),
+            ("comments of words", lambda size: "# a" + " " * size + "x\n", conllu),
+            ("stars", lambda size: "a" * size, wildcard_test("*a" * 9 + "b")),
+        ]
+        for name, made, use in table:
+
+            def seconds(size: int, made: Callable = made, use: Callable = use) -> float:
+                text = made(size)
+                start = time.process_time()
+                use(text)
+                return time.process_time() - start
+
+            with self.subTest(name):
+                self.assertLess(
+                    seconds(40_000), 8 * seconds(10_000) + 0.2, "its square would be sixteen times as much"
+                )
 
 
 class MadeUp(unittest.TestCase):

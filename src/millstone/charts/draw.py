@@ -22,6 +22,9 @@ from millstone.charts.theme import CAPTION, DPI, FAMILIES, STYLE, installed
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
+MOST_GROUPS = 1000
+"""More than these no figure shows."""
+
 Draw = Callable[[Result, Any], Figure]
 Figures = Mapping[str, Draw]
 """The kinds of figure that a table has, its usual one first."""
@@ -82,6 +85,11 @@ def drawn(
         )
     if result.frame.empty:
         raise DataError("there is nothing to draw: the table has no rows", "loosen the settings")
+    if len(result.groups) > MOST_GROUPS:
+        raise DataError(
+            f"a figure shows at most {MOST_GROUPS:,} groups, and there are {len(result.groups):,}",
+            "is the column of the groups the right one? choose documents with --where, or leave --chart out",
+        )
     notes += notes_on(settings.chart_colors, [size.name for size in result.groups])
     if kind == "heat" and settings.chart_colors and not is_map(settings.chart_colors):
         notes.append("--chart-colors: a heat map is drawn in a colour map, such as viridis, not in colours of groups")

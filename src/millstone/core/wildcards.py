@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable
 
-_STANDS_FOR = {"*": ".*", "?": r"[^\W_]"}
+_ONE = r"[^\W_]"
 
 
 def has_wildcards(text: str) -> bool:
@@ -19,5 +19,11 @@ def wildcard_test(pattern: str) -> Callable[[str], bool]:
     >>> [wildcard_test("h?t*")(word) for word in ("hut", "hats", "heat")]
     [True, True, False]
     """
-    translated = re.compile("".join(_STANDS_FOR.get(sign) or re.escape(sign) for sign in pattern), re.DOTALL)
+    first, *between = (
+        "".join(_ONE if sign == "?" else re.escape(sign) for sign in part) for part in pattern.split("*")
+    )
+    last = f".*{between.pop()}" if between else ""
+    # what stands between two stars is taken where it comes first, and never looked for again
+    middle = "".join(f"(?>.*?{part})" for part in between if part)
+    translated = re.compile(first + middle + last, re.DOTALL)
     return lambda word: translated.fullmatch(word) is not None

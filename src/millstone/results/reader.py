@@ -16,6 +16,7 @@ from millstone.core.relations.columns import ALIKE, NETWORK
 from millstone.core.result import Result
 from millstone.core.wording import listed
 from millstone.results.companion import read_companion
+from millstone.results.formats.parquet import read_parquet
 from millstone.results.formats.workbook import sheets_of
 
 _OF_COMMAND: Mapping[str, Mapping[str, Column]] = {
@@ -133,7 +134,7 @@ _READERS = {
     ".json": lambda path: pd.DataFrame(json.loads(path.read_text("utf-8"))),
     ".jsonl": _json_lines,
     ".xlsx": lambda path: pd.concat(sheets_of(path), ignore_index=True),
-    ".parquet": lambda path: pd.read_parquet(path, engine="pyarrow"),
+    ".parquet": read_parquet,
 }
 
 

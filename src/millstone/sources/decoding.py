@@ -6,11 +6,13 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from millstone.core.errors import DataError
-from millstone.sources.files import open_source
+from millstone.sources.files import STANDARD_INPUT, open_source
 from millstone.sources.provenance import Provenance
 
 _SAMPLE = 1 << 18
 CHUNK = 1 << 21
+LONGEST_PIECE = 64 << 20
+"""How many bytes may come without a space or a line end: no text has so many."""
 _MARKED_UTF16 = (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)
 
 
@@ -26,7 +28,7 @@ def decode(data: bytes, path: Path, encoding: str = "", provenance: Provenance |
     try:
         text = data.decode(codec)
     except UnicodeDecodeError as error:
-        raise _wrong_bytes(data, path, encoding, error) from error
+        raise _wrong_bytes(data, error.start, _named(path), encoding) from error
     _check_zero(text, path, encoding)
     if provenance is not None:
         provenance.encodings[_shown(codec)] += 1
@@ -65,14 +67,20 @@ def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[
 
     def chunks() -> Iterator[bytes]:
         check = codecs.getincrementaldecoder("utf-8")()
+        before, since_gap = 0, 0
         with open_source(path) as file:
             mark = file.read(len(codecs.BOM_UTF8))
             chunk = b"" if mark == codecs.BOM_UTF8 else mark
             try:
                 while chunk := chunk + file.read(CHUNK):
-                    check.decode(chunk)
+                    text = check.decode(chunk)
                     if b"\0" in chunk:
-                        _check_zero(path.read_bytes().decode("utf-8-sig"), path, encoding)
+                        raise zero_in(path, f"offset {before + text.find(chr(0)):,}", encoding)
+                    gap = max(chunk.rfind(b" "), chunk.rfind(b"\n"))
+                    since_gap = since_gap + len(chunk) if gap < 0 else len(chunk) - gap
+                    if since_gap > LONGEST_PIECE:
+                        raise _without_gaps(path)
+                    before += len(text)
                     yield chunk
                     chunk = b""
                 check.decode(b"", final=True)
@@ -82,14 +90,37 @@ def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[
     return chunks
 
 
+def _without_gaps(path: Path) -> DataError:
+    return DataError(
+        f"{_named(path)} has {LONGEST_PIECE >> 20} MB on end without a space or a line end, as no text has",
+        "look at it in an editor; leave it out, or cut it into lines",
+    )
+
+
+def _named(path: Path) -> str:
+    return "standard input" if str(path) == STANDARD_INPUT else str(path)
+
+
 def wrong_bytes_in(path: Path, encoding: str) -> DataError:
-    """What is wrong in a file whose stream could not be decoded."""
+    """What is wrong in a file whose stream could not be decoded; it is read once more, piece by piece."""
+    offset, lines, around = 0, 0, b""
     with open_source(path) as file:
-        data = file.read()
-    try:
-        data.decode(codec_of(data[:4], encoding))
-    except UnicodeDecodeError as error:
-        return _wrong_bytes(data, path, encoding, error)
+        chunk = file.read(CHUNK)
+        check = codecs.getincrementaldecoder(codec_of(chunk[:4], encoding))()
+        while True:
+            try:
+                check.decode(chunk, final=not chunk)
+            except UnicodeDecodeError as error:
+                # what a decoder kept back of the chunk before is part of what it complains about
+                wrong = offset + error.start - (len(error.object) - len(chunk))
+                start = offset - len(around)
+                data = around + chunk + file.read(_SAMPLE)
+                lines -= around.count(b"\n")
+                return _wrong_bytes(data, wrong - start, _named(path), encoding, (start, lines))
+            if not chunk:
+                break
+            offset, lines, around = offset + len(chunk), lines + chunk.count(b"\n"), chunk[-_SAMPLE:]
+            chunk = file.read(CHUNK)
     return DataError(f"{path} was changed while it was being read", "run the command again when nothing writes to it")
 
 
@@ -132,17 +163,18 @@ def zero_in(path: Path, place: str, encoding: str) -> DataError:
     remedy = "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first"
     if encoding:
         remedy = f"check --encoding {encoding}; a file that is damaged must be got anew"
-    return DataError(f"{path} is not plain text: there is a zero character at {place}", remedy)
+    return DataError(f"{_named(path)} is not plain text: there is a zero character at {place}", remedy)
 
 
-def _wrong_bytes(data: bytes, path: Path, encoding: str, error: UnicodeDecodeError) -> DataError:
-    line_number = data.count(b"\n", 0, error.start) + 1
-    where = f"offset {error.start:,}, line {line_number:,}"
-    what = f"{path} is not {encoding or 'UTF-8'}: byte 0x{data[error.start]:02X} at {where}"
-    likeliest = _likeliest(data, error.start)
+def _wrong_bytes(data: bytes, wrong: int, name: str, encoding: str, before: tuple[int, int] = (0, 0)) -> DataError:
+    """What is said of a wrong byte in `data`, `before` which there are so many bytes and lines."""
+    line_number = before[1] + data.count(b"\n", 0, wrong) + 1
+    where = f"offset {before[0] + wrong:,}, line {line_number:,}"
+    what = f"{name} is not {encoding or 'UTF-8'}: byte 0x{data[wrong]:02X} at {where}"
+    likeliest = _likeliest(data, wrong)
     if not likeliest:
         return DataError(what, "save it as UTF-8, or name its encoding with --encoding")
-    line = data[data.rfind(b"\n", 0, error.start) + 1 :].split(b"\n", 1)[0]
+    line = data[data.rfind(b"\n", 0, wrong) + 1 :].split(b"\n", 1)[0]
     near = line.decode(likeliest, errors="replace").strip()
     return DataError(what, f"type --encoding {likeliest} if this reads well: {near[:60]!r}")
 

@@ -5,11 +5,15 @@ import hashlib
 import io
 import os
 import stat
+import sys
+import tempfile
 import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
+from typing import BinaryIO, cast
 
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError
@@ -17,6 +21,8 @@ from millstone.core.wording import nearest, numbered
 from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"
+STANDARD_INPUT = "-"
+"""How the path of standard input is written."""
 _CHUNK = 1 << 20
 LONG = 4 << 20
 # what unpacks to more than this, and to more than so many times its size, is not taken for a text
@@ -45,9 +51,11 @@ def stem_of(path: Path) -> str:
 
 
 def is_long(path: Path) -> bool:
-    """Whether a text should not be read in one piece."""
+    """Whether a text should not be read in one piece; what is packed is taken for three times as long."""
+    if str(path) == STANDARD_INPUT:
+        return standard_input().size > LONG
     with _faults_of(path):
-        return path.suffix.lower() != GZ and path.stat().st_size > LONG
+        return path.stat().st_size * (3 if path.suffix.lower() == GZ else 1) > LONG
 
 
 def read_bytes(path: Path) -> bytes:
@@ -70,6 +78,10 @@ def watched(path: Path, provenance: Provenance) -> Iterator[None]:
     DataError
         When it cannot be read, or was changed before the reading was done.
     """
+    if str(path) == STANDARD_INPUT:
+        provenance.files.append(standard_input())
+        yield
+        return
     with _faults_of(path):
         before = path.stat()
         path.open("rb").close()
@@ -132,6 +144,9 @@ def read_source(path: Path, provenance: Provenance) -> bytes:
     DataError
         When it cannot be read, is changed meanwhile, or expands beyond all measure.
     """
+    if str(path) == STANDARD_INPUT:
+        provenance.files.append(standard_input())
+        return open_source(path).read()
     with _faults_of(path):
         before = path.stat()
         data = path.read_bytes()
@@ -150,10 +165,55 @@ def open_source(path: Path) -> io.BufferedReader:
     ------
     DataError
     """
+    if str(path) == STANDARD_INPUT:
+        return io.BufferedReader(_Again(_spooled()[1]), _CHUNK)
     with _faults_of(path):
         if path.suffix.lower() == GZ:
             return io.BufferedReader(_Limited(gzip.open(path), path, path.stat().st_size), _CHUNK)
         return path.open("rb")
+
+
+def standard_input() -> SourceFile:
+    """What came on standard input, as a file named ``-``: its bytes and their SHA-256.
+
+    Raises
+    ------
+    DataError
+        When it is closed.
+    """
+    return _spooled()[0]
+
+
+@cache
+def _spooled() -> tuple[SourceFile, BinaryIO]:
+    """Standard input, which can be read once and may be asked for several times; kept on disk where it is long."""
+    if sys.stdin is None:
+        raise DataError("standard input is closed", "name a file, or send the text through a pipe")
+    # open until the program ends
+    kept = tempfile.SpooledTemporaryFile(LONG)  # noqa: SIM115
+    digest, size = hashlib.sha256(), 0
+    while chunk := sys.stdin.buffer.read(_CHUNK):
+        kept.write(chunk)
+        digest.update(chunk)
+        size += len(chunk)
+    return SourceFile(STANDARD_INPUT, size, sha256=digest.hexdigest()), cast("BinaryIO", kept)
+
+
+class _Again(io.RawIOBase):
+    """A file from its beginning, whoever reads it meanwhile."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file, self._at = file, 0
+
+    def readable(self) -> bool:
+        return True
+
+    def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
+        self._file.seek(self._at)
+        data = self._file.read(len(buffer))
+        self._at += len(data)
+        buffer[: len(data)] = data
+        return len(data)
 
 
 class _Limited(io.RawIOBase):
@@ -169,7 +229,7 @@ class _Limited(io.RawIOBase):
         with _faults_of(self._path):
             data = self._inner.read(len(buffer))
         self._seen += len(data)
-        _check_expansion(self._path, self._packed, self._seen)
+        check_expansion(self._path, self._packed, self._seen)
         buffer[: len(data)] = data
         return len(data)
 
@@ -190,11 +250,12 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
                 f"{path} is not a valid {kind} file: it is damaged, encrypted, or not what its name says",
                 f"open it in the program that made it and save it again as {kind}",
             ) from error
-    _check_expansion(path, path.stat().st_size, sum(one.file_size for one in archive.infolist()))
+    check_expansion(path, path.stat().st_size, sum(one.file_size for one in archive.infolist()))
     return archive
 
 
-def _check_expansion(path: Path, packed: int, unpacked: int) -> None:
+def check_expansion(path: Path, packed: int, unpacked: int) -> None:
+    """Raise DataError where so many bytes unpack to more than any text does."""
     if unpacked > max(_LARGE, _RATIO * packed):
         raise DataError(
             f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}, as no text does",

@@ -2,11 +2,8 @@
 
 import glob
 import os
-import sys
 from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass
-from functools import cache
-from hashlib import sha256
 from pathlib import Path
 
 from millstone.core.border import border, guarded
@@ -16,15 +13,21 @@ from millstone.core.result import COMPANION
 from millstone.core.wording import escaped, listed, nearest
 from millstone.disk.ledger import LEDGER, results_in
 from millstone.disk.workroom import ROOM
-from millstone.sources.decoding import decode
-from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read
+from millstone.sources.documents.texts import ONE_DOCUMENT, READ, TEXTS, is_read, read_plain
 from millstone.sources.fields import Describer
-from millstone.sources.files import at_home, ending_of, files_below, identity_of, not_regular, stem_of
-from millstone.sources.provenance import Provenance, SourceFile
+from millstone.sources.files import (
+    STANDARD_INPUT,
+    at_home,
+    ending_of,
+    files_below,
+    identity_of,
+    not_regular,
+    stem_of,
+)
+from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
 
-STANDARD_INPUT = "-"
 _SAME_AS_STANDARD_INPUT = ("/dev/stdin", "/dev/fd/0", "/proc/self/fd/0")
 
 
@@ -290,10 +293,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
 
 def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document]:
     if str(found.path) == STANDARD_INPUT:
-        data = _standard_input()
-        provenance.files.append(SourceFile(STANDARD_INPUT, len(data), sha256=sha256(data).hexdigest()))
-        text = decode(data, Path(found.inside), reading.encoding, provenance)
-        return iter([Document(found.inside, "", text, source=found.inside)])
+        return read_plain(found.path, found.inside, reading, provenance)
     ending = ending_of(found.path)
     if ending in TABLES:
         return read_table(found.path, reading, provenance)
@@ -301,11 +301,3 @@ def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[D
     with border(found.path, kind):
         documents = iter(TEXTS[ending](found.path, found.inside, reading, provenance))
     return guarded(found.path, kind, documents)
-
-
-@cache
-def _standard_input() -> bytes:
-    """It can be read once, and may be asked for twice."""
-    if sys.stdin is None:
-        raise DataError("standard input is closed", "name a file, or send the text through a pipe")
-    return sys.stdin.buffer.read()

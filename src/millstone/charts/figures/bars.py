@@ -47,7 +47,7 @@ def _draw(
         axes.set_xlabel(axis)
         axes.set_xlim(0, None)
     theme.heading(figure, settings, heading)
-    hidden = f" {len(lists) - len(shown)} more lists are not drawn." if len(lists) > len(shown) else ""
+    hidden = f" {len(lists) - len(shown):,} more lists are not drawn." if len(lists) > len(shown) else ""
     theme.caption(figure, [f"{caption}{hidden}", theme.sizes_line(result.groups)])
     return figure
 

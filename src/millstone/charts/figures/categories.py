@@ -25,7 +25,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
     shown = order.index[: settings.most_drawn()].tolist()
     hidden = len(order) - len(shown)
-    more = f" {hidden} rarer categories are not drawn." if hidden else ""
+    more = f" {hidden:,} rarer categories are not drawn." if hidden else ""
     scale = str(result.settings.get("scale", "percent"))
     return draw_means(result, settings, shown, scale_unit(scale), more, "Categories: group means")
 

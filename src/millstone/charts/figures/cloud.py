@@ -134,7 +134,7 @@ def _draw(
         axes.set(xticks=[], yticks=[])
         axes.spines[:].set_visible(False)
         axes.set_title(theme.plain(cloud.group), color=look.text_colour(cloud.group))
-    more = f" {len(clouds) - len(shown)} more groups are not drawn." if len(clouds) > len(shown) else ""
+    more = f" {len(clouds) - len(shown):,} more groups are not drawn." if len(clouds) > len(shown) else ""
     # the longest caption there can be makes the room that words are put into
     every = [len(cloud.words) for cloud in shown]
     _caption(figure, result, size, shown, _Filled(every, sum(every)), bars, more)

@@ -40,7 +40,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     figure.legend(handles=marks, loc="outside upper right", ncols=3)
     theme.heading(figure, settings, "Collocates: what occurs near")
     left, right = str(result.settings.get("span", "5,5")).split(",")
-    hidden = f" {len(lists) - len(shown)} more lists are not drawn." if len(lists) > len(shown) else ""
+    hidden = f" {len(lists) - len(shown):,} more lists are not drawn." if len(lists) > len(shown) else ""
     theme.caption(
         figure,
         [

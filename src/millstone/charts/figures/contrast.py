@@ -100,7 +100,7 @@ def draw_effects(result: Result, settings: ContrastChartSettings) -> Figure:
         )
     pairs = list(frame.groupby(["group_a", "group_b"], sort=False))
     names, hidden = _shown(result, settings)
-    more = f" {len(pairs) - MOST_PANELS} more pairs are not drawn." if len(pairs) > MOST_PANELS else ""
+    more = f" {len(pairs) - MOST_PANELS:,} more pairs are not drawn." if len(pairs) > MOST_PANELS else ""
     look = GroupLook(result.groups, settings.chart_colors)
     figure, panels = _panels(min(len(pairs), MOST_PANELS), len(names) * 0.26 + 1.3)
     reach = 1.08 * float(np.nanmax(np.abs(frame[["hedges_g_low", "hedges_g_high"]].to_numpy(dtype=float))))

@@ -57,7 +57,7 @@ def draw_places(result: Result, settings: DispersionChartSettings) -> Figure:
     lines += f", in groups of up to {_MOST_BORDERS} of them." if lines and not all(few) else "." if lines else ""
     theme.heading(figure, settings, "Dispersion: where the places are")
     hidden = sum(1 for size in result.groups if size.tokens) - len(groups)
-    more = f" {hidden} more groups are not drawn." if hidden > 0 else ""
+    more = f" {hidden:,} more groups are not drawn." if hidden > 0 else ""
     theme.caption(
         figure,
         [

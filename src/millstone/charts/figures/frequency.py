@@ -31,7 +31,7 @@ def draw_lists(result: Result, settings: FrequencyChartSettings) -> Figure:
     for axes in lowest(grid, across):
         axes.set_xlabel(_rate(result))
         axes.tick_params(labelbottom=True)
-    more = f" {len(lists) - len(shown)} more groups are not drawn." if len(lists) > len(shown) else ""
+    more = f" {len(lists) - len(shown):,} more groups are not drawn." if len(lists) > len(shown) else ""
     theme.heading(figure, settings, "The commonest terms of each group")
     first = f"The first {settings.most_drawn()} terms of each list; at the right: occurrences and documents.{more}"
     theme.caption(figure, [first, theme.sizes_line(result.groups)])
@@ -49,7 +49,7 @@ def draw_terms(axes: Axes, rows: pd.DataFrame, look: GroupLook) -> Axes:
     pairs = zip(rows["freq"], rows["docs"], strict=True)
     theme.right_edge(axes, [f"{freq:,} in {docs:,}" for freq, docs in pairs], "freq in docs")
     axes.xaxis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.0f}"))
-    axes.locator_params(axis="x", nbins=4)
+    axes.locator_params(axis="x", nbins=3)
     return axes
 
 

@@ -14,6 +14,7 @@ from millstone.core.wording import listed, nearest, nearest_names, numbered
 
 REST = "rest"
 PAIRS = "pairs"
+MOST_COMPARISONS = 5000
 ALPHA = 0.05
 """The level at which a difference is called sure, unless another is asked for."""
 
@@ -45,6 +46,8 @@ def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False)
         For fewer than two groups, or a group that does not exist.
     """
     check_two_groups(groups, "a comparison")
+    if against == REST:
+        _check_number(groups, len(groups))
     return list(_comparisons(groups, against, each_group))
 
 
@@ -57,6 +60,14 @@ def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Ite
     for target in targets:
         others = tuple(group for group in groups if group != target)
         yield Comparison(target, others[0] if len(others) == 1 else REST, others)
+
+
+def _check_number(groups: Sequence[str], number: int) -> None:
+    if number > MOST_COMPARISONS:
+        raise DataError(
+            f"{len(groups):,} groups make {number:,} comparisons, and at most {MOST_COMPARISONS:,} are made at once",
+            "is the column of the groups the right one? choose documents with --where, or one group with --against",
+        )
 
 
 def check_two_groups(groups: Sequence[str], analysis: str) -> None:
@@ -78,6 +89,7 @@ def group_pairs(groups: Sequence[str], against: str, words: Sequence[str] = (PAI
         For a group that does not exist; it names the `words` that may stand in place of a group.
     """
     if against == PAIRS:
+        _check_number(groups, len(groups) * (len(groups) - 1) // 2)
         return list(combinations(groups, 2))
     if against not in groups:
         raise DataError(

@@ -1,6 +1,7 @@
 """Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is repaired."""
 
 import html
+import math
 import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
@@ -19,7 +20,7 @@ _LINES = re.compile(r"(\r\n|[\n\r\x0b\x0c\x85\u2028\u2029])")
 _DIGITS = re.compile(r"\d+")
 
 _CUTS = {
-    "links": re.compile(r"(?:\b[a-z][a-z0-9+.-]*://|\bwww\.)[^\s<>\"]*[^\s<>\".,;:!?)\]}'…»”’]", re.IGNORECASE),
+    "links": re.compile(r"(?:\b[a-z][a-z0-9+.-]{0,40}://|\bwww\.)[^\s<>\"]*[^\s<>\".,;:!?)\]}'…»”’]", re.IGNORECASE),
     "mentions": re.compile(r"(?<![\w.@/])@\w[\w.-]*\w|(?<![\w.@/])@\w"),
     "hashtags": re.compile(r"(?<![\w&/#])#\w+"),
     "markup": re.compile(r"<!--.*?-->|</?[a-zA-Z][^<>]{0,2000}>|<[!?][^<>]{0,2000}>", re.DOTALL),
@@ -29,7 +30,10 @@ _COMMENT_END = "-->"
 _CUT_MARKS = {"links": ("://", "www.", "WWW.", "Www."), "mentions": "@", "hashtags": "#", "markup": "<"}
 _ENTITY = re.compile(r"&(?:[A-Za-z][A-Za-z0-9]{1,30}|#\d{1,7}|#[xX][0-9A-Fa-f]{1,6});")
 # a soft hyphen ends a line only where a word is broken; a hyphen may be the word's own
-_BROKEN = re.compile(r"(\w+)([-\u2010\u00ad])[ \t]*(?:\r\n|[\n\r\x85\u2028])[ \t]*(\f?)\s*?(\w+)")
+_HYPHEN_AT_END = r"[-\u2010\u00ad])[ \t]*+(?:\r\n|[\n\r\x85\u2028]"
+_BROKEN = re.compile(rf"(?<!\w)(\w++)({_HYPHEN_AT_END})[ \t]*+(\f?)\s*?(\w+)")
+_WITH_HYPHENS = re.compile(r"[\w-]+")
+_MAY_BE_BROKEN = re.compile(rf"({_HYPHEN_AT_END})")
 
 
 @dataclass
@@ -108,10 +112,10 @@ def line_key(line: str) -> str:
     return " ".join(_DIGITS.sub("#", line).split())
 
 
-def recurring_candidates(text: str) -> Iterator[set[str]]:
+def recurring_candidates(text: str, longest: float = math.inf) -> Iterator[set[str]]:
     """The keys of the lines that may be running ones, a set for each page, or one for a text without pages."""
     for page in text.split(PAGE_END):
-        lines = [key for key in map(line_key, _LINES.split(page)[::2]) if key]
+        lines = [key for line in _LINES.split(page)[::2] if len(line) <= longest and (key := line_key(line))]
         yield set(lines[:_PAGE_EDGE] + lines[-_PAGE_EDGE:] if PAGE_END in text else lines)
 
 
@@ -189,11 +193,7 @@ def find_entities(text: str) -> int:
 
 def find_broken(text: str) -> int:
     """How many words are broken at line ends."""
-    return sum(1 for found in _BROKEN.finditer(text) if found[4][0].islower()) if _has_lines(text) else 0
-
-
-def _has_lines(text: str) -> bool:
-    return any(mark in text for mark in "\n\r\x85\u2028")
+    return sum(1 for found in _BROKEN.finditer(text) if found[4][0].islower()) if _MAY_BE_BROKEN.search(text) else 0
 
 
 def _changed(
@@ -225,21 +225,18 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
     elsewhere within a line, and does not have it without. A word that is broken between two pages
     stands on the first of them.
     """
-    if not _has_lines(text) or not _BROKEN.search(text):
+    if not _MAY_BE_BROKEN.search(text) or not _BROKEN.search(text):
         return text
-    lower = text.lower()
+    # those that stand alone, hyphens and all
+    words = set(_WITH_HYPHENS.findall(text.lower()))
 
     def joined(found: re.Match[str]) -> str:
         first, hyphen, page_end, second = found.groups()
         if not second[0].islower():
             return found[0]
         whole, with_hyphen = (first + second).lower(), f"{first}-{second}".lower()
-        if hyphen != "\u00ad" and not _has_word(lower, whole) and _has_word(lower, with_hyphen):
+        if hyphen != "\u00ad" and whole not in words and with_hyphen in words:
             return f"{first}-{second}{page_end}"
         return first + second + page_end
 
     return _changed(_BROKEN.sub, joined, text, cleaned, "hyphens")
-
-
-def _has_word(text: str, word: str) -> bool:
-    return word in text and re.search(rf"(?<![\w-]){re.escape(word)}(?![\w-])", text) is not None

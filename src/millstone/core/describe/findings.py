@@ -190,13 +190,14 @@ def times_in_capitals(corpus: Corpus) -> dict[str, int]:
     capital = np.array([is_in_capitals(form) for form in corpus.forms], dtype=bool)
     if not capital.any() or not len(ids):
         return {}
-    begins = np.zeros(len(ids) + 1, dtype=np.int64)
-    begins[breaks] = 1
-    begins[starts] = 1
-    sentence = np.cumsum(begins[:-1])
-    in_capitals = np.bincount(sentence, weights=capital[ids])
-    mixed = 2 * in_capitals <= np.bincount(sentence)
-    counted = np.bincount(ids[capital[ids] & mixed[sentence]], minlength=len(corpus.forms))
+    begins = np.unique(np.concatenate((starts, breaks)))
+    begins = begins[begins < len(ids)]
+    # only tokens in capitals are looked at: there are few
+    places = np.flatnonzero(capital[ids])
+    sentence = np.searchsorted(begins, places, side="right") - 1
+    lengths = np.diff(np.append(begins, len(ids)))
+    mixed = 2 * np.bincount(sentence, minlength=len(begins)) <= lengths
+    counted = np.bincount(ids[places[mixed[sentence]]], minlength=len(corpus.forms))
     found: dict[str, int] = {}
     for place in np.flatnonzero(counted).tolist():
         # annotated forms may stand several times

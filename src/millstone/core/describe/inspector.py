@@ -1,11 +1,12 @@
 """A look at documents as they pass on their way to be scanned: what in them is likely to be wrong."""
 
+import codecs
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
-from millstone.core.corpus.cleaning import find_broken, find_cuts, find_entities, recurring_candidates
+from millstone.core.corpus.cleaning import PAGE_END, find_broken, find_cuts, find_entities, recurring_candidates
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.wording import numbered
@@ -16,6 +17,8 @@ _LINES_FOR_NUMBERS = 10
 _NUMBERED_SHARE = 0.9
 _LINES_KEPT = 1_000_000
 _LONGEST_LINE = 300
+_PART = 1 << 21
+_LONGEST_NUMBER = 40
 _NUMBERED = re.compile(r"^\s*[\[(]?\d+|\d[\])]?\s*$")
 # two bytes of UTF-8 read as two characters of another encoding
 _MISREAD = re.compile("[ÃÂÐÑ][\u0080-\u00bf‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]|â€[™œ\u009d“”¦]")
@@ -50,33 +53,32 @@ class Inspector:
     _pages: int = 0
 
     def watch(self, documents: Iterable[Document]) -> Iterator[Document]:
-        """Pass the documents on, looking at each."""
-        for document in map(Document.whole, documents):
-            self._look(document)
+        """Pass the documents on, looking at each; at a long one part by part."""
+        for document in documents:
+            if document.chunks is not None or document.text.strip():
+                self._look(document)
             yield document
 
     def _look(self, document: Document) -> None:
-        text = document.text
-        if not text.strip():
-            return
         self.repeats.seen(document)
         if document.annotated is not None:
             return
-        self.seen["markup"].add(document, find_cuts(text, "markup"))
-        self.seen["links"].add(document, find_cuts(text, "links"))
-        self.seen["entities"].add(document, find_entities(text))
-        self.seen["hyphens"].add(document, find_broken(text))
-        if not text.isascii():
-            self.seen["lost"].add(document, text.count("\ufffd"))
-            self.seen["misread"].add(document, len(_MISREAD.findall(text)))
-        self.seen["numbered"].add(document, int(_is_numbered(text)))
-        if "\n" in text.strip():
-            self._note_lines(text)
+        parts = [document.text] if document.chunks is None else _parts(document.chunks())
+        times: Counter[str] = Counter()
+        lines = _Lines()
+        for text in parts:
+            times.update(_times(text))
+            lines.add(text)
+        for what, number in times.items():
+            self.seen[what].add(document, number)
+        self.seen["numbered"].add(document, int(lines.are_numbered))
+        if lines.several:
+            self._note_lines(lines.pages)
 
-    def _note_lines(self, text: str) -> None:
-        for keys in recurring_candidates(text):
+    def _note_lines(self, pages: Iterable[set[str]]) -> None:
+        for keys in pages:
             self._pages += 1
-            self._lines.update(key for key in keys if len(key) <= _LONGEST_LINE)
+            self._lines.update(keys)
         if len(self._lines) > _LINES_KEPT:
             # of so many lines those seen once so far are the least likely to be running ones
             self._lines = Counter({key: number for key, number in self._lines.items() if number > 1})
@@ -88,8 +90,67 @@ class Inspector:
         return sorted(found, key=lambda one: (-one[1], one[0]))
 
 
-def _is_numbered(text: str) -> bool:
-    lines = [line for line in text.splitlines() if line.strip()]
-    if len(lines) < _LINES_FOR_NUMBERS:
-        return False
-    return sum(_NUMBERED.search(line) is not None for line in lines) >= _NUMBERED_SHARE * len(lines)
+def _times(text: str) -> dict[str, int]:
+    """How often a text shows what preparation can cut or repair, or what reading spoiled."""
+    found = {
+        "markup": find_cuts(text, "markup"),
+        "links": find_cuts(text, "links"),
+        "entities": find_entities(text),
+        "hyphens": find_broken(text),
+    }
+    if not text.isascii():
+        found["lost"] = text.count("\ufffd")
+        found["misread"] = len(_MISREAD.findall(text))
+    return found
+
+
+class _Lines:
+    """The lines of a text that comes in parts."""
+
+    def __init__(self) -> None:
+        self.pages: list[set[str]] = []
+        self.several = False
+        self._filled = self._numbered = 0
+        self._has_pages = False
+
+    @property
+    def are_numbered(self) -> bool:
+        """Whether most lines begin or end with a number."""
+        return self._filled >= _LINES_FOR_NUMBERS and self._numbered >= _NUMBERED_SHARE * self._filled
+
+    def add(self, text: str) -> None:
+        """Take in the next part."""
+        filled = [line for line in text.splitlines() if line.strip()]
+        self._filled += len(filled)
+        self._numbered += sum(_is_numbered(line.strip()) for line in filled)
+        if not self.several and "\n" not in text.strip():
+            return
+        self.several = True
+        self._has_pages = self._has_pages or PAGE_END in text
+        pages = list(recurring_candidates(text, _LONGEST_LINE))
+        if self._has_pages or not self.pages:
+            self.pages += pages
+        elif len(self.pages[0]) <= _LINES_KEPT:
+            # a text without pages is one
+            self.pages[0].update(*pages)
+
+
+def _is_numbered(line: str) -> bool:
+    ends = line if len(line) <= 2 * _LONGEST_NUMBER else f"{line[:_LONGEST_NUMBER]} {line[-_LONGEST_NUMBER:]}"
+    return _NUMBERED.search(ends) is not None
+
+
+def _parts(chunks: Iterable[bytes]) -> Iterator[str]:
+    """A long text in parts, cut where a page ends, or a line, or a word."""
+    decoder = codecs.getincrementaldecoder("utf-8")()
+    text = ""
+    for chunk in chunks:
+        text += decoder.decode(chunk)
+        if len(text) < _PART:
+            continue
+        cut = next((place for mark in (PAGE_END, "\n", " ") if (place := text.rfind(mark)) > 0), 0)
+        if cut:
+            yield text[:cut]
+            # the end of a page is not the beginning of the next
+            text = text[cut + (text[cut] == PAGE_END) :]
+    yield text

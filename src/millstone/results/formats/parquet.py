@@ -4,17 +4,20 @@ import io
 from pathlib import Path
 from typing import Any
 
+import pandas as pd
+
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
 MISSING_LIBRARY = (
-    "writing Parquet needs the package pyarrow, which is not installed",
+    "Parquet needs the package pyarrow, which is not installed",
     "install it with: pip install 'millstone-corpus[parquet]', or save as .csv",
 )
 """What is wrong, and what to do."""
 
 
 _KEY = b"millstone"
+_MANY_CELLS, _RATIO = 10_000_000, 25
 
 
 def as_parquet(result: Result, companion: bytes) -> bytes:
@@ -35,6 +38,27 @@ def as_parquet(result: Result, companion: bytes) -> bytes:
         with_companion(pyarrow.Table.from_pandas(result.frame, preserve_index=False), companion), file
     )
     return file.getvalue()
+
+
+def read_parquet(path: Path) -> pd.DataFrame:
+    """The rows of a saved table; a text that is written once is one object, however often it stands there.
+
+    Raises
+    ------
+    DataError
+        When the library for it is not installed, or a small file has more rows than one could write.
+    """
+    try:
+        import pyarrow
+        from pyarrow import parquet
+    except ImportError as error:
+        raise DataError(*MISSING_LIBRARY) from error
+    schema, metadata = parquet.read_schema(path), parquet.read_metadata(path)
+    if metadata.num_rows * metadata.num_columns > max(_MANY_CELLS, _RATIO * path.stat().st_size):
+        raise DataError(f"{path} has {metadata.num_rows:,} rows, as no table of its size has", "make the table again")
+    once = [one.name for one in schema if one.type in (pyarrow.string(), pyarrow.large_string())]
+    frame: pd.DataFrame = parquet.read_table(path, read_dictionary=once).to_pandas()
+    return frame.astype(dict.fromkeys(once, object))
 
 
 def with_companion(table: Any, companion: bytes) -> Any:

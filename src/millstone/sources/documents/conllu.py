@@ -13,7 +13,6 @@ from millstone.sources.settings import Reading
 
 _COLUMNS = 10
 _NEW_DOCUMENT = re.compile(r"#\s*newdoc(?:\s+id\s*=\s*(.*))?")
-_COMMENT = re.compile(r"#\s*([^=]+?)\s*=\s*(.*)")
 # comments that are about a sentence, not about the document
 _OF_SENTENCES = ("sent_id", "text", "newpar id", "newpar")
 _WORD, _RANGE = re.compile(r"\d+"), re.compile(r"\d+[-.]\d+")
@@ -56,9 +55,10 @@ class _Gathered:
         self._spaced: list[bool] = []
 
     def comment(self, line: str) -> None:
-        found = _COMMENT.fullmatch(line)
-        if found and not self.tokens and found[1] not in _OF_SENTENCES and not found[1].startswith("text"):
-            self._fields[found[1].removeprefix("meta::")] = found[2].strip()
+        name, sign, value = line.removeprefix("#").partition("=")
+        name = name.strip()
+        if name and sign and not self.tokens and name not in _OF_SENTENCES and not name.startswith("text"):
+            self._fields[name.removeprefix("meta::")] = value.strip()
 
     def end_sentence(self) -> None:
         if self.tokens and self.tokens[-1] is not None:

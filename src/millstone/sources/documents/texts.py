@@ -10,7 +10,7 @@ from millstone.sources.documents.html_page import read_html
 from millstone.sources.documents.office import read_docx, read_odt
 from millstone.sources.documents.pdf import read_pdf
 from millstone.sources.documents.xml_text import read_xml
-from millstone.sources.files import is_long, read_source, watched
+from millstone.sources.files import STANDARD_INPUT, is_long, read_source, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES
@@ -28,10 +28,14 @@ def read_plain(path: Path, name: str, reading: Reading, provenance: Provenance) 
     chunks = utf8_chunks(path, reading.encoding, provenance) if is_long(path) else None
     if chunks is not None:
         with watched(path, provenance):
-            yield Document(name, "", "", source=str(path), chunks=chunks)
+            yield Document(name, "", "", source=_source(path, name), chunks=chunks)
         return
     text = decode(read_source(path, provenance), path, reading.encoding, provenance)
-    yield Document(name, "", text, source=str(path))
+    yield Document(name, "", text, source=_source(path, name))
+
+
+def _source(path: Path, name: str) -> str:
+    return name if str(path) == STANDARD_INPUT else str(path)
 
 
 TEXTS: dict[str, Reader] = {

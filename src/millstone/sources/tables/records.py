@@ -8,10 +8,12 @@ from typing import Any
 from millstone.core.errors import DataError
 from millstone.core.wording import escaped
 from millstone.sources.decoding import open_text, wrong_bytes_in
+from millstone.sources.files import check_expansion
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 
 _ARRAY_WANTED = 'the file is a list of objects: [{"text": "...", "hut": "..."}, ...]'
+_ROWS_AT_ONCE = 4096
 Record = tuple[int, dict[str, str]]
 
 
@@ -107,19 +109,35 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
             "install it with: pip install 'millstone-corpus[parquet]', or save the table as .csv",
         ) from error
     try:
-        with parquet.ParquetFile(path) as file:
-            names = file.schema_arrow.names
+        schema = parquet.read_schema(path)
+        names = schema.names
+        # a text that is written once may stand in a million rows
+        kinds = (pyarrow.string(), pyarrow.large_string())
+        once = [one.name for one in schema if one.type in kinds]
+        packed = path.stat().st_size
+        with parquet.ParquetFile(path, read_dictionary=once) as file:
             if twice := next((name for name in names if names.count(name) > 1), ""):
                 raise DataError(f"{path} has two columns {twice!r}", "give each column a name of its own")
-            number = 0
-            for batch in file.iter_batches():
-                for row in batch.to_pylist():
+            number, unfolded = 0, 0
+            for batch in file.iter_batches(_ROWS_AT_ONCE):
+                columns = list(map(_cells, batch.columns))
+                for cells in zip(*columns, strict=True):
                     number += 1
-                    yield number, {name: _as_text(value) for name, value in row.items()}
+                    unfolded += sum(map(len, cells))
+                    check_expansion(path, packed, unfolded)
+                    yield number, dict(zip(names, cells, strict=True))
     except (pyarrow.ArrowInvalid, pyarrow.ArrowNotImplementedError) as error:
         raise DataError(
             f"{path} is not a Parquet file that can be read: {error}", "save it again, or as .csv"
         ) from error
+
+
+def _cells(column: Any) -> list[str]:
+    """The values of a column as texts; those that are written once are one object."""
+    if not hasattr(column, "dictionary"):
+        return list(map(_as_text, column.to_pylist()))
+    texts = list(map(_as_text, [*column.dictionary.to_pylist(), None]))
+    return [texts[-1 if place is None else place] for place in column.indices.to_pylist()]
 
 
 def _as_text(value: Any) -> str:
