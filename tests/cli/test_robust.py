@@ -62,6 +62,7 @@ class Damaged(ProgramTest):
             at = part.header_offset + 80
             data[at : at + 40] = b"\x55" * 40
             self.write(name, bytes(data))
+        self.write("lies.docx", self.lying((self.folder / "docx/Ostrel/one.docx").read_bytes()))
         self.write("deep.jsonl", '{"a":' * 50_000 + "1" + "}" * 50_000 + "\n")
         self.each_fails(
             [
@@ -72,9 +73,53 @@ class Damaged(ProgramTest):
                         ("bad.parquet", ""),
                         ("bad.docx", "save it again"),
                         ("bad.odt", "save it again"),
+                        ("lies.docx", "save it again"),
                     ),
                     *(("bad.xlsx", "save it again"), ("deep.jsonl", "")),
                 )
+            ]
+        )
+
+    def lying(self, archive: bytes) -> bytes:
+        """An archive that says of its parts that they are of ten bytes."""
+        data = bytearray(archive)
+        for sign, offset in ((b"PK\x03\x04", 22), (b"PK\x01\x02", 24)):
+            at = data.find(sign)
+            while at >= 0:
+                data[at + offset : at + offset + 4] = (10).to_bytes(4, "little")
+                at = data.find(sign, at + 4)
+        return bytes(data)
+
+    def test_what_unfolds_to_more_than_any_text(self):
+        import pyarrow
+        from pyarrow import parquet
+
+        column = pyarrow.DictionaryArray.from_arrays(pyarrow.array([0] * 9000, pyarrow.int32()), ["snow " * 10_000])
+        parquet.write_table(pyarrow.table({"term": column, "n": [1] * 9000}), self.folder / "fold.parquet")
+        self.each_fails(
+            [
+                (1, "fold.parquet unpacks to more than 200 times", "unpack it yourself", "freq", "fold.parquet", "--text", "term"),
+                (1, "fold.parquet is not a result of millstone", "", "chart", "fold.parquet"),
+            ]
+        )  # fmt: skip
+
+    def test_standard_input_is_read_as_a_file_is(self):
+        text = "ice and snow\n" * 400_000
+        self.write("long.txt", text)
+        for command in ("freq", "check"):
+            given, named = self.succeeds(command, "-", input=text), self.succeeds(command, "long.txt")
+            self.assertEqual(given.out.replace("standard input", "long"), named.out.replace("long.txt", "long"))
+        self.fails(1, "standard input is not plain text", "utf-16", "freq", "-", input=text + "a\0b")
+
+    def test_too_many_groups(self):
+        self.write("g.csv", "text,g\n" + "".join(f"ice w{n},g{n}\n" for n in range(5100)))
+        self.assertEqual(len(self.succeeds("freq", "g.csv", "--text", "text", "--group", "g").rows()), 10_200)
+        table = ("g.csv", "--text", "text", "--group", "g")
+        self.each_fails(
+            [
+                (1, "5,100 groups make 5,100 comparisons", "--where", "keyness", *table),
+                (1, "make 13,002,450 comparisons", "--where", "contrast", *table, "--values", "tokens"),
+                (1, "at most 1,000 groups", "leave --chart out", "freq", *table, "--chart", "c.png"),
             ]
         )
 

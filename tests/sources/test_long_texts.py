@@ -1,5 +1,7 @@
 """Long texts, which are read in chunks, give what short ones give, and fail as they do."""
 
+import gzip
+import random
 import tempfile
 import unittest
 from pathlib import Path
@@ -8,6 +10,8 @@ from unittest import mock
 from millstone.core.corpus.cleaning import Cleaned, clean
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import Repeats, text_key
+from millstone.core.describe import inspector as inspector_module
+from millstone.core.describe.inspector import Inspector
 from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
@@ -57,8 +61,46 @@ class LongTexts(unittest.TestCase):
                 for chunk in (3, 7, 1 << 20):
                     with mock.patch.object(files, "LONG", -1), mock.patch.object(decoding, "CHUNK", chunk):
                         self.assertEqual(self.read(encoding), short, (name, encoding, chunk))
+                        self.assertEqual(self.read_packed(encoding), short[:1], (name, encoding, chunk, "packed"))
         self.assertIn("is not UTF-8: byte 0xE9 at offset", self._error("a wrong byte"))
         self.assertIn("zero character at offset", self._error("a zero"))
+
+    def read_packed(self, encoding: str) -> tuple[str]:
+        """The same text packed: it, or the first line of the error under the name of the other file."""
+        plain = self.path
+        self.path = plain.with_name("text.txt.gz")
+        self.path.write_bytes(gzip.compress(plain.read_bytes()))
+        found = self.read(encoding)[0].replace(".txt.gz", ".txt")
+        self.path = plain
+        return (found,)
+
+    def test_a_text_without_a_space_is_none(self):
+        with mock.patch.object(files, "LONG", -1), mock.patch.object(decoding, "LONGEST_PIECE", 1 << 20):
+            for content, whole in ((b"a" * (9 << 20), False), ((b"a" * 200_000 + b"\n") * 40, True)):
+                self.path.write_bytes(content)
+                found = self.read()[0]
+                self.assertEqual(found == content.decode(), whole)
+                self.assertEqual("without a space or a line end" in found, not whole)
+
+    def test_check_sees_in_parts_what_it_sees_in_one(self):
+        chance = random.Random(6)
+        lines = ("a line", "12 of 30", "http://a.b/c", "&amp; so", "bro-", "ken", "<b>", "Ã¼ber", "", "\f", "head 3")
+        for _ in range(60):
+            text = "\n".join(chance.choices(lines, k=60)) + "\n"
+            data = text.encode()
+            seen = []
+            for document in (
+                Document("x", "g", text),
+                Document(
+                    "x", "g", "", chunks=lambda data=data: (data[at : at + 37] for at in range(0, len(data), 37))
+                ),
+            ):
+                inspector = Inspector()
+                with mock.patch.object(inspector_module, "_PART", 80):
+                    list(inspector.watch([document]))
+                counted = {what: one.times for what, one in inspector.seen.items() if what != "hyphens"}
+                seen.append((counted, None if "\f" in text else dict(inspector._lines)))
+            self.assertEqual(seen[0], seen[1])
 
     def _error(self, name: str) -> str:
         self.path.write_bytes(CONTENTS[name])

@@ -59,9 +59,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
     open_streams()
     listen()
     _RESERVE.append(bytearray(_MEGABYTES))
-    if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
-        # a table in a pipe is UTF-8 wherever it is made
-        sys.stdout.reconfigure(encoding="utf-8", newline="\n")
     if not sys.warnoptions and "--debug" not in arguments:
         # what a library thinks of its future, or of a file, is no message to a user
         warnings.simplefilter("ignore")
@@ -70,6 +67,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     name = arguments[0] if arguments and arguments[0] in _ORDER else ""
     label = f"millstone {name}".strip()
     try:
+        if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
+            # a table in a pipe is UTF-8 wherever it is made
+            sys.stdout.reconfigure(encoding="utf-8", newline="\n")
         program(arguments)
         sys.stdout.flush()
         return Status.DONE

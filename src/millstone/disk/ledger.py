@@ -30,10 +30,9 @@ class Ledger:
         return next((files[name] for files in self.files.values() if name in files), ())
 
     def beginning(self, kind: str, sums: Mapping[str, str]) -> "Ledger":
-        """Before files get their names: until they have, each may be as it was or as it will be."""
-        return self._with(
-            kind, {name: tuple(dict.fromkeys((*self.sums_of(name), one))) for name, one in sums.items()}
-        )
+        """Before files get their names: until then each may be as it was ("": not there) or as it will be."""
+        both = {name: (*(self.sums_of(name) or ("",)), one) for name, one in sums.items()}
+        return self._with(kind, {name: tuple(dict.fromkeys(either)) for name, either in both.items()})
 
     def ended(self, kind: str, sums: Mapping[str, str]) -> "Ledger":
         """When all files have their names."""
@@ -79,6 +78,8 @@ def read_ledger(folder: Path) -> Ledger:
     path = folder / LEDGER
     try:
         content = json.loads(path.read_bytes())
+        if not isinstance(content, dict):
+            raise TypeError(content)
         return Ledger(
             {kind: dict(map(_entry, content[kind].items())) for kind in (RESULTS, SAMPLES) if kind in content}
         )

@@ -1,0 +1,300 @@
+"""Runs that are killed, disturbed, or short of something: what was there stays whole, and one message says why."""
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import threading
+import time
+import unittest
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from unittest import mock
+
+from millstone.core.errors import DataError
+from millstone.disk import workroom
+from millstone.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
+from millstone.disk.locks import lock, locked, uninterrupted, unlock
+from millstone.results.writing import Outputs
+from tests.cli.program import PROGRAM, ProgramTest, environment
+
+ROOT = Path(__file__).parents[2]
+sys.path.insert(0, str(ROOT / "tools"))
+import kill  # noqa: E402
+
+KILLED = 8
+ROOMS = f"**/{workroom.ROOM}*"
+
+
+class Written(ProgramTest):
+    """Files and ledgers, as a run that fails or dies leaves them."""
+
+    def outputs(self, **contents: bytes) -> Outputs:
+        outputs = Outputs()
+        for name, content in contents.items():
+            outputs.claim(self.folder / name)
+            outputs.add(self.folder / name, content)
+        return outputs
+
+    def left(self) -> dict[str, bytes]:
+        return {path.name: path.read_bytes() for path in self.folder.iterdir() if path.is_file()}
+
+    def test_a_fault_at_any_step_leaves_the_folder_as_it_was(self):
+        self.outputs(a=b"old", b=b"old").commit()
+        before = self.left()
+        (self.folder / "fresh").mkdir()
+        for step in ("prepare", "begin", "_put", "end"):
+            real = getattr(workroom.Workroom, step)
+            for number in range(4):
+                calls = []
+
+                def failing(room, *given, real=real, number=number, calls=calls):
+                    calls.append(given)
+                    if len(calls) > number:
+                        raise OSError(28, "No space left on device")
+                    return real(room, *given)
+
+                outputs = self.outputs(a=b"new", b=b"new", c=b"new")
+                outputs.claim(self.folder / "fresh/d")
+                outputs.add(self.folder / "fresh/d", b"new")
+                with self.subTest(step, number=number), mock.patch.object(workroom.Workroom, step, failing):
+                    if len(calls) <= number and step != "_put" and number > 1:
+                        continue
+                    with self.assertRaisesRegex(DataError, "no space left on device"):
+                        outputs.commit()
+                    self.assertEqual(self.left(), before)
+                    self.assertEqual(list(self.folder.glob(ROOMS)), [])
+                    self.assertEqual(list((self.folder / "fresh").iterdir()), [])
+        self.outputs(a=b"new", b=b"new", c=b"new").commit()
+        self.assertEqual({self.left()[name] for name in "abc"}, {b"new"})
+
+    def test_folders_are_made_with_the_first_file_and_not_before(self):
+        self.three_huts()
+        self.write("s.toml", '[study]\noutput = "out"\n[corpus]\ninput = ["huts"]\n[[step]]\ncommand = "freq"\n'
+                   'output = "f.csv"\n[[step]]\ncommand = "freq"\noutput = "g.csv"\nmin_tokens = 99\n')  # fmt: skip
+        for status, arguments in (
+            (1, ("freq", "huts", "--min-tokens", "99", "-o", "lists/")),
+            (1, ("freq", "huts", "--stop", "nothing.txt", "-o", "lists/")),
+            (1, ("run", "s.toml", "--step", "2")),
+        ):
+            before = {path.name for path in self.folder.iterdir()}
+            self.assertEqual(self.millstone(*arguments).code, status)
+            self.assertEqual({path.name for path in self.folder.iterdir()}, before, arguments)
+        self.succeeds("freq", "huts", "-o", "lists/")
+        self.assertTrue((self.folder / "lists/Ostrel.csv").exists())
+        self.write("file", "")
+        self.fails(1, "the folder file/lists cannot be created", "another", "freq", "huts", "-o", "file/lists/")
+
+    def test_the_ledger_of_a_run_that_was_killed_knows_both_and_the_next_settles_it(self):
+        self.outputs(a=b"old", b=b"old").commit()
+        begun = read_ledger(self.folder).beginning(RESULTS, {"a": "1" * 64, "b": "2" * 64, "c": "3" * 64})
+        self.write(LEDGER, begun.as_json())
+        self.write(f"{workroom.ROOM}abcd1234/0.part", "litter")
+        self.assertEqual(read_ledger(self.folder), begun)
+        self.outputs(b=b"new").commit()
+        ledger = read_ledger(self.folder)
+        self.assertEqual({len(ledger.sums_of(name)) for name in "ab"}, {1})
+        self.assertEqual(ledger.sums_of("c"), (), "it never came to be")
+        self.assertEqual(list(self.folder.glob(ROOMS)), [])
+
+    def test_the_room_of_a_run_that_is_alive_is_left(self):
+        room = self.folder / f"{workroom.ROOM}abcd1234"
+        room.mkdir()
+        held = lock(room)
+        self.outputs(a=b"new").commit()
+        self.assertEqual(held is None or room.exists(), True)
+        unlock(held)
+        self.outputs(a=b"newer").commit()
+        self.assertFalse(room.exists())
+        (self.folder / f"{workroom.ROOM}of a user").mkdir()
+        self.outputs(a=b"newest").commit()
+        self.assertTrue((self.folder / f"{workroom.ROOM}of a user").exists())
+
+    def test_a_ledger_that_is_damaged_is_reported(self):
+        self.three_huts()
+        self.succeeds("freq", "huts", "-o", "f.csv")
+        for number, damaged in enumerate(
+            ("{", "[]", '{"written by millstone": 3}', '{"written by millstone": {"a": 1}}')
+        ):
+            self.write(LEDGER, damaged)
+            for arguments in (("freq", "huts", "-o", "f.csv"), ("freq", "huts", "-o", f"new{number}.csv")):
+                self.fails(1, f"{LEDGER} is damaged", "remove that file", *arguments)
+            self.write(f"huts/Ostrel/{LEDGER}", damaged)
+            self.fails(1, f"huts/Ostrel/{LEDGER} is damaged", "remove that file", "freq", "huts")
+            (self.folder / "huts/Ostrel" / LEDGER).unlink()
+        self.assertEqual((self.folder / LEDGER).read_text(), damaged)
+        self.assertFalse(list(self.folder.glob("new*")))
+
+    def test_names_of_the_ledger_lead_nowhere(self):
+        self.write(LEDGER, Ledger({RESULTS: {"../a.txt": ("1" * 64,), "": ("2" * 64,)}}).as_json())
+        self.write("a.txt", "ice")
+        results_in.cache_clear()
+        self.assertEqual([row["term"] for row in self.succeeds("freq", "a.txt").rows()], ["ice"])
+        self.outputs(b=b"new").commit()
+
+    def test_eight_runs_at_once_lose_nothing(self):
+        self.three_huts()
+        names = [f"f{number}.{ending}" for number, ending in enumerate(("csv", "json", "xlsx", "svg") * 2)]
+
+        def typed(name: str, folder: str) -> list[str]:
+            output = ("--chart" if name.endswith("svg") else "-o", f"{folder}/{name}")
+            return ["freq", "huts", "--min-freq", str(1 + int(name[1]) % 2), *output]
+
+        for folder in ("one", "together"):
+            (self.folder / folder).mkdir()
+        for name in names:
+            self.succeeds(*typed(name, "one"))
+        for _ in range(3):
+            with ThreadPoolExecutor(8) as pool:
+                runs = list(pool.map(lambda name: self.millstone(*typed(name, "together")), names))
+            self.assertEqual([run.err for run in runs if run.code], [])
+            one, together = (
+                {path.name: path.read_bytes() for path in (self.folder / folder).iterdir()}
+                for folder in ("one", "together")
+            )
+            self.assertEqual(set(one), set(together))
+            self.assertEqual(one, together)
+
+    def test_an_interruption_waits_until_the_end(self):
+        done = []
+        with self.assertRaises(KeyboardInterrupt), uninterrupted():
+            signal.raise_signal(signal.SIGINT)
+            done.append("one")
+            time.sleep(0.01)
+            done.append("two")
+        self.assertEqual(done, ["one", "two"])
+        self.assertIs(signal.getsignal(signal.SIGINT), signal.default_int_handler)
+        in_thread = threading.Thread(target=lambda: done.append(uninterrupted().__enter__()))
+        in_thread.start()
+        in_thread.join()
+        self.assertEqual(len(done), 3)
+
+    def test_a_lock_is_held_by_one(self):
+        held = lock(self.folder)
+        if held is None:
+            self.skipTest("no locks of folders here")
+        with self.assertRaises(BlockingIOError):
+            lock(self.folder, wait=False)
+        unlock(held)
+        with locked([self.folder]):
+            pass
+
+    @unittest.skipUnless(hasattr(os, "fork"), "no fork here: nothing was killed")
+    def test_killed_at_random_moments(self):
+        seed = random.randrange(10**6)
+        ends, faults = kill.tried(KILLED, seed)
+        self.assertEqual(dict(faults), {}, f"python tools/kill.py --runs {KILLED} --seed {seed}: {ends}")
+
+
+class Surroundings(ProgramTest):
+    """What the program is started in."""
+
+    def setUp(self):
+        super().setUp()
+        self.three_huts()
+
+    def shell(self, line: str, **own: str) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            ["bash", "-c", line.replace("millstone", str(PROGRAM))],
+            cwd=self.folder,
+            env=environment(**own),
+            capture_output=True,
+            text=True,
+            check=False,
+            timeout=120,
+        )
+
+    def test_streams_that_are_closed_or_full(self):
+        table = [
+            ("millstone freq huts >&-", 1, "standard output is closed"),
+            ("millstone freq huts -o f.csv >&- && ls f.csv", 0, ""),
+            ("millstone freq huts -o g.csv 2>&- && ls g.csv", 0, ""),
+            ("millstone freq nothing 2>&-", 1, ""),
+            ("millstone freq - <&-", 1, "standard input is closed"),
+            ("millstone --version >&-", 1, "standard output is closed"),
+            ("millstone --version >/dev/full", 1, "standard output: no space left on device"),
+            ("millstone freq --help >/dev/full", 1, "standard output: no space left on device"),
+        ]
+        for line, status, said in table:
+            with self.subTest(line):
+                done = self.shell(line)
+                self.assertEqual(done.returncode, status, done.stderr)
+                self.assertIn(said, done.stderr)
+                self.assertNotIn("Traceback", done.stderr)
+                self.assertNotIn("Exception ignored", done.stderr)
+                self.assertNotIn("error", done.stdout, "never on the wrong stream")
+
+    def test_narrow_terminals_few_files_and_no_home(self):
+        run = self.shell("millstone freq huts --top 1; millstone freq --help", COLUMNS="1")
+        self.assertEqual((run.returncode, run.stderr.count("error")), (0, 0), run.stderr)
+        run = self.shell("ulimit -n 24; millstone freq huts --jobs 40 -o lists/ && ls lists")
+        self.assertEqual(run.returncode, 0, run.stderr)
+        run = self.shell("unset HOME XDG_CACHE_HOME; millstone freq huts --chart c.png --top 1")
+        self.assertEqual((run.returncode, run.stderr.count("error")), (0, 0), run.stderr)
+
+    def test_too_little_memory_is_one_message(self):
+        for megabytes in (250, 400):
+            run = self.shell(f"ulimit -v {megabytes}000; millstone keyness huts -o k.csv --chart c.png")
+            if run.returncode:
+                lines = [line for line in run.stderr.splitlines() if not line.startswith("OpenBLAS")]
+                self.assertEqual(lines[-2], "millstone keyness: error: there is not enough memory", run.stderr)
+                self.assertEqual(len(lines), 2, run.stderr)
+                self.assertEqual(list(self.folder.glob("*.csv*")), [])
+
+    def test_signals(self):
+        self.write("many/1.txt", "ice and snow " * 400_000)
+        for number, status, said in (
+            (signal.SIGTERM, -signal.SIGTERM, "ended from outside, nothing further was written"),
+            (signal.SIGINT, 130, "interrupted, nothing further was written"),
+        ):
+            process = subprocess.Popen(
+                [PROGRAM, "check", "many"],
+                cwd=self.folder,
+                env=environment(),
+                stdout=subprocess.PIPE,
+                stderr=subprocess.PIPE,
+                text=True,
+            )
+            time.sleep(1.0)
+            process.send_signal(number)
+            _, err = process.communicate(timeout=60)
+            if process.returncode:
+                self.assertEqual((process.returncode, err), (status, f"millstone check: {said}\n"))
+
+    def test_what_a_user_sees_of_a_library(self):
+        self.write("d.csv", "text,hut\nice,a\nsnow,b\n")
+        run = self.shell("millstone keyness d.csv --text text --group hut --chart c.png")
+        self.assertNotRegex(run.stderr, "Warning")
+
+
+class Protected(ProgramTest):
+    def test_a_study_that_writes_outside_its_folder_says_so(self):
+        self.three_huts()
+        study = '[study]\noutput = "../out"\n[corpus]\ninput = ["huts"]\n[[step]]\ncommand = "freq"\noutput = "{}"\n'
+        self.write("sub/s.toml", study.format("f.csv").replace('"huts"', '"../huts"'))
+        run = self.succeeds("run", "sub/s.toml", "--no-report")
+        self.assertIn("note: the study writes outside its folder: ", run.err)
+        self.assertTrue((self.folder / "out/f.csv").exists())
+        self.write("s.toml", study.format("f.csv").replace("../out", "out"))
+        self.assertNotIn("outside", self.succeeds("run", "s.toml", "--no-report").err)
+
+    def test_what_a_study_reads_is_never_written_to(self):
+        self.three_huts()
+        self.write("stop.csv", "term\nthe\n")
+        (self.folder / "hard.csv").hardlink_to(self.folder / "stop.csv")
+        (self.folder / "soft.csv").symlink_to("stop.csv")
+        content = (self.folder / "stop.csv").read_bytes()
+        for name in ("stop.csv", "hard.csv", "soft.csv", "sub/../stop.csv"):
+            (self.folder / "sub").mkdir(exist_ok=True)
+            self.write(
+                "s.toml",
+                '[study]\noutput = "."\n[corpus]\ninput = ["huts"]\n[prepare]\nstop = ["./stop.csv"]\n'
+                f'[[step]]\ncommand = "freq"\noutput = "{name}"\nforce = true\n',
+            )
+            self.fails(1, "is one of the inputs", "another name", "run", "s.toml", "--force")
+        self.assertEqual((self.folder / "stop.csv").read_bytes(), content)
+
+
+if __name__ == "__main__":
+    unittest.main()
