@@ -1,11 +1,9 @@
 """millstone: frequency lists, keyness, weighted log odds and dictionary categories for several sub-corpora."""
 
-from typing import Any
-
 __version__ = "0.10.0"
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """The function of a command; what computes is imported when one is asked for."""
     if not name.startswith("_"):
         from millstone.study.analyses import COMMANDS

@@ -1,12 +1,13 @@
 """Cases: random command lines over all declared options, and commands on spoiled files."""
 
+import json
 import random
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from fuzzing.runner import Case
-from fuzzing.samples import ODD, spoiled
+from fuzzing.samples import HOSTILE, ODD, spoiled
 from millstone.cli.main import manual
 from millstone.cli.manual.commands import CommandPage, Option
 
@@ -58,6 +59,10 @@ class Cases:
             self._spoiled_list,
             self._spoiled_table,
             self._odd_expression,
+            self._hostile_names,
+            self._hostile_names,
+            self._bundle,
+            self._asked,
         ]
 
     def __iter__(self) -> Iterator[Case]:
@@ -173,6 +178,86 @@ class Cases:
                 ("keyness", "--lists", name, "list.csv"),
                 ("contrast", "--table", name, "--values", "freq,tokens", "--group", "group"),
                 ("freq", "book.csv", "--text", "entry", "--stop", f"./{name}"),
+            )
+        ), b""
+
+    def _hostile_names(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """Names of folders, files, words and categories that are code somewhere else: a page, a figure, a graph."""
+        corpus = folder / "corpus"
+        for _ in range(self._chance.choice((1, 2, 2, 3))):
+            text = " ".join(self._chance.choices((*HOSTILE, "ice", "snow", "rope", "The", "stove.", "\n"), k=60))
+            place = corpus / self._chance.choice(HOSTILE).replace("/", "\u2215")
+            place.mkdir(parents=True, exist_ok=True)
+            (place / f"{self._chance.choice(HOSTILE).replace('/', '')}.txt").write_text(text, "utf-8")
+        (folder / "h.toml").write_text(f"[categories]\n{json.dumps(self._pick(HOSTILE))} = ['ice', 'sn*']\n", "utf-8")
+        command, *more = self._chance.choice(
+            (
+                ("freq",),
+                ("keyness", "--min-freq", "1"),
+                ("logodds",),
+                ("profile",),
+                ("dispersion",),
+                ("categories", "--dictionary", "h.toml", "--marked", "m.html"),
+                ("categories", "--dictionary", "h.toml", "--scale", "per_million"),
+                ("concordance", "--find", "ice"),
+                ("collocates", "--find", "snow", "--min-together", "1"),
+                ("wordtree", "--find", "rope"),
+                ("network", "--unit", "document", "--min-together", "1", "--graph=g.graphml"),
+                ("network", "--unit", "document", "--min-together", "1", "--graph=g.gexf"),
+                ("network", "--unit", "document", "--min-together", "1", "--nodes", "n.csv"),
+                ("alike", "--find", "ice"),
+                ("check",),
+            )
+        )
+        more += ["--tokens", "spaces"] if self._chance.random() < 0.5 else []
+        if command != "check":
+            more += [f"--output={self._pick(_OUTPUTS)}"] if "-o" not in more else []
+            more += [f"--chart={self._pick(_FIGURES)}"] if self._chance.random() < 0.5 else []
+            more += ["--chart-title", self._pick(HOSTILE)] if self._chance.random() < 0.2 else []
+        return (command, "corpus", *more), b""
+
+    def _bundle(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """A study of odd places, packed."""
+        odd = self._pick(
+            ("book.csv", "../samples/book.csv", "./book.csv", "/dev/null", "~/book.csv", "b\u0000k.csv"), HOSTILE
+        )
+        output = self._pick(("out", ".", "..", "../out of it", "a/../b", "/tmp"), HOSTILE)
+        name = self._pick(("f.csv", "../f.csv", "book.csv", "d.toml", "study.toml", "a/b.csv"), HOSTILE)
+        study = (folder / "study.toml").read_text("utf-8")
+        study = study.replace('["book.csv"]', json.dumps([odd])).replace('"out"', json.dumps(output))
+        study = study.replace('"f.csv"', json.dumps(name)).replace('"Huts"', json.dumps(self._pick(HOSTILE)))
+        # what is written is to stay in the folder of the case
+        place = folder / "a" / "study"
+        shutil.copytree(folder, place, ignore=shutil.ignore_patterns("a"))
+        (place / "study.toml").write_text(study.replace('"/tmp"', '"out"'), "utf-8")
+        more = ["--with-inputs"] if self._chance.random() < 0.5 else []
+        return (
+            "run",
+            "a/study/study.toml",
+            "--bundle",
+            self._pick(("b.zip", "a/study/b.zip", "a/study/out/b.zip")),
+            *more,
+        ), b""
+
+    def _asked(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """What is asked of the program besides its work."""
+        odd = _typed(self._pick(ODD, HOSTILE))
+        return self._chance.choice(
+            (
+                ("--completion", self._chance.choice(("bash", "zsh", "fish", odd))),
+                ("--columns-of", self._pick(_TABLES, _SAVED, (odd,))),
+                ("--cite",),
+                ("--version", odd),
+                ("cache", odd),
+                ("cache", "--limit", odd),
+                (odd,),
+                (odd, "book.csv"),
+                (self._chance.choice(_COMMANDS), odd),
+                ("init", odd, "-o", "new.toml"),
+                ("init", "book.csv", "-o", odd or "new.toml"),
+                ("run", odd),
+                ("chart", odd),
+                ("freq", "book.csv", "--text", "entry", "--study", odd),
             )
         ), b""
 

@@ -13,9 +13,12 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+from lxml import etree
+
 SECONDS, MEGABYTES = 20, 1000
 """What one case may take."""
 _STATUS = (0, 1, 2, 130)
+_CODE = re.compile(rb"<script>alert|<img src=x")
 _FAULT = "a fault in millstone itself"
 
 
@@ -157,7 +160,21 @@ def faults(case: Case, ended: Ended) -> list[str]:
         found.append("a message that is not two lines")
     if list(case.folder.rglob(".millstone-room-*")):
         found.append("a half-written file")
+    if ended.status == 0:
+        found += [f"{path.suffix}: {wrong}" for path in case.folder.rglob("*") if (wrong := _wrong_in(path))]
     return found
+
+
+def _wrong_in(path: Path) -> str:
+    """What a page or a drawing has that none should: code of the texts, or markup that does not close."""
+    if path.suffix in (".svg", ".gexf", ".graphml"):
+        try:
+            etree.parse(path)
+        except etree.XMLSyntaxError:
+            return "no XML"
+    if path.suffix in (".html", ".svg", ".gexf") and _CODE.search(path.read_bytes()):
+        return "code of the texts"
+    return ""
 
 
 def _is_message(err: str) -> bool:

@@ -78,6 +78,24 @@ ODD = (
     *("rest", "pairs", "all", "en", "de", "utf-16", "zlib", "hex", "punycode", "undefined", "tab", "whole"),
     *("parts:0", "%s", "ﬁ", "\x1b[31m"),
 )
+# names that are code on a page, in a graph, a sheet, a template or a terminal
+HOSTILE = (
+    *("<script>alert(7)</script>", "\"'><img src=x onerror=alert(7)>", "a&b", "&lt;b&gt;", "]]>", "--><b>", "<!--"),
+    *(
+        "{{ 7*7 }}",
+        "{% raw %}",
+        "=1+1",
+        "@x",
+        "\x1b[31mred",
+        "a\nb",
+        "\u202ex",
+        "%s%n",
+        "$(id)",
+        "`id`",
+        "a\tb",
+        "x\x07",
+    ),
+)
 
 
 def write(folder: Path) -> None:

@@ -14,7 +14,15 @@ from millstone.cli import analysis
 from millstone.cli.commands import cache, chart, check, init, study
 from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
-from millstone.cli.surroundings import Terminated, at_the_end, discard_output, end_by, listen, open_streams
+from millstone.cli.surroundings import (
+    Terminated,
+    at_the_end,
+    discard_output,
+    end_by,
+    listen,
+    open_streams,
+    was_interrupted,
+)
 from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
@@ -83,10 +91,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         discard_output()
         return Status.DONE
     except KeyboardInterrupt:
-        at_the_end()
-        say(f"{label}: interrupted, nothing further was written")
-        discard_output()
-        return Status.INTERRUPTED
+        return _interrupted(label)
     except Terminated:
         at_the_end()
         say(f"{label}: ended from outside, nothing further was written")
@@ -96,10 +101,19 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except Exception as error:
         if "--debug" in arguments:
             raise
+        if was_interrupted():
+            return _interrupted(label)
         _RESERVE.clear()
         discard_output()
         report(label, _explained(error))
         return Status.DATA_AT_FAULT
+
+
+def _interrupted(label: str) -> int:
+    at_the_end()
+    say(f"{label}: interrupted, nothing further was written")
+    discard_output()
+    return Status.INTERRUPTED
 
 
 def _explained(error: Exception) -> MillstoneError:

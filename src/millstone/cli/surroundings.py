@@ -19,12 +19,25 @@ def until_it_runs() -> None:
         signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
+_came: list[int] = []
+
+
+def was_interrupted() -> bool:
+    """Whether the user interrupted the program, even if a library made another error of it."""
+    return bool(_came)
+
+
 def listen() -> None:
     """Let interruptions unwind what is under way; signals that are ignored stay so."""
-    if signal.getsignal(signal.SIGINT) is signal.SIG_DFL:
-        signal.signal(signal.SIGINT, signal.default_int_handler)
+    if signal.getsignal(signal.SIGINT) in (signal.SIG_DFL, signal.default_int_handler):
+        signal.signal(signal.SIGINT, _interrupted)
     if signal.getsignal(signal.SIGTERM) is signal.SIG_DFL:
         signal.signal(signal.SIGTERM, _terminated)
+
+
+def _interrupted(number: int, frame: FrameType | None) -> NoReturn:
+    _came.append(number)
+    raise KeyboardInterrupt
 
 
 def _terminated(number: int, frame: FrameType | None) -> NoReturn:

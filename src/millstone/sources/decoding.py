@@ -103,7 +103,8 @@ def _named(path: Path) -> str:
 
 def wrong_bytes_in(path: Path, encoding: str) -> DataError:
     """What is wrong in a file whose stream could not be decoded; it is read once more, piece by piece."""
-    offset, lines, around = 0, 0, b""
+    # bytes and lines before what is kept
+    offset, lines, kept = 0, 0, b""
     with open_source(path) as file:
         chunk = file.read(CHUNK)
         check = codecs.getincrementaldecoder(codec_of(chunk[:4], encoding))()
@@ -111,15 +112,15 @@ def wrong_bytes_in(path: Path, encoding: str) -> DataError:
             try:
                 check.decode(chunk, final=not chunk)
             except UnicodeDecodeError as error:
-                # what a decoder kept back of the chunk before is part of what it complains about
-                wrong = offset + error.start - (len(error.object) - len(chunk))
-                start = offset - len(around)
-                data = around + chunk + file.read(_SAMPLE)
-                lines -= around.count(b"\n")
-                return _wrong_bytes(data, wrong - start, _named(path), encoding, (start, lines))
+                # a decoder may have kept back the end of the chunk before
+                wrong = len(kept) + error.start - (len(error.object) - len(chunk))
+                data = kept + chunk + file.read(_SAMPLE)
+                return _wrong_bytes(data, wrong, _named(path), encoding, (offset, lines))
             if not chunk:
                 break
-            offset, lines, around = offset + len(chunk), lines + chunk.count(b"\n"), chunk[-_SAMPLE:]
+            kept += chunk
+            dropped = kept[:-_SAMPLE]
+            offset, lines, kept = offset + len(dropped), lines + dropped.count(b"\n"), kept[len(dropped) :]
             chunk = file.read(CHUNK)
     return DataError(f"{path} was changed while it was being read", "run the command again when nothing writes to it")
 

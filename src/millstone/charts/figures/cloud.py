@@ -112,6 +112,7 @@ def _of_group(frame: pd.DataFrame, group: str) -> pd.DataFrame:
 
 
 def _cloud(group: str, rows: pd.DataFrame, by: str, settings: CloudSettings) -> _Cloud:
+    rows = rows[rows[by] > 0]
     values = rows[by].to_numpy(dtype=float)
     order = np.argsort(-values, kind="stable")[: settings.words_drawn()]
     few = is_carried_by_few(rows["note"].fillna("")) if "note" in rows.columns else np.zeros(len(rows), dtype=bool)

@@ -77,7 +77,7 @@ def _present(step: "Step", checked: "Checked") -> None:
             say(f"note: {note}")
         say("")
         for finding in checked.findings:
-            say(f"looks wrong: {finding.what}\n  to fix it: {finding.remedy}")
+            say(f"looks wrong: {finding.what}", f"  to fix it: {finding.remedy}")
         if not checked.findings:
             say("nothing looks wrong")
 

@@ -114,10 +114,10 @@ def demo(arguments: Sequence[str]) -> None:
         say(f"wrote the sample corpus to {folder}: {number} files")
     written = _carry_out(folder / "study.toml", output)
     if not output.quiet:
-        say(f"\nWhere to look, in {folder}:")
+        say("", f"Where to look, in {folder}:")
         for question, files in {**written, **_TEXTS}.items():
             say(f"  {question}\n      {', '.join(files)}")
-        say(f"\nTo try next, after: cd {folder}")
+        say("", f"To try next, after: cd {folder}")
         for command in _TO_TRY:
             say(f"  {command}")
 
@@ -145,7 +145,7 @@ def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) 
         return {}
     written = _written(study, path, output, settings, outputs, reports)
     if more and not output.quiet:
-        say(f"\nwrote {', '.join(map(str, more))}")
+        say("", f"wrote {', '.join(map(str, more))}")
     return written
 
 
@@ -170,7 +170,7 @@ def _written(
         if report:
             report.add(outcome)
         if not output.quiet:
-            say(f"\n{number}. {outcome.step.command.name}: {question}")
+            say("", f"{number}. {outcome.step.command.name}: {question}")
             for line in summary(outcome):
                 say(f"   {line}")
             if not outcome.written:

@@ -4,13 +4,14 @@ import sys
 import time
 from typing import Any
 
-from millstone.cli.terminal.signs import shortened, visible
+from millstone.cli.terminal.signs import on_one_line, shortened, visible
 from millstone.core.errors import MillstoneError
 
 
-def say(text: str) -> None:
-    """One line on standard error."""
-    print(visible(text), file=sys.stderr, flush=True)
+def say(*lines: str) -> None:
+    """Lines on standard error; a line break within one, as of a name, is shown as a sign."""
+    for line in lines:
+        print(on_one_line(visible(line)), file=sys.stderr, flush=True)
 
 
 def put(text: str) -> None:

@@ -20,6 +20,11 @@ def visible(text: str) -> str:
     return CONTROLS.sub(_as_sign, text) if CONTROLS.search(text) else text
 
 
+def on_one_line(text: str) -> str:
+    """A text whose line breaks are shown as signs."""
+    return text.replace("\n", "\u240a").replace("\r", "\u240d")
+
+
 def _as_sign(found: re.Match[str]) -> str:
     code = ord(found[0])
     if code < 0x20:

@@ -93,7 +93,8 @@ def document_terms(counts: Counts, settings: MatrixSettings | None = None) -> Do
     values = _weighted(sparse.csr_array(matrix), base, settings.weight, len(counts.documents) / whole.docs[terms])
     if not settings.transpose:
         return DocumentTerms(rows, names, values)
-    across = rows["group" if settings.by == "group" else "document"].to_numpy(dtype=object)
+    # a term may have the name of a column
+    across = np.array(counts.groups if settings.by == "group" else counts.documents["document"], dtype=object)
     return DocumentTerms(pd.DataFrame({"term": names}), across, sparse.csr_array(values.T))
 
 

@@ -12,6 +12,8 @@ from millstone.core.errors import DataError
 from millstone.core.wording import nearest, nearest_names
 
 _NAME = re.compile(r"\{([^{}]*)\}")
+# as deep as sums of so many characters are, they can be read and computed
+_LONGEST = 2000
 _BETWEEN = re.compile(r"[-+*/().\deE\s]*")
 _SIGNS: Mapping[type, Callable[..., np.ndarray]] = {
     ast.Add: operator.add,
@@ -70,6 +72,8 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     remedy = 'write numbers, {category}, + - * / and brackets, such as "{weather} + 2 * {fear}"'
     if not isinstance(formula, str):
         raise DataError(f"{here} is {formula!r}, which is not a formula", remedy)
+    if len(formula) > _LONGEST:
+        raise DataError(f"{here}: its formula has {len(formula):,} characters", f"write at most {_LONGEST:,}")
     if name in known:
         raise DataError(f"{here} bears the name of a category", "give it another name")
     names = [" ".join(one.split()) for one in _NAME.findall(formula)]
@@ -87,7 +91,8 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
             raise ValueError("letters outside the brackets of a category")
         tree = ast.parse(plain.strip(), mode="eval").body
         _check(tree)
-    except (SyntaxError, ValueError) as error:
+    except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
+        # the last two mean that brackets or signs are within one another without end
         raise DataError(f"{here}: {formula!r} is not a formula", remedy) from error
     return Score(name, formula, categories, tree, place)
 

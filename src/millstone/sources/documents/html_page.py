@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.corpus.corpus import Document
+from millstone.core.errors import DataError
 from millstone.sources.decoding import codec_of, decode
 from millstone.sources.documents.markup import LINE, PARAGRAPH, TAB, Layout, local_name, text_of
 from millstone.sources.files import read_source
@@ -34,7 +35,7 @@ def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -
     from lxml import etree
 
     data = read_source(path, provenance)
-    encoding = reading.encoding or _declared(data)
+    encoding = reading.encoding or _declared(data, path)
     text = decode(data, path, encoding, provenance)
     try:
         # a str may bear a declaration of its former encoding, which the parser must not follow
@@ -54,12 +55,19 @@ def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -
     yield Document(name, "", text_of(root, layout, path), {"title": title} if title else {}, str(path))
 
 
-def _declared(data: bytes) -> str:
+def _declared(data: bytes, path: Path) -> str:
     """The encoding that a page names for itself, when its first bytes do not give it."""
     found = _DECLARED.search(data[:4096])
     if not found or codec_of(data[:4], "") == "utf-16":
         return ""
     name = found[1].decode("ascii")
+    try:
+        codec_of(b"", name)
+    except DataError as error:
+        raise DataError(
+            f"{path} says of itself that it is in {name!r}, which is not a known encoding",
+            "name its encoding with --encoding",
+        ) from error
     # pages that say latin-1 are read as browsers read them
     return "cp1252" if name.lower() in ("iso-8859-1", "latin1", "us-ascii") else name
 
