@@ -134,6 +134,20 @@ class Library(ProgramTest):
             millstone.freq("guestbook.csv", **OF_TABLE).save("mine.csv")
         self.assertEqual((self.folder / "mine.csv").read_text("utf-8"), "a\n")
 
+    def test_odd_tables_in_memory(self):
+        table = pd.DataFrame({"t": ["ice", "snow"], "g": ["a", "b"]}, dtype=object)
+        for odd, what in (
+            (table.assign(t=[b"ice", b"snow"]), "row 1: t holds bytes"),
+            (table.set_axis(["t", "t"], axis=1), "two columns 't'"),
+            (table.iloc[:0], "is empty"),
+            (table.assign(g=["a", pd.NaT]), "row 2: the group column 'g' is empty"),
+            (table.assign(t=["a\0b", "c"]), "zero character"),
+        ):
+            with self.subTest(what), self.assertRaisesRegex(MillstoneError, what):
+                millstone.freq(odd, text="t", group="g")
+        halves = millstone.freq(table.assign(g=pd.Series(["a\ud800", "b"], dtype=object)), text="t", group="g")
+        self.assertEqual([size.name for size in halves.groups], ["a\\ud800", "b"])
+
     def test_a_notebook_shows_a_table_and_nothing_runs_in_it(self):
         found = millstone.freq({"<script>": ["<b>ice</b> snow"]}, tokens="spaces")
         shown = found._repr_html_()

@@ -268,6 +268,59 @@ class Surroundings(ProgramTest):
         self.assertNotRegex(run.stderr, "Warning")
 
 
+class Same(ProgramTest):
+    """The same bytes whatever lies around a run."""
+
+    def test_whatever_the_jobs_the_hashes_the_locale_and_the_order_of_files(self):
+        chance = random.Random(2)
+        words = [f"wort{number} é{number}" for number in range(300)]
+        outputs = [f"k.{ending}" for ending in ("csv", "tsv", "json", "xlsx", "parquet", "html", "md")]
+        steps = "".join(f'[[step]]\ncommand = "keyness"\noutput = "{name}"\n' for name in outputs)
+        steps += "".join(
+            f'[[step]]\ncommand = "{command}"\nchart = "{command}.{ending}"\n'
+            for command in ("keyness", "logodds")
+            for ending in ("svg", "png", "pdf")
+        )
+        steps += "".join(
+            f'[[step]]\ncommand = "{command}"\noutput = "{command}.csv"\n' for command in ("profile", "dispersion")
+        )
+        study = '[study]\noutput = "out"\ndate = "2026-05-01"\n[corpus]\ninput = ["texts"]\n' + steps
+        contents = {
+            f"texts/{group}/{n}.txt": " ".join(chance.choices(words, k=110_000)) for group in "ab" for n in "12"
+        }
+        found = []
+        for number, (jobs, own) in enumerate(
+            (
+                (1, {"PYTHONHASHSEED": "0"}),
+                (2, {"PYTHONHASHSEED": "1", "LC_ALL": "C.UTF-8", "TZ": "Asia/Tokyo", "COLUMNS": "300"}),
+                (4, {"PYTHONHASHSEED": "2", "LANG": "de_DE.UTF-8", "HOME": "/nowhere", "OMP_NUM_THREADS": "1"}),
+            )
+        ):
+            place = self.folder / str(number)
+            for name in sorted(contents, reverse=number % 2 == 1):
+                self.write(f"{number}/{name}", contents[name])
+            self.write(f"{number}/s.toml", study)
+            run = subprocess.run(
+                [PROGRAM, "run", "s.toml"],
+                cwd=place,
+                env=environment(**own),
+                capture_output=True,
+                text=True,
+                check=False,
+            )
+            self.assertEqual(run.returncode, 0, run.stderr)
+            run = subprocess.run(
+                [PROGRAM, "freq", "texts", "--ngram", "2", "--no-cache", f"--jobs={jobs}", "-o", "out/n.csv"],
+                cwd=place, env=environment(**own), capture_output=True, text=True, check=False,
+            )  # fmt: skip
+            self.assertEqual(run.returncode, 0, run.stderr)
+            found.append({path.name: path.read_bytes() for path in (place / "out").iterdir()})
+        self.assertGreater(len(found[0]), 15)
+        for other in found[1:]:
+            self.assertEqual(set(other), set(found[0]))
+            self.assertEqual([name for name in other if other[name] != found[0][name]], [])
+
+
 class Protected(ProgramTest):
     def test_a_study_that_writes_outside_its_folder_says_so(self):
         self.three_huts()

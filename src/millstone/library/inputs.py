@@ -66,7 +66,8 @@ class Shelf:
     def _put(self, records: Iterator[dict[str, Any]], name: str) -> Path:
         self._tables += 1
         path = self._folder / f"{name}{self._tables if self._tables > 1 else ''}.jsonl"
-        with path.open("w", encoding="utf-8") as file:
+        # half a character becomes an escape that JSON reads back
+        with path.open("w", encoding="utf-8", errors="backslashreplace") as file:
             # what JSON has no word for, such as a date, is written as text
             file.writelines(json.dumps(record, ensure_ascii=False, default=str) + "\n" for record in records)
         return path
@@ -74,11 +75,15 @@ class Shelf:
 
 def _records(frame: pd.DataFrame) -> Iterator[dict[str, Any]]:
     named = frame.astype(object).where(frame.notna(), None)
-    named.columns = [str(name) for name in frame.columns]
-    for record in named.to_dict("records"):
-        yield {str(name): _plain(value) for name, value in record.items()}
+    names = [str(name) for name in frame.columns]
+    if twice := next((name for name in names if names.count(name) > 1), ""):
+        raise UsageError(f"the table has two columns {twice!r}", "give each column a name of its own")
+    for number, row in enumerate(named.itertuples(index=False, name=None), 1):
+        yield {name: _plain(value, name, number) for name, value in zip(names, row, strict=True)}
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: Any, name: str, row: int) -> Any:
+    if isinstance(value, bytes | bytearray):
+        raise UsageError(f"row {row}: {name} holds bytes, not text", "decode it first, as with .str.decode('utf-8')")
     # numbers of an array library are not numbers to JSON
     return value.item() if hasattr(value, "item") else value
