@@ -233,6 +233,33 @@ class Surroundings(ProgramTest):
         run = self.shell("unset HOME XDG_CACHE_HOME; millstone freq huts --chart c.png --top 1")
         self.assertEqual((run.returncode, run.stderr.count("error")), (0, 0), run.stderr)
 
+    def test_a_user_without_an_entry_and_without_a_home(self):
+        program = (
+            "import pwd, sys\n"
+            "def getpwuid(number): raise KeyError(number)\n"
+            "pwd.getpwuid = getpwuid\n"
+            "from millstone.study.texts import scan_cache\n"
+            "scan_cache.SECONDS = -1\n"
+            "from millstone.cli.main import main\n"
+            "sys.exit(main())\n"
+        )
+        nobody = {name: value for name, value in environment().items() if name not in ("HOME", "XDG_CACHE_HOME")}
+        for arguments, status, said in (
+            (("freq", "huts", "--chart", "c.png", "-o", "f.csv"), 0, "wrote f.csv"),
+            (("cache",), 1, "there is no home folder"),
+            (("cache", "--clear"), 1, "there is no home folder"),
+            (("freq", "~/huts"), 1, "there is no file or folder ~/huts"),
+        ):
+            done = subprocess.run(
+                [sys.executable, "-c", program, *arguments],
+                cwd=self.folder, env=nobody, capture_output=True, text=True, check=False,
+            )  # fmt: skip
+            with self.subTest(arguments):
+                self.assertEqual(done.returncode, status, done.stderr)
+                self.assertIn(said, done.stderr)
+                self.assertNotRegex(done.stderr, "fault|Traceback|Warning")
+        self.assertFalse((self.folder / "~").exists())
+
     def test_too_little_memory_is_one_message(self):
         for megabytes in (250, 400):
             run = self.shell(f"ulimit -v {megabytes}000; millstone keyness huts -o k.csv --chart c.png")

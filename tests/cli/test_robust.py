@@ -138,7 +138,7 @@ class Damaged(ProgramTest):
         self.each_fails(table)
 
     def test_encodings_homes_and_numbers_that_are_none(self):
-        names = ("zlib", "hex", "base64", "rot13", "bz2", "nonsense")
+        names = ("zlib", "hex", "base64", "rot13", "bz2", "nonsense", "\udcff")
         table = [
             (1, f"{name!r} is not a known encoding", "utf-8", "freq", "one.txt", "--encoding", name) for name in names
         ]

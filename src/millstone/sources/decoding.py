@@ -3,6 +3,7 @@
 import codecs
 import io
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 from millstone.core.errors import DataError
@@ -136,11 +137,10 @@ def codec_of(start: bytes, encoding: str) -> str:
     if encoding:
         try:
             name = codecs.lookup(encoding).name
-            # some codecs turn bytes into bytes, or take no text at all
-            b"a ".decode(name)
-        except UnicodeError:
-            pass
-        except LookupError:
+            # some codecs turn bytes into bytes; that these bytes are wrong in one of text does not matter here
+            with suppress(UnicodeError):
+                b"a ".decode(name)
+        except (LookupError, UnicodeError):
             raise DataError(
                 f"--encoding: {encoding!r} is not a known encoding",
                 "common ones are utf-8, utf-16, cp1252, latin-1, cp1251 and shift_jis",

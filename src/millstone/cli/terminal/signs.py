@@ -6,7 +6,7 @@ import re
 CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\ud800-\udfff]")
 """What a terminal is not shown."""
 _LONGEST = 80
-_WORD = re.compile(rf"\S{{{_LONGEST + 1},}}")
+_WORD = re.compile(rf"\S{{{_LONGEST + 1},}}|'[^']{{{_LONGEST + 1},}}'|\"[^\"]{{{_LONGEST + 1},}}\"")
 
 
 def visible(text: str) -> str:

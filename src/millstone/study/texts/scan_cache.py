@@ -51,8 +51,20 @@ class CachedScan:
 
 
 def cache_folder() -> Path:
-    """Where scans are kept."""
-    return user_cache_path("millstone", appauthor=False)
+    """Where scans are kept.
+
+    Raises
+    ------
+    DataError
+        For a user without a home.
+    """
+    try:
+        folder = user_cache_path("millstone", appauthor=False)
+    except RuntimeError:
+        folder = Path()
+    if not folder.is_absolute():
+        raise DataError("there is no home folder in which scans are cached", "set HOME, or XDG_CACHE_HOME")
+    return folder
 
 
 def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> str:
@@ -68,8 +80,12 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
     Returns
     -------
     str
-        Empty where a scan cannot be kept, as of standard input.
+        Empty where a scan cannot be kept, as of standard input, or by a user without a home.
     """
+    try:
+        cache_folder()
+    except DataError:
+        return ""
     if "-" in step.inputs.input or any(typed.endswith("=-") for typed in step.inputs.input):
         return ""
     paths = all_files(step.inputs.input, step.reading.recursive)
