@@ -31,6 +31,8 @@ class Layout:
         The columns by which a table without a companion is known; none where it is not known without one.
     drawn : tuple of str
         The columns that its figures are made of.
+    traced : tuple of str
+        Further columns by which the lines behind a row are found.
     empty : str
         What a screen says where there is no row.
     centre : str
@@ -48,6 +50,7 @@ class Layout:
     largest_first: tuple[str, ...] = ()
     marks: tuple[str, ...] = ()
     drawn: tuple[str, ...] = ()
+    traced: tuple[str, ...] = ()
     empty: str = "no rows"
     centre: str = ""
     tree: str = ""

@@ -96,7 +96,8 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
             f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
         )
     frame = frame_of(path)
-    if lacking := [name for name in command.layout.drawn or command.layout.marks if name not in frame.columns]:
+    layout = command.layout
+    if lacking := [one for one in (*(layout.drawn or layout.marks), *layout.traced) if one not in frame.columns]:
         raise DataError(
             f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"
         )

@@ -99,6 +99,7 @@ COMMAND = Command(
         tree="branch",
         empty="no branches: what was looked for does not occur in the texts",
         drawn=("group", "node", "side", "level", "branch", "places"),
+        traced=("parent",),
         marks=("node", "side", "level", "branch", "parent"),
     ),
     columns=columns,
