@@ -49,14 +49,18 @@ def surroundings(folder: Path) -> dict[str, str]:
     return {**kept, **own}
 
 
-def tried(number: int, seed: int, keep: Path | None = None) -> Counter[tuple[str, str]]:
-    """Run so many cases; how many failed, by kind, fault and place."""
+def tried(
+    number: int, seed: int, keep: Path | None = None, kinds: Counter[str] | None = None
+) -> Counter[tuple[str, str]]:
+    """Run so many cases; how many failed, by kind, fault and place. `kinds` counts all of them."""
     found: Counter[tuple[str, str]] = Counter()
+    kinds = Counter() if kinds is None else kinds
     with tempfile.TemporaryDirectory() as made:
         folder = Path(made)
         samples = prepared(folder)
         own = surroundings(folder)
         for case, ended in run_all(islice(Cases(samples, folder, seed), number), own):
+            kinds[case.kind] += 1
             if wrong := faults(case, ended):
                 place = place_of(case, own) if any("fault" in one or "traceback" in one for one in wrong) else ""
                 key = (case.kind, f"{'; '.join(wrong)} {place}".strip())
@@ -82,7 +86,9 @@ def main() -> None:
     parser.add_argument("--keep", type=Path, help="keep the folder of the first case of each failure")
     typed = parser.parse_args()
     print(f"seed {typed.seed}, {typed.cases:,} cases", flush=True)
-    found = tried(typed.cases, typed.seed, typed.keep)
+    kinds: Counter[str] = Counter()
+    found = tried(typed.cases, typed.seed, typed.keep, kinds)
+    print(", ".join(f"{kind} {number:,}" for kind, number in kinds.most_common()))
     for (kind, what), number in found.most_common():
         print(f"{number:6} {kind}: {what}")
     print(f"{found.total():,} of {typed.cases:,} cases failed, at {len(found)} places")
