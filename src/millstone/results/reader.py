@@ -100,6 +100,8 @@ def frame_of(path: Path) -> pd.DataFrame:
     ------
     DataError
     """
+    if not path.stat().st_size:
+        raise DataError(f"{path} is empty", "make the table again")
     with border(path, "a table"):
         frame = _READERS.get(path.suffix.lower(), _delimited)(path)
     for name in frame.columns:

@@ -48,7 +48,8 @@ def run(arguments: Sequence[str]) -> None:
     put("used\tmegabytes\ttokens\tinputs")
     for one in scans:
         used = time.strftime("%Y-%m-%d %H:%M", time.localtime(one.used))
-        put(f"{used}\t{one.size / 1e6:.1f}\t{one.tokens}\t{one.inputs}")
+        read = f"{one.tokens}\t{one.inputs}" if one.inputs else "\tnot known: of an earlier version, or damaged"
+        put(f"{used}\t{one.size / 1e6:.1f}\t{read}")
     kept = f"{_megabytes(sum(one.size for one in scans))} of at most {_megabytes(int(limit() * 1e9))}"
     say(f"{numbered(len(scans), 'cached scan')}, {kept}, in {cache_folder()}")
 

@@ -50,6 +50,8 @@ def run(arguments: Sequence[str]) -> None:
 
     typed = parse(parser(full=False), arguments)
     table = one_input(typed, "chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
+    if table.is_dir():
+        raise DataError(f"{table} is a folder", "name a table in it")
     if not table.is_file():
         raise DataError(f"there is no table {table}", "check the spelling; make it with -o on an analysis")
     settings = build(AnyChartSettings, {"chart": str(table.with_suffix(".png")), **typed})
