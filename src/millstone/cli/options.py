@@ -44,7 +44,9 @@ def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]
             f"type the value after it; one that begins with - is typed {name}=-value",
         )
     if message.startswith("unrecognized arguments:"):
-        unknown = message.partition(": ")[2].split()[0]
+        unknown = next(iter(message.partition(": ")[2].split()), "")
+        if not unknown.startswith("-"):
+            return f"{parser.prog} takes no {unknown!r}", f"{parser.prog} --help shows how to type it"
         known = [name for action in parser._actions for name in action.option_strings]
         return (
             f"there is no option {unknown}{nearest(unknown.split('=')[0], known)}",

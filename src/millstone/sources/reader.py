@@ -185,6 +185,11 @@ def input_files(
 
 
 def _places(typed: str) -> list[_Place]:
+    if not typed.strip() or (typed.endswith("=") and not Path(typed).exists()):
+        # an empty path would be the folder that one is in
+        raise DataError(
+            f"an input is empty: {typed!r}", "name a folder, a file or NAME=PATH; the folder you are in is ."
+        )
     path, name = at_home(STANDARD_INPUT if typed in _SAME_AS_STANDARD_INPUT else typed), ""
     if not path.exists() and "=" in typed:
         name, _, after = typed.partition("=")
