@@ -255,6 +255,8 @@ class BadInput(ProgramTest):
             (2, "no command 'frequ'; did you mean 'freq'?", "check, run, freq", "frequ"),
             (1, "an input is empty", "the folder you are in is .", "freq", ""),
             (1, "an input is empty: 'a='", "NAME=PATH", "freq", "a="),
+            (2, "--study cannot be '--'", "another", "freq", "huts", "--study=--"),
+            (2, "--stop cannot be '--'", "another", "freq", "huts", "--stop=--", "--stop=en"),
             (2, "millstone cache takes no 'x'", "--help", "cache", "x"),
             (2, "there is no option --topp; did you mean '--top'?", "--help-all", "freq", "huts", "--topp", "3"),
             (2, "there is no option --min", "--help-all", "freq", "huts", "--min=3"),
