@@ -213,12 +213,13 @@ def parse(parser: Parser, arguments: Sequence[str]) -> dict[str, Any]:
     ------
     UsageError
     """
-    typed = vars(parser.parse_intermixed_args(list(arguments)))
-    for action in parser._actions:
-        value = typed.get(action.dest)
+    options = {form for action in parser._actions for form in action.option_strings}
+    for one in arguments:
+        name = one.removesuffix("--").removesuffix("=")
         # the library takes two hyphens out wherever they stand
-        if action.nargs is None and isinstance(value, list) and (not value or [] in value):
-            raise UsageError(f"{action.option_strings[-1]} cannot be '--'", "type another value")
+        if one not in options and name in options:
+            raise UsageError(f"{name} cannot be '--'", "type another value")
+    typed = vars(parser.parse_intermixed_args(list(arguments)))
     return {
         name: tuple(value) if isinstance(value, list) else value
         for name, value in typed.items()
