@@ -111,8 +111,16 @@ class StartUp(unittest.TestCase):
         done = subprocess.run(command, capture_output=True, text=True, check=True)
         self.assertEqual(done.stdout, f"millstone {millstone.__version__}\n")
 
-    def test_help_and_version_import_nothing_heavy(self):
-        for arguments in (["--help"], ["keyness", "--help"], ["chart", "--help-all"], ["--cite"]):
+    def test_help_version_and_a_slip_of_the_pen_import_nothing_heavy(self):
+        table = [(0, one) for one in (["--help"], ["keyness", "--help"], ["chart", "--help-all"], ["--cite"])]
+        slips = (
+            ["freq", "x", "--topp", "3"],
+            ["check", "x", "--show", "y"],
+            ["chart", "--x"],
+            ["freq"],
+            ["frq", "x"],
+        )
+        for status, arguments in [*table, *((2, one) for one in slips)]:
             code = (
                 "import sys, json, io, contextlib; from millstone.cli.main import main\n"
                 f"with contextlib.redirect_stdout(io.StringIO()): status = main({arguments!r})\n"
@@ -120,7 +128,7 @@ class StartUp(unittest.TestCase):
             )
             with self.subTest(arguments):
                 done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-                self.assertEqual(json.loads(done.stdout), [0, []])
+                self.assertEqual(json.loads(done.stdout), [status, []])
 
 
 class Settings(unittest.TestCase):

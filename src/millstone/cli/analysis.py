@@ -58,11 +58,12 @@ def run(name: str, arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
+    # what is typed wrong is said before what computes is imported
+    step = step_from(COMMANDS[name], arguments)
     from millstone.study.outputs import claimed
     from millstone.study.texts.scans import Scans, bytes_to_read
     from millstone.study.workshop import Workshop
 
-    step = step_from(COMMANDS[name], arguments)
     outputs = claimed(step)
     shown = not step.output.quiet and sys.stderr.isatty()
     progress = Progress(shown, bytes_to_read(step) if shown else 0)
@@ -80,15 +81,16 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     ------
     MillstoneError
     """
-    from millstone.study.step import make_step
-    from millstone.study.study_file import read_study
-
     typed = parse(parser_of(command, full=False), arguments)
+    from millstone.study.step import make_step
+
     if typed.get("table") and typed.get("input"):
         raise UsageError("--table and an input: values are taken from one of them", "leave one of the two out")
     shared: dict[str, Any] = {}
     shown: dict[str, Any] = {}
     if "study" in typed:
+        from millstone.study.study_file import read_study
+
         study = read_study(Path(typed["study"]))
         shared, shown = dict(study.shared), dict(study.shown)
     step = make_step(command, {**shared, **typed}, {**shown, **typed})

@@ -35,9 +35,9 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
+    typed = parse(parser(full=False), arguments)
     from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
 
-    typed = parse(parser(full=False), arguments)
     settings = build(CacheSettings, typed)
     if settings.clear:
         say(f"cleared {_megabytes(clear())} from {cache_folder()}")

@@ -42,13 +42,13 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
+    typed = parse(parser(full=False), arguments)
     from millstone.charts.draw import chart_bytes
     from millstone.results.companion import companion_path
     from millstone.results.formats.table import check_ending
     from millstone.results.reader import read_result
     from millstone.results.writing import Outputs
 
-    typed = parse(parser(full=False), arguments)
     table = one_input(typed, "chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
     if table.is_dir():
         raise DataError(f"{table} is a folder", "name a table in it")

@@ -31,10 +31,10 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
         Under ``--strict`` also when something looks wrong.
     """
+    step = step_from(STEPS["check"], arguments)
     from millstone.study.outputs import claimed, save
     from millstone.study.texts.inspection import check, explain
 
-    step = step_from(STEPS["check"], arguments)
     outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
     try:

@@ -34,10 +34,10 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
+    typed = parse(parser(full=False), arguments)
     from millstone.sources.files import at_home
     from millstone.study.draft import draft
 
-    typed = parse(parser(full=False), arguments)
     source = one_input(typed, "init takes one folder or table", "type millstone init PATH")
     study = Path(typed.get("output", "study.toml"))
     if study.exists():
