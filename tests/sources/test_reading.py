@@ -18,7 +18,7 @@ from millstone.sources.documents.html_page import read_html
 from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
 from millstone.sources.documents.office import read_docx, read_odt
 from millstone.sources.documents.xml_text import read_xml
-from millstone.sources.files import files_below
+from millstone.sources.folders import files_below
 from millstone.sources.lists import frequency_lists
 from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance

@@ -19,11 +19,10 @@ from millstone.sources.files import (
     STANDARD_INPUT,
     at_home,
     ending_of,
-    files_below,
-    identity_of,
     not_regular,
     stem_of,
 )
+from millstone.sources.folders import files_below, identity_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
