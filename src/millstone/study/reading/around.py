@@ -1,4 +1,7 @@
-"""The texts of a step near an expression only."""
+"""The texts of a step near an expression only.
+
+Every step asks for it, and few have any: what looks for expressions is imported where there are some.
+"""
 
 from dataclasses import replace
 from typing import TYPE_CHECKING
@@ -6,9 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.core.errors import UsageError
-from millstone.core.reading.surroundings import near_tokens, only_near
 from millstone.core.wording import listed, numbered
-from millstone.study.reading.nodes import expression_of, found_expressions, term_map_of, words_of
 
 if TYPE_CHECKING:
     from millstone.core.corpus.corpus import Corpus
@@ -21,11 +22,15 @@ RULE = "around"
 
 def check_around(step: "Step") -> None:
     """Raise UsageError for an expression that cannot be read, or a step that --around does not suit."""
+    if not step.preparation.around:
+        return
+    from millstone.study.reading.nodes import expression_of
+
     for typed in step.preparation.around:
         expression_of(step, typed, "--around")
-    if step.preparation.around and not any(step.preparation.around_span):
+    if not any(step.preparation.around_span):
         raise UsageError("--around-span 0: nothing is near", "type numbers of words, such as --around-span 5,5")
-    if step.preparation.around and step.command.reads_on:
+    if step.command.reads_on:
         raise UsageError(
             f"--around: {step.command.name} shows texts as they stand", "type --near EXPRESSION in its place"
         )
@@ -36,6 +41,8 @@ def around(step: "Step", material: "Material", notes: list[str]) -> "Material":
     preparation = step.preparation
     if not preparation.around:
         return material
+    from millstone.core.reading.surroundings import only_near
+
     corpus = material.corpus
     kept, places = near_of(step, corpus, notes)
     near = only_near(corpus, kept)
@@ -49,6 +56,9 @@ def around(step: "Step", material: "Material", notes: list[str]) -> "Material":
 
 def near_of(step: "Step", corpus: "Corpus", notes: list[str]) -> tuple[np.ndarray, int]:
     """(T,) bool: the tokens near the expressions of ``--around``; and how many places these have."""
+    from millstone.core.reading.surroundings import near_tokens
+    from millstone.study.reading.nodes import expression_of, found_expressions, term_map_of, words_of
+
     preparation = step.preparation
     words = words_of(step, corpus, term_map_of(step, corpus))
     expressions = [expression_of(step, typed, "--around") for typed in preparation.around]
