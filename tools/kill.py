@@ -119,6 +119,8 @@ def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
     """Interrupt so many runs; how they ended, and what was wrong."""
     from millstone.study.texts import scan_cache
 
+    # in the background a shell lets interruptions be ignored, which a run inherits
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     chance = random.Random(seed)
     ends: Counter[str] = Counter()
     faults: Counter[str] = Counter()
