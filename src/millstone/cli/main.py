@@ -21,6 +21,7 @@ from millstone.cli.surroundings import (
     end_by,
     listen,
     open_streams,
+    stop_listening,
     was_interrupted,
 )
 from millstone.cli.terminal.console import report, say
@@ -65,8 +66,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run millstone and return its exit status."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
     open_streams()
-    listen()
-    _RESERVE.append(bytearray(_MEGABYTES))
     if not sys.warnoptions and "--debug" not in arguments:
         # what a library thinks of its future, or of a file, is no message to a user
         warnings.simplefilter("ignore")
@@ -75,6 +74,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     name = arguments[0] if arguments and arguments[0] in _ORDER else ""
     label = f"millstone {name}".strip()
     try:
+        listen()
+        _RESERVE.append(bytearray(_MEGABYTES))
         if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
             # a table in a pipe is UTF-8 wherever it is made
             sys.stdout.reconfigure(encoding="utf-8", newline="\n")
@@ -107,6 +108,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
         discard_output()
         report(label, _explained(error))
         return Status.DATA_AT_FAULT
+    finally:
+        stop_listening()
 
 
 def _interrupted(label: str) -> int:

@@ -20,6 +20,7 @@ def until_it_runs() -> None:
 
 
 _came: list[int] = []
+_before: dict[int, Any] = {}
 
 
 def was_interrupted() -> bool:
@@ -29,10 +30,19 @@ def was_interrupted() -> bool:
 
 def listen() -> None:
     """Let interruptions unwind what is under way; signals that are ignored stay so."""
-    if signal.getsignal(signal.SIGINT) in (signal.SIG_DFL, signal.default_int_handler):
-        signal.signal(signal.SIGINT, _interrupted)
-    if signal.getsignal(signal.SIGTERM) is signal.SIG_DFL:
-        signal.signal(signal.SIGTERM, _terminated)
+    with contextlib.suppress(ValueError):
+        # only the main thread may say so
+        if signal.getsignal(signal.SIGINT) in (signal.SIG_DFL, signal.default_int_handler):
+            _before[signal.SIGINT] = signal.signal(signal.SIGINT, _interrupted)
+        if signal.getsignal(signal.SIGTERM) is signal.SIG_DFL:
+            _before[signal.SIGTERM] = signal.signal(signal.SIGTERM, _terminated)
+
+
+def stop_listening() -> None:
+    """When the program has said all: signals do what they did before."""
+    while _before:
+        number, handler = _before.popitem()
+        signal.signal(number, handler)
 
 
 def _interrupted(number: int, frame: FrameType | None) -> NoReturn:
