@@ -1,7 +1,6 @@
 """The program: find the command, carry it out, turn errors into two lines and an exit status."""
 
 import errno
-import io
 import signal
 import sys
 import traceback
@@ -23,6 +22,7 @@ from millstone.cli.surroundings import (
     open_streams,
     stop_listening,
     was_interrupted,
+    write_utf8_into_pipes,
 )
 from millstone.cli.terminal.console import report, say
 from millstone.core.errors import MillstoneError, UsageError
@@ -76,9 +76,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         listen()
         _RESERVE.append(bytearray(_MEGABYTES))
-        if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
-            # a table in a pipe is UTF-8 wherever it is made
-            sys.stdout.reconfigure(encoding="utf-8", newline="\n")
+        write_utf8_into_pipes()
         program(arguments)
         sys.stdout.flush()
         return Status.DONE

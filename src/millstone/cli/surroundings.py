@@ -86,6 +86,12 @@ def _stream(number: int) -> Any:
     return io.TextIOWrapper(io.FileIO(number, "w", closefd=False), encoding="utf-8", errors="backslashreplace")
 
 
+def write_utf8_into_pipes() -> None:
+    """A table in a pipe is UTF-8 wherever it is made."""
+    if isinstance(sys.stdout, io.TextIOWrapper) and not sys.stdout.isatty():
+        sys.stdout.reconfigure(encoding="utf-8", newline="\n")
+
+
 def discard_output() -> None:
     """Let what is still to be flushed to standard output go nowhere, so that the end is quiet."""
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
