@@ -89,7 +89,7 @@ def read_lists(path: Path) -> dict[str, list[str]]:
 
 
 def read_borne(path: Path) -> set[str]:
-    """The surnames that are not made up: somebody bears them."""
+    """The surnames that are not made up: somebody has them."""
     lines = [line for line in path.read_text("utf-8").splitlines() if not line.startswith("#")]
     return {name.strip() for line in lines for name in line.split(",") if name.strip()}
 

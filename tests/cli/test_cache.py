@@ -108,7 +108,7 @@ class Kept(ProgramTest):
         self.assert_scans(1)
         path.write_text("Rope and ice. The rope tore.", "utf-8")
         self.assert_scans(1)
-        # so young that a change may bear the same time: the content decides
+        # so young that a change may have the same time: the content decides
         then = path.stat()
         path.write_text("Rope and ice. The rope held.", "utf-8")
         os.utime(path, ns=(then.st_atime_ns, then.st_mtime_ns))
@@ -203,6 +203,8 @@ class Kept(ProgramTest):
         left = {path.relative_to(cache).as_posix() for path in cache.rglob("*") if path.is_file()}
         self.assertEqual(left, {"letters/a.txt", f"{'2' * 32}/diary.txt", "limit.json"})
         self.assertTrue(theirs.exists())
+        self.succeeds("cache", "--clear", "--limit", "3", own=place)
+        self.assertIn("of at most 3,000.0 MB", self.succeeds("cache", own=place).err)
 
     def test_it_is_for_the_eyes_of_its_user(self):
         self.assert_scans(1, "--ngram", "2")

@@ -265,7 +265,7 @@ class Categories(ProgramTest):
             ("odd.toml, line 5", "fog"): "an entry and an exception at once (odd.toml, line 5): the exception wins",
             ("odd.toml, line 8", "snow"): "is in weather, too (odd.toml, line 4): it counts for both",
             ("odd.toml, line 8", "*o*"): "a star with 1 letter catches words of all kinds",
-            ("odd.toml, line 9", ""): "bears the name of a column of the result: rename it",
+            ("odd.toml, line 9", ""): "has the name of a column of the result: rename it",
         }
         run = self.succeeds("categories", "--validate", "odd.toml")
         found = {(row["where"], row["entry"]): row["finding"] for row in run.rows()}
@@ -296,7 +296,7 @@ class Categories(ProgramTest):
         self.assertNotIn("snow", missed)
         self.fails(
             1,
-            "odd.toml, line 9: tokens: bears the name",
+            "odd.toml, line 9: tokens: has the name",
             "--strict",
             "categories",
             "--validate",
@@ -342,7 +342,7 @@ class Categories(ProgramTest):
             '[categories]\nw = ["x"]\n[scores]\ns = "w + 1"\n': ("the formula 'w + 1' names no category", "{category}"),
             '[categories]\nw = ["x"]\n[scores]\ns = "{w} ** 2"\n': ("'{w} ** 2' is not a formula", "+ - * /"),
             '[categories]\nw = ["x"]\n[scores]\ns = "abs({w})"\n': ("is not a formula", "+ - * /"),
-            '[categories]\nw = ["x"]\n[scores]\nw = "{w}"\n': ("line 4: score 'w' bears the name of a category", "another name"),
+            '[categories]\nw = ["x"]\n[scores]\nw = "{w}"\n': ("line 4: score 'w' has the name of a category", "another name"),
             '[categories]\nw = ["x", "y"\n': ("end of document: unclosed array", "fix the TOML"),
         }  # fmt: skip
         tables = {

@@ -1,5 +1,7 @@
 """Runs that are killed, disturbed, or short of something: what was there stays whole, and one message says why."""
 
+import contextlib
+import io
 import os
 import random
 import signal
@@ -12,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from unittest import mock
 
+from millstone.cli.main import main
 from millstone.core.errors import DataError
 from millstone.disk import workroom
 from millstone.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
@@ -268,6 +271,22 @@ class Surroundings(ProgramTest):
                 self.assertEqual(lines[-2], "millstone keyness: error: there is not enough memory", run.stderr)
                 self.assertEqual(len(lines), 2, run.stderr)
                 self.assertEqual(list(self.folder.glob("*.csv*")), [])
+
+    def test_an_interruption_of_one_run_is_not_one_of_the_next(self):
+        def interrupted(arguments):
+            signal.raise_signal(signal.SIGINT)
+
+        for does, status, said in (
+            (interrupted, 130, "interrupted, nothing further"),
+            (mock.Mock(side_effect=ZeroDivisionError("x")), 1, "a fault in millstone itself"),
+            (mock.Mock(side_effect=MemoryError), 1, "there is not enough memory"),
+        ):
+            with mock.patch("millstone.cli.main.program", does), mock.patch("millstone.cli.main.discard_output"):
+                err = io.StringIO()
+                with contextlib.redirect_stderr(err):
+                    self.assertEqual(main(["freq"]), status)
+                self.assertIn(said, err.getvalue())
+        self.assertIs(signal.getsignal(signal.SIGINT), signal.default_int_handler)
 
     def test_signals(self):
         self.write("many/1.txt", "ice and snow " * 400_000)

@@ -315,7 +315,7 @@ otherwise = "other"
             ("open.xml, line 2, column 8: opening and ending tag mismatch", "fix the XML", "open.xml"),
             ("xml has no element 'w'", "name one of its elements: ", "xml/Ostrel/one.xml", "--xml-element=w"),
             ("bad.jsonl, line 2: expecting value", "one JSON object", "bad.jsonl", "--text=entry"),
-            ("list.jsonl, line 1: no object, but list", "one JSON object", "list.jsonl", "--text=entry"),
+            ("list.jsonl, line 1: not an object, but list", "one JSON object", "list.jsonl", "--text=entry"),
             ("bad.parquet is not a Parquet file", "as .csv", "bad.parquet", "--text=entry"),
             ("bad.xlsx is not a valid XLSX file", "save it again as XLSX", "bad.xlsx", "--text=entry"),
             ("b.xlsx has no sheet 'entrys'; did you mean 'entries'?", "cover, entries", "b.xlsx", "--sheet=entrys", "--text=A"),

@@ -240,7 +240,7 @@ class Damaged(ProgramTest):
         (self.folder / "folder" / "zero.txt").symlink_to("/dev/zero")
         run = self.succeeds("freq", "folder")
         self.assertEqual([row["term"] for row in run.rows()], ["and", "ice", "snow"])
-        self.assertIn("skipped 2 files (no regular file): pipe.txt, zero.txt", run.err)
+        self.assertIn("skipped 2 files (not a regular file): pipe.txt, zero.txt", run.err)
         self.write("round/x0/t.txt", "ice\n")
         for number in range(22):
             place = self.folder / "round" / f"x{number + 1}"

@@ -87,7 +87,7 @@ class Dictionaries(unittest.TestCase):
         found = {(row.category, row.entry): row.finding for row in table.itertuples()}
         self.assertEqual(list(table.columns), ["where", "category", "entry", "finding"])
         for key, wanted in {
-            ("tokens", ""): "bears the name of a column of the result",
+            ("tokens", ""): "has the name of a column of the result",
             ("snow", "snowy"): "snow* (d) counts it already",
             ("snow", "ice"): "stands twice in snow",
             ("snow", "w*"): "a star with 1 letter catches words of all kinds",

@@ -387,7 +387,9 @@ class Cleaning(unittest.TestCase):
         self.assertEqual(cleaned.running, {"Journal #": 2, "- # -": 2})
         lines = ("Hut book\r\nwet\r\nwet", "Hut  book\nice", "Hut book 7")
         found, _ = self.cleaned(Preparation(drop_running=2), *lines)
-        self.assertEqual(found, ["\r\nwet\r\nwet", "\nice", "Hut book 7"], "a line twice in one document is none")
+        self.assertEqual(
+            found, ["\r\nwet\r\nwet", "\nice", "Hut book 7"], "a line twice in one document does not recur"
+        )
 
 
 if __name__ == "__main__":

@@ -171,7 +171,7 @@ def _wrong_in(path: Path) -> str:
         try:
             etree.parse(path)
         except etree.XMLSyntaxError:
-            return "no XML"
+            return "not valid XML"
     if path.suffix in (".html", ".svg", ".gexf") and _CODE.search(path.read_bytes()):
         return "code of the texts"
     return ""

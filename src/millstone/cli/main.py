@@ -1,9 +1,7 @@
 """The program: find the command, carry it out, turn errors into two lines and an exit status."""
 
-import errno
 import signal
 import sys
-import traceback
 import warnings
 from collections.abc import Callable, Sequence
 from functools import partial
@@ -25,6 +23,7 @@ from millstone.cli.surroundings import (
     write_utf8_into_pipes,
 )
 from millstone.cli.terminal.console import report, say
+from millstone.cli.unexpected import explained
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
 from millstone.study.analyses import COMMANDS, STEPS
@@ -55,10 +54,7 @@ _MEANT = {
     **dict.fromkeys(("example", "sample", "tutorial"), ("demo",)),
     **dict.fromkeys(("clean", "inspect", "validate"), ("check",)),
 }
-# given back when memory is short, so that this can be said
-_RESERVE: list[bytearray] = []
-_MEGABYTES = 8 << 20
-_NO_ROOM = "failed to map segment"
+_RESERVED = 8 << 20
 _ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
 
 
@@ -66,8 +62,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run millstone and return its exit status."""
     arguments = list(sys.argv[1:] if arguments is None else arguments)
     open_streams()
+    reserve = bytearray(_RESERVED)
     if not sys.warnoptions and "--debug" not in arguments:
-        # what a library thinks of its future, or of a file, is no message to a user
+        # what a library thinks of its future, or of a file, is not for the user
         warnings.simplefilter("ignore")
         # nor is what goes wrong while things are taken away
         sys.unraisablehook = lambda what: None
@@ -75,7 +72,6 @@ def main(arguments: Sequence[str] | None = None) -> int:
     label = f"millstone {name}".strip()
     try:
         listen()
-        _RESERVE.append(bytearray(_MEGABYTES))
         write_utf8_into_pipes()
         program(arguments)
         sys.stdout.flush()
@@ -102,9 +98,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
             raise
         if was_interrupted():
             return _interrupted(label)
-        _RESERVE.clear()
+        # given back, so that a want of memory can be said
+        reserve.clear()
         discard_output()
-        report(label, _explained(error))
+        report(label, explained(error))
         return Status.DATA_AT_FAULT
     finally:
         stop_listening()
@@ -115,39 +112,6 @@ def _interrupted(label: str) -> int:
     say(f"{label}: interrupted, nothing further was written")
     discard_output()
     return Status.INTERRUPTED
-
-
-def _explained(error: Exception) -> MillstoneError:
-    if isinstance(error, OSError) and error.errno:
-        return _of_the_system(error)
-    if _is_of_memory(error):
-        return MillstoneError("there is not enough memory", "choose fewer texts, words or jobs")
-    what = f"a fault in millstone itself, not in your data: {type(error).__name__}: {error}"
-    return MillstoneError(what, "please report it with the command you typed; --debug shows where")
-
-
-def _is_of_memory(error: BaseException | None) -> bool:
-    """Whether it came of too little memory, even if a library made something else of it."""
-    while error is not None:
-        if isinstance(error, MemoryError) or _NO_ROOM in str(error):
-            return True
-        error = error.__cause__ or error.__context__
-    return False
-
-
-def _of_the_system(error: OSError) -> MillstoneError:
-    if error.filename:
-        return MillstoneError(f"{error.filename}: {(error.strerror or '').lower()}", "check the path, and the disk")
-    *_, (frame, _) = traceback.walk_tb(error.__traceback__)
-    if not frame.f_globals["__name__"].startswith("millstone.cli."):
-        return MillstoneError(
-            f"the system refused: {(error.strerror or '').lower()}", "check the disk and its limits"
-        )
-    if error.errno == errno.EBADF:
-        return MillstoneError("standard output is closed", "name a file with -o")
-    return MillstoneError(
-        f"standard output: {(error.strerror or '').lower()}", "free some disk space, or name a file with -o"
-    )
 
 
 def program(arguments: Sequence[str]) -> None:

@@ -30,6 +30,7 @@ def was_interrupted() -> bool:
 
 def listen() -> None:
     """Let interruptions unwind what is under way; signals that are ignored stay so."""
+    _came.clear()
     with contextlib.suppress(ValueError):
         # only the main thread may say so
         if signal.getsignal(signal.SIGINT) in (signal.SIG_DFL, signal.default_int_handler):

@@ -210,7 +210,7 @@ PART_COLUMNS = ("part_of", "part", "position")
 
 
 def renamed(metadata: Iterable[str], taken: Collection[str]) -> Mapping[str, str]:
-    """Metadata fields that bear the name of a result column, and the name to which they are renamed."""
+    """Metadata fields that have the name of a result column, and the name to which they are renamed."""
     return {name: f"{name}_given" for name in metadata if name in taken}
 
 

@@ -61,7 +61,7 @@ class Result:
     left_out : mapping
         Rule -> tokens it left out.
     tables : mapping
-        Name -> a further table. One that bears the name of a setting is written to the file that the setting
+        Name -> a further table. One that has the name of a setting is written to the file that the setting
         names; others are for figures, which draw more than the table has.
     files : mapping
         Setting -> the content of the file that it names.

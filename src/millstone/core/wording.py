@@ -43,7 +43,7 @@ def escaped(text: str) -> str:
 
 def _escape(found: re.Match[str]) -> str:
     code = ord(found[0])
-    # bytes that are no text stand here in names of files (PEP 383)
+    # bytes that are not text stand here in names of files (PEP 383)
     return f"\\x{code - 0xDC00:02x}" if 0xDC80 <= code <= 0xDCFF else f"\\u{code:04x}"
 
 

@@ -52,7 +52,7 @@ class Room:
 
     def close(self) -> None:
         """Take the room away, with what is still in it."""
-        remove_room(self.path)
+        remove_files(self.path)
         unlock(self._lock)
 
 
@@ -70,19 +70,19 @@ def sweep(folder: Path) -> None:
         with suppress(OSError):
             descriptor = lock(room, wait=False)
             if descriptor is not None or time.time() - room.stat().st_mtime > _DAY:
-                remove_room(room)
+                remove_files(room)
             unlock(descriptor)
 
 
-def remove_room(room: Path, of_room: Callable[[str], bool] = lambda name: True) -> None:
-    """Take away the files of a folder that are `of_room`, and the folder once it is empty; no link is followed."""
+def remove_files(folder: Path, ours: Callable[[str], bool] = lambda name: True) -> None:
+    """Take away the files of a folder that are `ours`, and the folder once it is empty; no link is followed."""
     with suppress(OSError):
-        with os.scandir(room) as entries:
-            names = [one.name for one in entries if of_room(one.name)]
+        with os.scandir(folder) as entries:
+            names = [one.name for one in entries if ours(one.name)]
         for name in names:
             with suppress(OSError):
-                (room / name).unlink()
-        room.rmdir()
+                (folder / name).unlink()
+        folder.rmdir()
 
 
 class Workroom:

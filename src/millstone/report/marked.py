@@ -68,7 +68,7 @@ def _style(names: Sequence[str], name: str) -> str:
 
 
 def _body(text: MarkedText, names: Sequence[str], mark: Mapping[str, str]) -> Markup:
-    """A text in which each word that was counted bears the letters of its categories."""
+    """A text in which each word that was counted carries the letters of its categories."""
     parts = []
     for piece, categories in text.pieces:
         if categories:

@@ -58,7 +58,7 @@ def utf8_chunks(path: Path, encoding: str, provenance: Provenance) -> Callable[[
     Raises
     ------
     DataError
-        From the iterator, for a byte that is none of UTF-8.
+        From the iterator, for a byte that is not UTF-8.
     """
     with open_source(path) as file:
         codec = codec_of(file.read(4), encoding)

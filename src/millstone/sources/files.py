@@ -17,6 +17,7 @@ from typing import BinaryIO, cast
 
 from millstone.core.errors import DataError
 from millstone.core.wording import nearest, numbered
+from millstone.disk.ledger import sha256_of
 from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"
@@ -122,14 +123,12 @@ def hashed(file: SourceFile) -> SourceFile:
     if file.sha256:
         return file
     path = Path(file.path)
-    digest = hashlib.sha256()
-    with _faults_of(path), path.open("rb") as content:
-        while chunk := content.read(_CHUNK):
-            digest.update(chunk)
+    with _faults_of(path):
+        found = sha256_of(path)
         status = path.stat()
     if _as_read(file.path, status) != file:
         raise _was_changed(path)
-    return replace(file, sha256=digest.hexdigest())
+    return replace(file, sha256=found)
 
 
 def read_source(path: Path, provenance: Provenance) -> bytes:

@@ -44,7 +44,7 @@ def files_below(folder: Path, recursive: bool, passed_over: Callable[[str, str],
             elif not one.is_dir() and (one.is_file() or _leads_nowhere(one)):
                 found.append(one.path)
             elif not one.is_dir():
-                passed_over(one.path, "no regular file")
+                passed_over(one.path, "not a regular file")
     return sorted(found, key=lambda path: natural_key(path.replace(os.sep, "/")))
 
 

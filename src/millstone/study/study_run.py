@@ -87,7 +87,7 @@ def written_outside(study: Study, path: Path) -> list[Path]:
 
 
 def check_report(study: Study, path: Path) -> None:
-    """Raise DataError where the report of another study bears the name that this one's would have.
+    """Raise DataError where the report of another study has the name that this one's would have.
 
     `path` is that of the study file.
     """

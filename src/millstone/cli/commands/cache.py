@@ -39,11 +39,11 @@ def run(arguments: Sequence[str]) -> None:
     from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
 
     settings = build(CacheSettings, typed)
+    if "limit" in typed:
+        set_limit(settings.limit)
     if settings.clear:
         say(f"cleared {_megabytes(clear())} from {cache_folder()}")
         return
-    if "limit" in typed:
-        set_limit(settings.limit)
     scans = cached_scans()
     put("used\tmegabytes\ttokens\tinputs")
     for one in scans:

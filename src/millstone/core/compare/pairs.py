@@ -117,7 +117,7 @@ def sides_of(
     Raises
     ------
     DataError
-        As in `comparisons`; also for a group that bears the name of the list.
+        As in `comparisons`; also for a group that has the name of the list.
     """
     if listed is None:
         chosen = comparisons(counts.groups, against, each_group)

@@ -66,7 +66,7 @@ class Corpus:
     form_counts : csr_array
         (D, F) int32, occurrences.
     tokens : ndarray
-        (D,) int64, the word tokens of each document: marks of punctuation are none.
+        (D,) int64, the word tokens of each document: marks of punctuation do not count.
     documents : DataFrame
         D rows: ``document``, ``group``, then the metadata.
     groups : tuple of str

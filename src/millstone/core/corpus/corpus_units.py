@@ -101,7 +101,7 @@ def with_positions(corpus: Corpus) -> Corpus:
         return corpus
     documents = corpus.documents.copy()
     tokens = pd.Series(corpus.tokens, index=documents.index, dtype=float)
-    # the parts of a document stand together; two documents may bear the same name
+    # the parts of a document stand together; two documents may have the same name
     run = (documents["part"] <= documents["part"].shift(fill_value=0)).cumsum()
     before = tokens.groupby(run).cumsum() - tokens
     whole = tokens.groupby(run).transform("sum")

@@ -88,7 +88,7 @@ def whole_numbers(values: np.ndarray) -> Any:
 
 
 def terms_by_frequency(part: Part, min_freq: int, max_freq: int, min_docs: int) -> np.ndarray:
-    """The numbers of the terms that are present and within the limits, the commonest first; a limit of 0 is none."""
+    """The numbers of the terms that are present and within the limits, the commonest first; 0 means no limit."""
     wanted = part.freq >= max(min_freq, 1)
     if min_docs:
         wanted &= part.docs >= min_docs

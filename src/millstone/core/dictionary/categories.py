@@ -99,12 +99,12 @@ def _values(dictionary: Dictionary, scaled: np.ndarray) -> dict[str, np.ndarray]
 
 
 def taken_names(dictionary: Dictionary) -> set[str]:
-    """The names of columns that metadata may not bear."""
+    """The names of columns that metadata may not have."""
     return {"tokens", "matched_percent", *dictionary.names(), *dictionary.scores}
 
 
 def check_names(dictionary: Dictionary) -> None:
-    """Raise DataError for a category that bears the name of a result column."""
+    """Raise DataError for a category that has the name of a result column."""
     named = {name: ("category", dictionary.places.get(name, "")) for name in dictionary.names()}
     named |= {name: ("score", score.where) for name, score in dictionary.scores.items()}
     for name, (what, place) in named.items():

@@ -65,7 +65,7 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
         for row, text in _in_corpus(rows, hits, corpus):
             found[row.category, row.number].append(text)
     lines: list[tuple[str, str, str, int, str]] = [
-        (dictionary.places.get(name, ""), name, "", 0, "bears the name of a column of the result: rename it")
+        (dictionary.places.get(name, ""), name, "", 0, "has the name of a column of the result: rename it")
         for name in dictionary.names()
         if name in FIXED_COLUMNS
     ]

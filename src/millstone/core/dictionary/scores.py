@@ -75,7 +75,7 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     if len(formula) > _LONGEST:
         raise DataError(f"{here}: its formula has {len(formula):,} characters", f"write at most {_LONGEST:,}")
     if name in known:
-        raise DataError(f"{here} bears the name of a category", "give it another name")
+        raise DataError(f"{here} has the name of a category", "give it another name")
     names = [" ".join(one.split()) for one in _NAME.findall(formula)]
     for one in names:
         if one not in known:
@@ -110,7 +110,7 @@ def _check(tree: ast.expr) -> None:
         case ast.Name(name) if re.fullmatch(r"c\d+", name):
             pass
         case _:
-            raise ValueError("no formula")
+            raise ValueError("not a formula")
 
 
 def _value(tree: ast.expr, given: Sequence[np.ndarray]) -> np.ndarray:
@@ -123,4 +123,4 @@ def _value(tree: ast.expr, given: Sequence[np.ndarray]) -> np.ndarray:
             return given[int(name[1:])]
         case ast.Constant(value):
             return np.asarray(value, dtype=float)
-    raise ValueError("no formula")
+    raise ValueError("not a formula")

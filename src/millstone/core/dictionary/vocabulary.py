@@ -36,7 +36,7 @@ class Vocabulary:
         self._found: dict[tuple[str, bool, str], np.ndarray] = {}
 
     def matches(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
-        """Numbers of the forms that match, int64, ascending; with a tag, those that bear it."""
+        """Numbers of the forms that match, int64, ascending; with a tag, those that have it."""
         key = (pattern, case, tag)
         if key not in self._found:
             if case not in self._spellings:

@@ -192,7 +192,7 @@ def has_near(left: np.ndarray, right: np.ndarray, places: Spans, others: Spans) 
 
 
 def has_tag(corpus: Corpus, places: Spans, tags: Collection[str]) -> np.ndarray:
-    """(P,) bool: whether the last word of a place bears one of the `tags`, in small letters."""
+    """(P,) bool: whether the last word of a place has one of the `tags`, in small letters."""
     ids, _, _ = corpus.sequence
     wanted = np.array([token.tag.casefold() in tags for token in corpus.annotation], dtype=bool)
     return wanted[ids[places.end - 1]] if len(wanted) else np.zeros(len(places), dtype=bool)

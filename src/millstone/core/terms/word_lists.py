@@ -39,8 +39,8 @@ class Lemmas:
 
     What it gives may be `UNSURE`. Forms in `irregular`, in small letters, are known to differ much from their lemma.
     With `spare_names`, forms in capitals within sentences are not asked for. A form in capitals
-    throughout is none of the `pronouns`, which are in small letters: US is not us. `version` changes with its data;
-    "" where looking up is so quick that nothing need be remembered.
+    throughout is not one of the `pronouns`, which are in small letters: US is not us. `version` changes with its
+    data; "" where looking up is so quick that nothing need be remembered.
     """
 
     name: str

@@ -38,7 +38,7 @@ def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -
     encoding = reading.encoding or _declared(data, path)
     text = decode(data, path, encoding, provenance)
     try:
-        # a str may bear a declaration of its former encoding, which the parser must not follow
+        # a str may have a declaration of its former encoding, which the parser must not follow
         root = etree.fromstring(text.encode("utf-8"), etree.HTMLParser(encoding="utf-8", huge_tree=True))
     except etree.XMLSyntaxError:
         root = None

@@ -169,7 +169,7 @@ def parse_xml(data: bytes, path: Path) -> Any:
         return etree.fromstring(data, parser)
     except etree.XMLSyntaxError as error:
         line, column = error.position
-        reason = (error.msg or "no XML").split(", line")[0]
+        reason = (error.msg or "not valid XML").split(", line")[0]
         raise DataError(
             f"{path}, line {line}, column {column}: {reason[0].lower()}{reason[1:]}",
             "fix the XML there; as a plain text it would be read under the ending .txt",

@@ -171,7 +171,7 @@ def _part(cells: Mapping[str, list[str]], names: _Names) -> _Rows | None:
 
 
 def _numbers(cells: Sequence[str]) -> np.ndarray | None:
-    """Whole numbers, int64; None where a cell is none, or is not written in digits alone."""
+    """Whole numbers, int64; None where a cell is not one, or is not written in digits alone."""
     digits = "".join(cells)
     if not (digits.isascii() and digits.isdecimal() and all(cells)):
         return None

@@ -56,7 +56,7 @@ def json_array_records(path: Path, reading: Reading, provenance: Provenance) -> 
     rows = found if isinstance(found, list) else [found]
     for number, row in enumerate(rows, 1):
         if not isinstance(row, dict):
-            raise DataError(f"{path}, row {number}: no object, but {type(row).__name__}", _ARRAY_WANTED)
+            raise DataError(f"{path}, row {number}: not an object, but {type(row).__name__}", _ARRAY_WANTED)
         yield number, {str(name): _as_cell(value) for name, value in row.items()}
 
 
@@ -80,7 +80,7 @@ def _object(line: str, path: Path, number: int) -> dict[str, str]:
         ) from error
     if not isinstance(found, dict):
         raise DataError(
-            f"{path}, line {number}: no object, but {type(found).__name__}",
+            f"{path}, line {number}: not an object, but {type(found).__name__}",
             'each line is one JSON object: {"text": "...", "hut": "..."}',
         )
     return {escaped(str(name)): _as_cell(value) for name, value in found.items()}

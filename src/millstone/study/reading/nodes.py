@@ -142,7 +142,7 @@ def _spans(places: Places) -> Spans:
 
 
 def _filtered(step: "Step", corpus: Corpus, places: Spans, words: NamedWords) -> Spans:
-    """The places that lie near what they must, and bear one of the tags that are asked for."""
+    """The places that lie near what they must, and have one of the tags that are asked for."""
     settings: NodeSettings = step.settings
     wanted = np.ones(len(places), dtype=bool)
     if step.preparation.pos:

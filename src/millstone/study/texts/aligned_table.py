@@ -36,7 +36,7 @@ def by_row(step: Step) -> Step:
 def with_given_rows(step: Step, result: Result, notes: list[str]) -> Result:
     """The rows and columns of the table as they were given, and to the right of them what is new.
 
-    A row without a result, since it has no text or was left out, has empty cells there. Where a result bears the name
+    A row without a result, since it has no text or was left out, has empty cells there. Where a result has the name
     of a column that was given, it gets ``_2`` at its end.
     """
     (path,) = input_paths(step.inputs.input)

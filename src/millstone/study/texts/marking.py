@@ -25,7 +25,7 @@ def mark(step: Step, outputs: Outputs, progress: Progress) -> MarkedTexts | None
     if step.settings.marked == HERE:
         return marked
     title = f"{', '.join(Path(one).name for one in step.settings.dictionary)}: what it counts"
-    about = f"{' '.join(shown_inputs(step))}. A word that is counted bears the letter of its category."
+    about = f"{' '.join(shown_inputs(step))}. A word that is counted carries the letter of its category."
     outputs.add(Path(step.settings.marked), as_page(marked, title, about))
     return None
 

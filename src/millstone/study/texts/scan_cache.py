@@ -18,7 +18,7 @@ import millstone
 from millstone.core.errors import DataError
 from millstone.core.settings.program import CacheSettings
 from millstone.disk.private import is_own, make_private, write_private
-from millstone.disk.workroom import Room, remove_room, sweep
+from millstone.disk.workroom import Room, remove_files, sweep
 from millstone.sources.files import hashed, status_of
 from millstone.sources.reader import all_files
 from millstone.study.step import Step
@@ -104,7 +104,7 @@ def key_of(step: Step, settings: Mapping[str, object], strict: bool = False) -> 
 def _mark(path: str, strict: bool) -> tuple[object, ...]:
     file = status_of(path)
     if strict or abs(time.time_ns() - file.changed) < _YOUNG:
-        # so soon after a change a second one may bear the same time
+        # so soon after a change a second one may have the same time
         return file.path, file.size, hashed(file).sha256
     return file.path, file.size, file.changed, file.inode
 
@@ -157,7 +157,7 @@ def _inputs_of(material: Material) -> str:
 
 
 def _folders() -> list[Path]:
-    """The folders of scans; links are none."""
+    """The folders of scans; links are left alone."""
     with suppress(OSError), os.scandir(cache_folder()) as entries:
         return [Path(one.path) for one in entries if _SCAN.fullmatch(one.name) and one.is_dir(follow_symlinks=False)]
     return []
@@ -229,7 +229,7 @@ def _remove(folder: Path) -> None:
     """Take away what millstone wrote into the folder of a scan, and the folder if nothing else is in it."""
     with suppress(OSError):
         sweep(folder)
-    remove_room(folder, lambda name: name in (*FILES, _ABOUT) or name.startswith(LEMMAS))
+    remove_files(folder, lambda name: name in (*FILES, _ABOUT) or name.startswith(LEMMAS))
 
 
 def clear() -> int:
