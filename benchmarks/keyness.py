@@ -14,12 +14,13 @@ from pathlib import Path
 
 import numpy as np
 import pandas as pd
-from scipy import sparse
 
 from measure import MILLSTONE, measured
+from millstone.core.cells import SparseMatrix
 from millstone.core.compare.keyness import keyness
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.document_tests import permutation, rates_of
+from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_documents
 from millstone.core.terms.term_map import map_terms
@@ -91,10 +92,10 @@ def permuted(documents: int, terms: int, draws: int) -> None:
     ]
     ends = np.cumsum([0, *(len(found) for found, _ in rows)])
     cells = (np.concatenate([times for _, times in rows]), np.concatenate([found for found, _ in rows]), ends)
-    matrix = sparse.csr_array(cells, shape=(documents, terms), dtype=np.int32)
+    matrix = SparseMatrix(*cells, (documents, terms))
     half = documents // 2
     groups = ["a"] * half + ["b"] * (documents - half)
-    table = pd.DataFrame({"document": [str(one) for one in range(documents)], "group": groups}, dtype=object)
+    table = Table({"document": [str(one) for one in range(documents)], "group": groups})
     names = np.array([f"term{number:06}" for number in range(terms)], dtype=object)
     counts = Counts(matrix, names, np.full(documents, 700), table, ("a", "b"), {})
     sides = counts.part(("a",)), counts.part(("b",))

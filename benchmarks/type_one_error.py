@@ -12,13 +12,14 @@ import sys
 
 import numpy as np
 import pandas as pd
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Document
 from millstone.core.scan.scan import scan
 from millstone.core.statistics.document_tests import mann_whitney, permutation, rates_of, welch
 from millstone.core.statistics.measures import log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
+from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 
@@ -42,8 +43,8 @@ def bursty(documents: int = 300, terms: int = 1500) -> Counts:
     base = chance.integers(150, 1500, documents)
     rates = 0.05 / (np.arange(terms) + 3)
     varied = rates * chance.gamma(0.5, 2.0, (documents, terms))
-    matrix = sparse.csr_array(chance.poisson(varied * base[:, np.newaxis]).astype(np.int32))
-    table = pd.DataFrame({"document": [str(one) for one in range(documents)], "group": "all"}, dtype=object)
+    matrix = SparseMatrix.of_dense(chance.poisson(varied * base[:, np.newaxis]).astype(np.int32))
+    table = Table({"document": [str(one) for one in range(documents)], "group": "all"})
     names = np.array([f"term{number:05}" for number in range(terms)], dtype=object)
     return Counts(matrix, names, base.astype(np.int64), table, ("all",), {})
 

@@ -7,7 +7,6 @@ import unittest
 import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
-from scipy import sparse
 
 from millstone.charts.draw import chart_bytes
 from millstone.charts.figures import (
@@ -35,6 +34,7 @@ from millstone.charts.settings import (
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
+from millstone.core.cells import SparseMatrix
 from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.compare import contrast as contrast_core
 from millstone.core.compare import keyness as keyness_core
@@ -57,8 +57,9 @@ from millstone.core.settings.analyses import KeynessSettings, ProfileSettings
 from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
 from millstone.core.settings.relations import NetworkSettings
 from millstone.core.statistics.means import group_means
+from millstone.core.table import Table
 from millstone.core.terms.term_map import map_terms
-from tests.core.builders import MINI, corpus_of, counts_of
+from tests.core.builders import MINI, as_table, corpus_of, counts_of, framed, result_of
 
 
 def texts_of(figure: Figure) -> list[str]:
@@ -90,7 +91,7 @@ class Drawing(unittest.TestCase):
             frame = keyness_core.keyness(counts, KeynessSettings(**settings))
         else:
             frame = logodds_core.log_odds(counts)
-        return Result(command, frame, {name: COLUMNS[name] for name in frame.columns}, counts.sizes)
+        return result_of(command, frame, {name: COLUMNS[name] for name in frame.names}, counts.sizes)
 
     def test_keyness_names_both_ends_and_prints_frequencies(self):
         result = self.result("keyness", against="A")
@@ -135,7 +136,7 @@ class Drawing(unittest.TestCase):
         self.assertEqual(is_carried_by_few(pd.Series(list(notes))).tolist(), list(notes.values()))
         result = self.result("keyness", against="A")
         noted = result.frame.assign(note="one document (x) has 60 % of it")
-        figure = keyness.draw(dataclasses.replace(result, frame=noted), ChartSettings())
+        figure = keyness.draw(dataclasses.replace(result, table=as_table(noted)), ChartSettings())
         dots = [line for axes in figure.axes for line in axes.lines if line.get_marker() not in ("", "None")]
         self.assertEqual({line.get_markerfacecolor() for line in dots if len(line.get_xdata())}, {"white"})
 
@@ -169,7 +170,9 @@ class Drawing(unittest.TestCase):
 
     def test_the_rule_that_points_pass_by(self):
         result = self.result("keyness")
-        every = dataclasses.replace(result, frame=result.frame[:1]).with_table("compared", result.frame)
+        every = dataclasses.replace(result, table=result.table.first(1)).with_table(
+            "compared", as_table(result.frame)
+        )
         for settings, wanted, passes in (
             ({}, "adjusted p (ll) below 0.05", result.frame["p_adjusted"] < 0.05),
             ({"alpha": 0.9}, "below 0.9.", result.frame["p_adjusted"] < 0.9),
@@ -245,7 +248,7 @@ class Drawing(unittest.TestCase):
             }
         ).assign(snow=[1.0, 2, 6, 4, 4], ice=[0.5, np.nan, 0, 0, 1])
         sizes = (GroupSize("A", 3, 27), GroupSize("B", 2, 18))
-        result = Result("categories", frame, category_columns(["snow", "ice"], "percent"), sizes)
+        result = result_of("categories", frame, category_columns(["snow", "ice"], "percent"), sizes)
         figure = categories.draw(result, ChartSettings())
         axes = figure.axes[0]
         self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["snow", "ice"])
@@ -261,15 +264,19 @@ class Drawing(unittest.TestCase):
         values["flat"] = 2.0
         group = np.repeat(["A", "B", "C"], 10).astype(object)
         names = np.array([f"d{number}" for number in range(30)], dtype=object)
-        table = contrast_core.contrast(contrast_core.Observations(values, group, ("A", "B", "C"), names))
+        table = framed(contrast_core.contrast)(
+            contrast_core.Observations(as_table(values), group, ("A", "B", "C"), names)
+        )
         frame = pd.DataFrame({"document": names, "group": group, "part": np.tile(np.arange(1, 6), 6)}).join(values)
         sizes = tuple(GroupSize(name, 10, 100) for name in "ABC")
-        result = Result("contrast", table, {}, sizes, {"values": ["calm"]}).with_table("documents", frame)
+        result = result_of("contrast", table, {}, sizes, {"values": ["calm"]}).with_table(
+            "documents", as_table(frame)
+        )
         settings = ContrastChartSettings()
         figure = contrast.draw(result, settings)
         self.assertEqual([axes.get_title() for axes in figure.axes], ["loud", "calm"], "by effect; flat has none")
         self.assertTrue(any("1 without an effect size" in " ".join(text.split()) for text in texts_of(figure)))
-        means = group_means(frame, ["loud", "calm"], ["A", "B", "C"])
+        means = framed(group_means)(frame, ["loud", "calm"], ["A", "B", "C"])
         np.testing.assert_allclose(intervals_of(figure), means[["low", "high"]].to_numpy())
         together = contrast.draw(dataclasses.replace(result, settings={"dictionary": ["d"]}), settings).axes
         self.assertEqual(len(together), 1, "categories share a scale")
@@ -290,7 +297,7 @@ class Drawing(unittest.TestCase):
         shown = np.asarray(heat.axes[0].images[0].get_array())
         np.testing.assert_allclose(shown.mean(axis=0), 0, atol=1e-12)
         np.testing.assert_allclose(shown.std(axis=0, ddof=1), 1)
-        many = result.with_table("documents", pd.concat([frame] * 3, ignore_index=True))
+        many = result.with_table("documents", as_table(pd.concat([frame] * 3, ignore_index=True)))
         rows = contrast.draw_heat(many, settings).axes[0].get_yticklabels()
         self.assertEqual([label.get_text() for label in rows], ["A", "B", "C"])
         for draw in (contrast.draw, contrast.draw_documents, contrast.draw_development, contrast.draw_heat):
@@ -298,9 +305,9 @@ class Drawing(unittest.TestCase):
                 draw(dataclasses.replace(result, tables={}), settings)
 
     def test_frequency_lists(self):
-        frame = frequency_list(counts_of(MINI))
+        frame = framed(frequency_list)(counts_of(MINI))
         counts = counts_of(MINI)
-        result = Result("freq", frame, columns_of_terms(frame.columns), counts.sizes)
+        result = result_of("freq", frame, columns_of_terms(frame.columns), counts.sizes)
         figure = frequency.draw_lists(result, FrequencyChartSettings(chart_top=2))
         for axes, (group, rows) in zip(figure.axes, frame.groupby("group", sort=False), strict=True):
             self.assertEqual(axes.get_title(), group)
@@ -316,20 +323,20 @@ class Drawing(unittest.TestCase):
 
     def test_the_growth_of_the_vocabulary(self):
         corpus = corpus_of(MINI, ordered=True)
-        growth = vocabulary_growth(corpus, map_terms(corpus))
+        growth = framed(vocabulary_growth)(corpus, map_terms(corpus))
         met = {group: rows["types"].tolist() for group, rows in growth.groupby("group")}
         # red red blue red green; blue blue blue green yellow; red blue yellow yellow blue
         self.assertEqual(met, {"A": [0, 1, 1, 2, 2, 3], "B": [0, 1, 1, 1, 2, 3], "C": [0, 1, 2, 3, 3, 3]})
-        result = Result("freq", pd.DataFrame(), {}, ()).with_table("growth", growth)
+        result = result_of("freq", pd.DataFrame(), {}, ()).with_table("growth", as_table(growth))
         (axes,) = frequency.draw_growth(result, FrequencyChartSettings()).axes
         self.assertEqual([line.get_ydata().tolist() for line in axes.get_lines()], list(met.values()))
         with self.assertRaisesRegex(DataError, "cannot be drawn from a frequency list"):
-            frequency.draw_growth(Result("freq", pd.DataFrame(), {}, ()), FrequencyChartSettings())
+            frequency.draw_growth(result_of("freq", pd.DataFrame(), {}, ()), FrequencyChartSettings())
 
     def test_profiles(self):
         corpus = corpus_of(MINI, ordered=True)
-        frame = profile_core.profile(corpus, map_terms(corpus), ProfileSettings(per_document=True, window=2))
-        result = Result("profile", frame, {name: COLUMNS[name] for name in frame}, counts_of(MINI).sizes)
+        frame = framed(profile_core.profile)(corpus, map_terms(corpus), ProfileSettings(per_document=True, window=2))
+        result = result_of("profile", frame, {name: COLUMNS[name] for name in frame}, counts_of(MINI).sizes)
         figure = profile.draw(result, ProfileChartSettings(chart_measures=("mattr", "types")))
         self.assertEqual([axes.get_title() for axes in figure.axes], ["mattr", "types"])
         strokes = figure.axes[1].get_lines()[0]
@@ -340,10 +347,10 @@ class Drawing(unittest.TestCase):
     def test_places_of_nodes_and_uneven_terms(self):
         corpus = corpus_of(MINI, ordered=True)
         nodes = {one: find_expression(corpus, expression_from(one), NamedWords(corpus)) for one in ("red", "frost")}
-        places, borders = along_groups(corpus, nodes)
+        places, borders = (one.to_frame() for one in along_groups(corpus, nodes))
         table = dispersion_of_nodes(corpus, nodes)
-        result = Result("dispersion", table, {}, counts_of(MINI).sizes)
-        result = result.with_table("places", places).with_table("borders", borders)
+        result = result_of("dispersion", table, {}, counts_of(MINI).sizes)
+        result = result.with_table("places", as_table(places)).with_table("borders", as_table(borders))
         figure = dispersion.draw_places(result, DispersionChartSettings())
         self.assertEqual([axes.get_title() for axes in figure.axes], ["A", "B", "C"])
         strokes = [s[0, 0] for lines in figure.axes[0].collections for s in lines.get_segments()]
@@ -357,7 +364,7 @@ class Drawing(unittest.TestCase):
         rows = [(f"A{n}", "A", f"the hut {'ice ' * 9 if n == 0 else ''}snow") for n in range(9)]
         even = dispersion_of_terms(counts_of(rows))
         drawn = dispersion.draw_evenness(
-            Result("dispersion", even, {}, counts_of(rows).sizes), DispersionChartSettings()
+            result_of("dispersion", even, {}, counts_of(rows).sizes), DispersionChartSettings()
         )
         self.assertEqual([text.get_text() for text in drawn.axes[0].texts], ["ice"])
 
@@ -369,7 +376,7 @@ class Drawing(unittest.TestCase):
         nodes = {"hut": find_expression(corpus, expression_from("hut"), NamedWords(corpus))}
         for depth, leaves in ((1, 6), (2, 36), (4, 90)):
             frame = word_tree_core.word_tree(corpus, nodes, WordTreeSettings(depth=depth, min_places=1), pooled=True)
-            figure = word_tree.draw(Result("wordtree", frame, {}, (GroupSize("g", 300, 1800),)), ChartSettings())
+            figure = word_tree.draw(result_of("wordtree", frame, {}, (GroupSize("g", 300, 1800),)), ChartSettings())
             texts = figure.axes[0].texts
             self.assertLessEqual(len(texts), 2.2 * leaves)
             boxes = [text.get_window_extent() for text in texts]
@@ -389,7 +396,7 @@ class Drawing(unittest.TestCase):
             collocates_core.collocates(corpus, term_map, counts, nodes, CollocatesSettings(by_side=by_side))
             for by_side in (False, True)
         ]
-        result = Result("collocates", tables[0], {}, counts.sizes, {"span": "5,5"}).with_table("sides", tables[1])
+        result = result_of("collocates", tables[0], {}, counts.sizes, {"span": "5,5"}).with_table("sides", tables[1])
         axes = collocates.draw(result, ChartSettings()).axes[0]
         marks = [line.get_marker() for line in axes.lines]
         shown = dict(zip([label.get_text() for label in axes.get_yticklabels()], marks, strict=True))
@@ -403,14 +410,16 @@ class Drawing(unittest.TestCase):
         units[:, -1] = False
         units[0, -1] = True
         names = np.array([f"term{number}{'x' * int(chance.integers(0, 9))}" for number in range(terms)], dtype=object)
-        occurrences = Occurrences(names, sparse.csr_array(units.astype(np.int32)), np.full(400, 50))
+        occurrences = Occurrences(names, SparseMatrix.of_dense(units.astype(np.int32)), np.full(400, 50))
         number = np.arange(400) % len(groups)
         found = networks(
             occurrences, {group: number == at for at, group in enumerate(groups)}, NetworkSettings(most_links=links)
         )
         sizes = tuple(GroupSize(group, 400 // len(groups), 20_000) for group in groups)
-        result = Result("network", found.links, {}, sizes, {"most_links": links}).with_table("nodes", found.nodes)
-        return result.with_table("cut", pd.DataFrame({"group": list(found.cut), "links": list(found.cut.values())}))
+        result = result_of("network", found.links, {}, sizes, {"most_links": links}).with_table(
+            "nodes", as_table(found.nodes)
+        )
+        return result.with_table("cut", Table({"group": list(found.cut), "links": list(found.cut.values())}))
 
     def test_the_map_of_a_network(self):
         for terms, links, groups in ((60, 120, ("all",)), (150, 300, ("all",)), (40, 60, ("a", "b", "c"))):
@@ -469,7 +478,7 @@ class Drawing(unittest.TestCase):
                 "shared_contexts": [3, 2, 1],
             }
         )
-        figure = bars.draw_alike(Result("alike", frame, {}, (GroupSize("g", 2, 9),)), ChartSettings())
+        figure = bars.draw_alike(result_of("alike", frame, {}, (GroupSize("g", 2, 9),)), ChartSettings())
         self.assertEqual([axes.get_title() for axes in figure.axes], ["n", "m"])
         self.assertEqual([[bar.get_width() for bar in axes.patches] for axes in figure.axes], [[0.5, 0.2], [0.9]])  # fmt: skip
 
@@ -504,7 +513,7 @@ class Drawing(unittest.TestCase):
 
     def test_nothing_to_draw(self):
         result = self.result("keyness")
-        empty = Result("keyness", result.frame.iloc[:0], result.columns, result.groups)
+        empty = result_of("keyness", result.table.first(0), result.columns, result.groups)
         with self.assertRaisesRegex(DataError, "nothing to draw"):
             chart_bytes(empty, ChartSettings(chart="x.png"), {"intervals": keyness.draw}, [])
         for settings, figures, message in (

@@ -27,6 +27,7 @@ from millstone.core.columns import COLUMNS, category_columns
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
 from millstone.core.result import Result
+from tests.core.builders import as_table, result_of
 
 SCRIPTS = {
     "latin": "abcdefghijklmnopqrstuvwxyzäöü",
@@ -40,7 +41,9 @@ def lists_of(groups: dict[str, dict[str, float]]) -> Result:
     """Frequency lists of groups: words with their rates."""
     rows = [(group, word, rate) for group, words in groups.items() for word, rate in words.items()]
     frame = pd.DataFrame(rows, columns=["group", "term", "per_million"])
-    return Result("freq", frame, {"per_million": COLUMNS["per_million"]}, tuple(GroupSize(g, 1, 9) for g in groups))
+    return result_of(
+        "freq", frame, {"per_million": COLUMNS["per_million"]}, tuple(GroupSize(g, 1, 9) for g in groups)
+    )
 
 
 def words_in(figure: Figure) -> dict[str, list[PathPatch]]:
@@ -177,17 +180,17 @@ class Clouds(unittest.TestCase):
             }
         )
         groups = (GroupSize("A", 1, 9), GroupSize("B", 1, 9))
-        figure = cloud.draw_keyness(Result("keyness", frame, {}, groups), KeynessChartSettings())
+        figure = cloud.draw_keyness(result_of("keyness", frame, {}, groups), KeynessChartSettings())
         found = {group: [one.get_label() for one in patches] for group, patches in words_in(figure).items()}
         self.assertEqual(found, {"A": ["hat", "ice"], "B": ["fog"]})
         faces = {one.get_label(): one.get_facecolor()[:3] for patches in words_in(figure).values() for one in patches}
         self.assertEqual([word for word, face in faces.items() if face == (1.0, 1.0, 1.0)], ["hat"])
         self.assertIn("Hollow: the table's note warns", captions(figure))
         unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
-        figure = cloud.draw_keyness(Result("keyness", unsure, {}, groups), KeynessChartSettings())
+        figure = cloud.draw_keyness(result_of("keyness", unsure, {}, groups), KeynessChartSettings())
         self.assertIn("no term is surely more frequent", figure.axes[0].texts[0].get_text())
         odds = pd.DataFrame({"group": "A", "term": ["ice", "fog", "sun"], "z": [1.0, -2.0, 3.0]})
-        figure = cloud.draw_log_odds(Result("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
+        figure = cloud.draw_log_odds(result_of("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
         self.assertEqual([one.get_label() for one in words_in(figure)["A"]], ["sun"])
         self.assertIn("A 1 of 2", captions(figure))
 
@@ -245,8 +248,8 @@ class Possible(unittest.TestCase):
         groups = (GroupSize("A", 6, 60), GroupSize("B", 6, 60))
         columns = category_columns(["snow"], "percent", {"cold": "{snow} - 50"})
         table = pd.DataFrame({"value": ["snow", "cold"], "hedges_g": [0.1, 0.1]})
-        result = Result("contrast", table, {}, groups, {"dictionary": ["d.toml"], "values": ["snow", "cold"]})
-        result = result.with_table("documents", frame, columns)
+        result = result_of("contrast", table, {}, groups, {"dictionary": ["d.toml"], "values": ["snow", "cold"]})
+        result = result.with_table("documents", as_table(frame), columns)
         limits = {"snow": (0.0, 100.0), "cold": (-np.inf, np.inf)}
         reach = {"snow": [], "cold": []}
         bands = contrast.draw_development(result, ContrastChartSettings())

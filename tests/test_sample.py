@@ -19,6 +19,7 @@ from millstone.core.dictionary.categories import categories
 from millstone.core.scan.scan import scan
 from millstone.core.settings.analyses import CategorySettings, KeynessSettings
 from millstone.core.statistics.measures import log_ratio
+from millstone.core.table import Table
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.tokenise.words import words
@@ -116,7 +117,7 @@ class Truth(unittest.TestCase):
 
     def test_terms(self):
         counts = count(self.corpus, map_terms(self.corpus))
-        frame = keyness(counts, KeynessSettings()).set_index(["term", "target"])
+        frame = keyness(counts, KeynessSettings()).to_frame().set_index(["term", "target"])
         cases = list(self.cases("term"))
         self.assertGreaterEqual(len(cases), 15)
         for term, hut, ratio in cases:
@@ -128,7 +129,7 @@ class Truth(unittest.TestCase):
     def test_categories(self):
         dictionary = read_dictionaries([str(DEMO / "dictionary.toml")])
         self.assertTrue(8 <= len([name for name in dictionary.names() if "/" not in name]) <= 10)
-        frame = categories(self.corpus, dictionary, CategorySettings(scale="count"))
+        frame = categories(self.corpus, dictionary, CategorySettings(scale="count")).to_frame()
         cases = list(self.cases("category"))
         self.assertGreaterEqual(len(cases), 6)
         for name, hut, ratio in cases:
@@ -143,14 +144,14 @@ class Truth(unittest.TestCase):
     def test_categories_of_documents(self):
         """The same over documents: r times the mean of the others is the mean of the hut, within the interval."""
         dictionary = read_dictionaries([str(DEMO / "dictionary.toml")])
-        frame = categories(self.corpus, dictionary, CategorySettings())
-        names = frame["document"].to_numpy(dtype=object)
+        found = categories(self.corpus, dictionary, CategorySettings())
         for name, hut, ratio in self.cases("category"):
-            here = (frame["group"] == hut).to_numpy()
+            here = found["group"] == hut
             group = np.where(here, "hut", "others").astype(object)
+            values = [Table({name: found[name] * factor}) for factor in (1, np.where(here, 1, 2**ratio))]
             seen, planted = (
-                contrast(Observations(frame[[name]] * factor, group, ("hut", "others"), names)).iloc[0]
-                for factor in (1, np.where(here, 1, 2**ratio)[:, None])
+                next(contrast(Observations(one, group, ("hut", "others"), found["document"])).rows())
+                for one in values
             )
             with self.subTest(category=name, hut=hut):
                 self.assertTrue(planted["ci_low"] <= 0 <= planted["ci_high"])

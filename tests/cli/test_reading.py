@@ -14,9 +14,9 @@ from rich.console import Console
 
 from millstone.cli.terminal.lines import show_lines
 from millstone.core.layout import Layout
-from millstone.core.result import Result
 from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
 from tests.cli.program import ProgramTest
+from tests.core.builders import result_of
 
 ODD = {
     "1.txt": "The “hut”, re\u0301ne\u0301e said;\r\nthe\thut of\ufb01ce is shut.\r\n\r\nSnow\u00adfall! A hut.",
@@ -445,7 +445,7 @@ class Reading(ProgramTest):
         ]
         frame = pd.DataFrame(rows, columns=["left", "found", "right", "collocate", "distance"])
         frame = frame.assign(line=range(1, len(rows) + 1), document="d", group="d")
-        result = Result("concordance", frame, {}, (), layout=Layout(centre="found"))
+        result = result_of("concordance", frame, {}, (), layout=Layout(centre="found"))
         for width in (60, 90, 200):
             written = io.StringIO()
             console = Console(

@@ -1,12 +1,16 @@
 """Small corpora for the tests of the core."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import wraps
+from typing import Any
 
 import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
+from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists
@@ -35,5 +39,25 @@ def counts_of(
     return count(corpus, map_terms(corpus, preparation, WordLists(stop=stop_lists)))
 
 
-def rows_of(frame: pd.DataFrame, *columns: str) -> list[tuple[object, ...]]:
+def as_table(given: pd.DataFrame | Table) -> Table:
+    return given if isinstance(given, Table) else Table.of_frame(given)
+
+
+def result_of(command: str, given: pd.DataFrame | Table, *further: Any, **named: Any) -> Result:
+    return Result(command, as_table(given), *further, **named)
+
+
+def framed(function: Callable[..., Any]) -> Callable[..., Any]:
+    """A function with tables as DataFrames, given and got: more can be asked of these."""
+
+    @wraps(function)
+    def call(*given: Any, **named: Any) -> Any:
+        found = function(*(as_table(one) if isinstance(one, pd.DataFrame) else one for one in given), **named)
+        return found.to_frame() if isinstance(found, Table) else found
+
+    return call
+
+
+def rows_of(table: pd.DataFrame | Table, *columns: str) -> list[tuple[object, ...]]:
+    frame = table.to_frame() if isinstance(table, Table) else table
     return list(frame[list(columns)].itertuples(index=False, name=None))

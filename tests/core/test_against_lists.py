@@ -17,7 +17,9 @@ from millstone.core.terms.background import LACKING, Background
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.frequency_lists import added_up, aligned, corpus_of_lists, together, with_listed
 from millstone.core.terms.term_map import map_terms
-from tests.core.builders import counts_of
+from tests.core.builders import counts_of, framed
+
+keyness, log_odds, comparisons_beside, key_terms = map(framed, (keyness, log_odds, comparisons_beside, key_terms))
 
 A = [(f"a{number}", "A", f"ice ice snow rope{' fog' * (number % 2)}") for number in range(8)]
 GENERAL = {"ice": 30, "fire": 12, "snow": 5, "zither": 1}
@@ -119,9 +121,13 @@ class Priors(unittest.TestCase):
     def test_terms_that_no_document_has_any_more_are_no_part_of_the_vocabulary(self):
         counts = counts_of([*A, ("b", "B", "ice fire fire")])
         wider = Counts(
-            counts.matrix.copy(), counts.terms, counts.base, counts.documents, counts.groups, counts.left_out
+            replace(counts.matrix, shape=(len(counts.base), len(counts.terms) + 1)),
+            counts.terms,
+            counts.base,
+            counts.documents,
+            counts.groups,
+            counts.left_out,
         )
-        wider.matrix.resize((len(counts.base), len(counts.terms) + 1))
         padded = Counts(
             wider.matrix,
             np.append(counts.terms, "zzz"),

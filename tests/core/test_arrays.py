@@ -10,26 +10,27 @@ from unittest import mock
 
 import numpy as np
 import pandas as pd
-from scipy import sparse, stats
+from scipy import stats
 
 from millstone.core import arrays, cells
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
-from millstone.core.cells import batches, column_sums, with_columns
+from millstone.core.cells import SparseMatrix, batches, column_sums, with_columns
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.table import Table
 from millstone.core.terms import stages
 from millstone.core.terms.stages import lowered_of
 from millstone.results.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of
 
 
-def random_matrix(chance: np.random.Generator, rows: int, columns: int) -> sparse.csr_array:
+def random_matrix(chance: np.random.Generator, rows: int, columns: int) -> SparseMatrix:
     """Counts in no order, some columns several times in a row."""
     lengths = chance.integers(0, 6, rows)
     ends = np.concatenate(([0], np.cumsum(lengths)))
     places, counts = chance.integers(0, columns, ends[-1]), chance.integers(1, 9, ends[-1])
-    return sparse.csr_array((counts.astype(np.int32), places.astype(np.int32), ends), shape=(rows, columns))
+    return SparseMatrix(counts.astype(np.int32), places.astype(np.int32), ends, (rows, columns))
 
 
 class Cells(unittest.TestCase):
@@ -127,10 +128,10 @@ class Rows(unittest.TestCase):
         for columns, decimal_comma in ((1, False), (3, False), (4, True)):
             header = [chance.choice(("", '"', ",", "\n")) + f"c{number}" for number in range(columns)]
             rows = [[chance.choice(cells) for _ in header] for _ in range(60)]
-            frame = pd.DataFrame(rows, columns=header, dtype=object)
+            table = Table.of_rows(rows, header)
             written = io.BytesIO()
             with mock.patch("millstone.results.formats.table._BLOCK", chance.choice((7, 60, 100))):
-                content_of(Result("freq", frame, {}, ()), Path("t.csv"), {}, decimal_comma)(written)
+                content_of(Result("freq", table, {}, ()), Path("t.csv"), {}, decimal_comma)(written)
             content = written.getvalue().decode("utf-8")
             read = csv.reader(io.StringIO(content, newline=""), delimiter=";" if decimal_comma else ",", strict=True)
             self.assertEqual(list(read), [header, *rows])
@@ -149,7 +150,7 @@ class Rows(unittest.TestCase):
                 }
             )
             with mock.patch("millstone.results.formats.table._BLOCK", 150):
-                found = "".join(as_tsv(frame)).split("\n")
+                found = "".join(as_tsv(Table.of_frame(frame))).split("\n")
             self.assertEqual(found[0], "group\tterm\tfreq\trank\tdp")
             self.assertEqual(len(found), rows + 2)
             for line, row in zip(found[1:-1], frame.itertuples(index=False), strict=True):

@@ -18,7 +18,9 @@ from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import CategorySettings
 from millstone.core.statistics.means import group_means
-from tests.core.builders import corpus_of
+from tests.core.builders import corpus_of, framed
+
+categories, in_order, word_table, group_means = map(framed, (categories, in_order, word_table, group_means))
 
 # what it shows: categories, text, places of each category counted by hand
 PLACES = {

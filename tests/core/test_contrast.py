@@ -14,6 +14,10 @@ from millstone.core.compare.trends import trends
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import ContrastSettings
 from millstone.core.statistics.samples import Sample, bootstrap_interval
+from millstone.core.table import Table
+from tests.core.builders import framed
+
+contrast, omnibus, trends = map(framed, (contrast, omnibus, trends))
 
 # value: the documents of three groups; with ties, no variance, one document, missing values
 SAMPLES = {
@@ -29,7 +33,7 @@ def observed(samples: dict[str, tuple[list[float], ...]], weight: np.ndarray | N
     group = np.repeat([f"g{number}" for number in range(len(sizes))], sizes).astype(object)
     names = np.array([f"d{number}" for number in range(len(group))], dtype=object)
     values = pd.DataFrame({name: np.concatenate(parts) for name, parts in samples.items()})
-    return Observations(values, group, tuple(dict.fromkeys(group)), names, weight)
+    return Observations(Table.of_frame(values), group, tuple(dict.fromkeys(group)), names, weight)
 
 
 class Contrast(unittest.TestCase):
@@ -149,7 +153,10 @@ class Contrast(unittest.TestCase):
         values = pd.DataFrame({f"v{number}": chance.gamma(0.8 + number, 1, 60) for number in range(5)})
         group = np.repeat(["a", "b"], 30).astype(object)
         names = np.arange(60).astype(str).astype(object)
-        found = [contrast(Observations(values, chance.permutation(group), ("a", "b"), names)) for _ in range(200)]
+        found = [
+            contrast(Observations(Table.of_frame(values), chance.permutation(group), ("a", "b"), names))
+            for _ in range(200)
+        ]
         for name in ("p", "p_rank"):
             share = np.mean([frame[name] < 0.05 for frame in found])
             # two standard errors of 1,000 tests, those of one shuffle taken as independent

@@ -6,8 +6,8 @@ import unittest
 from collections import Counter
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Document
 from millstone.core.describe.findings import findings, times_in_capitals
 from millstone.core.describe.inspector import Inspector
@@ -18,7 +18,9 @@ from millstone.core.scan.pieces import BREAK, PARAGRAPH_END, PieceTable
 from millstone.core.scan.scan import scan
 from millstone.core.tokenise.token_rules import cutter
 from millstone.core.tokenise.words import SENTENCE_END
-from tests.core.builders import corpus_of
+from tests.core.builders import corpus_of, framed
+
+overview, checked = map(framed, (overview, checked))
 
 TEN = "snow ice rope boat hut path stove lamp bread soup"
 
@@ -126,7 +128,9 @@ class Pieces(unittest.TestCase):
             self.assertEqual(got, wanted, (trial, pieces))
             self.assertEqual(lengths.tolist(), [len(cut(pieces[number])) for number in order])
             self.assertEqual(table.forms, sorted(set(table.forms)))
-            cells = sparse.csr_array((np.ones(12, dtype=np.int32), ([0] * 12, order)), shape=(1, len(table)))
+            cells = SparseMatrix.of_cells(
+                np.ones(12, dtype=np.int32), np.zeros(12, dtype=int), np.array(order), (1, len(table))
+            )
             counted = Counter(one for one in wanted if one is not SENTENCE_END)
             row = table.form_counts(cells).toarray()[0].tolist()
             self.assertEqual(row, [counted[form] for form in table.forms])

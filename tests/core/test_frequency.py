@@ -3,15 +3,17 @@
 import unittest
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.terms.word_lists import WordList, entries_of_several_words
-from tests.core.builders import MINI, counts_of, rows_of
+from tests.core.builders import MINI, counts_of, framed, rows_of
+
+frequency_list = framed(frequency_list)
 
 # by hand: A has 5 tokens in 2 documents of 3 and 2, B 5 in documents of 4, 1 and 0, C 5 in one
 EXPECTED = [
@@ -69,14 +71,14 @@ class Dispersion(unittest.TestCase):
         share = base / base.sum()
         with np.errstate(invalid="ignore"):
             by_definition = np.abs(matrix / matrix.sum(axis=0) - share[:, None]).sum(axis=0) / 2
-        found = deviation_of_proportions(sparse.csr_array(matrix), base)
+        found = deviation_of_proportions(SparseMatrix.of_dense(matrix), base)
         np.testing.assert_allclose(found, by_definition, rtol=1e-12)
 
     def test_limits(self):
         base = np.array([10, 30])
-        even_all_absent = sparse.csr_array(np.array([[1, 2, 0], [3, 0, 0]]))
+        even_all_absent = SparseMatrix.of_dense(np.array([[1, 2, 0], [3, 0, 0]]))
         np.testing.assert_allclose(deviation_of_proportions(even_all_absent, base), [0, 0.75, np.nan])
-        self.assertTrue(np.isnan(deviation_of_proportions(even_all_absent[:1], base[:1])).all())
+        self.assertTrue(np.isnan(deviation_of_proportions(even_all_absent.rows(slice(1)), base[:1])).all())
 
 
 class Preparing(unittest.TestCase):

@@ -8,8 +8,9 @@ from fractions import Fraction
 
 import numpy as np
 import pandas as pd
-from scipy import sparse, stats
+from scipy import stats
 
+from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.columns import COLUMNS
 from millstone.core.compare.keyness import keyness
 from millstone.core.compare.side_by_side import comparisons_beside, key_terms
@@ -21,8 +22,10 @@ from millstone.core.statistics.measures import fisher_p, log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
-from tests.core.builders import MINI, counts_of
+from tests.core.builders import MINI, counts_of, framed
 from tests.core.test_keyness import TABLES
+
+keyness, comparisons_beside, key_terms = map(framed, (keyness, comparisons_beside, key_terms))
 
 SPANS = {"0 or more": (0, math.inf), "0 to 1": (0, 1), "-1 to 1": (-1, 1), "-100 or more": (-100, math.inf)}
 
@@ -146,13 +149,13 @@ class OverDocuments(unittest.TestCase):
         one, two = chance.random((9, 12)) * (chance.random((9, 12)) > 0.4), chance.random((14, 12)) ** 3
         one[:, 0], two[:, 0] = 0.1, 0.3
         one[:, 1] = 0.2
-        found = welch(Rates(sparse.csr_array(np.vstack([one, two])), 9, 14))
+        found = welch(Rates(SparseMatrix.of_dense(np.vstack([one, two])), 9, 14))
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             expected = stats.ttest_ind(one, two, equal_var=False).pvalue
         self.assertTrue(np.isnan(found[0]), "no variance on either side")
         np.testing.assert_allclose(found[1:], expected[1:], rtol=1e-9)
-        self.assertTrue(np.isnan(welch(Rates(sparse.csr_array(np.vstack([one, two])), 1, 22))).all())
+        self.assertTrue(np.isnan(welch(Rates(SparseMatrix.of_dense(np.vstack([one, two])), 1, 22))).all())
 
     def test_permutation_comes_near_the_count_of_all_reassignments(self):
         chance = np.random.default_rng(4)
@@ -163,7 +166,7 @@ class OverDocuments(unittest.TestCase):
         for chosen in itertools.combinations(range(9), 4):
             rest = [one for one in range(9) if one not in chosen]
             every.append(np.abs(both[list(chosen)].mean(axis=0) - both[rest].mean(axis=0)) >= seen * (1 - 1e-12))
-        rates, done_of = Rates(sparse.csr_array(both), 4, 5), []
+        rates, done_of = Rates(SparseMatrix.of_dense(both), 4, 5), []
         found = permutation(rates, 4000, 1, lambda done, of: done_of.append((done, of)))
         np.testing.assert_allclose(found, np.mean(every, axis=0), atol=0.03)
         self.assertEqual(found[5], 1)
@@ -175,13 +178,13 @@ class OverDocuments(unittest.TestCase):
         chance = np.random.default_rng(6)
         base = chance.integers(100, 900, 120)
         rates = chance.uniform(0.002, 0.02, 60)[np.newaxis] * chance.gamma(0.6, 1.7, (120, 60))
-        counted = sparse.csr_array(chance.poisson(rates * base[:, np.newaxis]).astype(np.int32))
-        relative = sparse.csr_array(counted / base[:, np.newaxis])
+        counted = SparseMatrix.of_dense(chance.poisson(rates * base[:, np.newaxis]).astype(np.int32))
+        relative = SparseMatrix.of_dense(counted.toarray() / base[:, np.newaxis])
         found = {"rank": 0.0, "welch": 0.0, "permutation": 0.0, "ll": 0.0}
         for shuffle in range(200):
             order = chance.permutation(120)
-            shuffled = Rates(sparse.csr_array(relative[order]), 60, 60)
-            a, b = (np.asarray(counted[order[half]].sum(axis=0)) for half in (slice(60), slice(60, 120)))
+            shuffled = Rates(relative.rows(order), 60, 60)
+            a, b = (column_sums(counted.rows(order[half])) for half in (slice(60), slice(60, 120)))
             p = {
                 "rank": mann_whitney(shuffled),
                 "welch": welch(shuffled),
@@ -202,10 +205,10 @@ class OverDocuments(unittest.TestCase):
         ]
         whole = counts_of(rows)
         again = np.repeat(np.arange(18), 2)
-        table = whole.documents.loc[again].reset_index(drop=True)
-        table.insert(2, "part_of", table["document"])
-        table["document"] = table["document"] + "#" + pd.Series(range(36)).astype(str)
-        matrix = sparse.csr_array(whole.matrix[again])
+        table = whole.documents.at(again)
+        table = table.with_columns({"part_of": table["document"]}, 2)
+        table = table.with_columns({"document": [f"{name}#{row}" for row, name in enumerate(table["document"])]})
+        matrix = whole.matrix.rows(again)
         return whole, Counts(matrix, whole.terms, whole.base[again], table, whole.groups, {})
 
     def test_parts_of_one_text_are_one_observation(self):

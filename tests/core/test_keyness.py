@@ -6,8 +6,9 @@ from itertools import pairwise
 
 import numpy as np
 import pandas as pd
-from scipy import sparse, stats
+from scipy import stats
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.compare.keyness import keyness
 from millstone.core.compare.logodds import log_odds, log_odds_ratio
 from millstone.core.compare.pairs import comparisons
@@ -18,7 +19,9 @@ from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.document_tests import Rates, mann_whitney
 from millstone.core.statistics.measures import log_likelihood, log_ratio
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
-from tests.core.builders import MINI, counts_of, rows_of
+from tests.core.builders import MINI, counts_of, framed, rows_of
+
+keyness, log_odds = map(framed, (keyness, log_odds))
 
 # a, b, N1, N2: zeros, ones, equal rates, unequal sizes, large counts, a term in every token
 TABLES = [
@@ -120,10 +123,10 @@ class Measures(unittest.TestCase):
         base1, base2 = chance.integers(20, 30, 9), chance.integers(20, 30, 14)
         base1[:], base2[:3] = 25, 25
         one, two = target / base1[:, None], reference / base2[:, None]
-        found = mann_whitney(Rates(sparse.csr_array(np.vstack([one, two])), 9, 14))
+        found = mann_whitney(Rates(SparseMatrix.of_dense(np.vstack([one, two])), 9, 14))
         expected = stats.mannwhitneyu(one, two, method="asymptotic", use_continuity=True).pvalue
         np.testing.assert_allclose(found, expected, rtol=1e-10)
-        same = mann_whitney(Rates(sparse.csr_array(np.vstack([one[:, :1], one[:, :1]])), 9, 9))
+        same = mann_whitney(Rates(SparseMatrix.of_dense(np.vstack([one[:, :1], one[:, :1]])), 9, 9))
         self.assertTrue(np.isnan(same[0]))
 
 

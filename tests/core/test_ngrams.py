@@ -17,7 +17,9 @@ from millstone.core.terms.counts import Counts
 from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists
-from tests.core.builders import corpus_of, rows_of
+from tests.core.builders import corpus_of, framed, rows_of
+
+frequency_list = framed(frequency_list)
 
 WORDS = ("ice", "Ice", "snow", "a", "the", "rock", "of")
 STOP = ("a", "the")
@@ -62,7 +64,7 @@ class Counting(unittest.TestCase):
                     self.assertEqual(names, sorted(names))
                     for row, text in enumerate(texts):
                         expected, places = plain(text, n, bridge)
-                        here = counts.matrix[[row]].toarray().ravel()
+                        here = counts.matrix.rows([row]).toarray().ravel()
                         self.assertEqual({names[i]: int(here[i]) for i in np.flatnonzero(here)}, expected, text)
                         self.assertEqual(counts.base[row], places)
 

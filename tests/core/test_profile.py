@@ -20,7 +20,9 @@ from millstone.core.statistics.richness import (
     yule_k,
 )
 from millstone.core.terms.term_map import map_terms
-from tests.core.builders import MINI, corpus_of, counts_of, rows_of
+from tests.core.builders import MINI, corpus_of, counts_of, framed, rows_of
+
+frequency_list, profile = map(framed, (frequency_list, profile))
 
 
 def ttr(tokens: list[int]) -> float:
@@ -148,8 +150,9 @@ class Matrix(unittest.TestCase):
         with mock.patch("millstone.core.describe.matrix.BATCH_CELLS", 8):
             parts = list(table.batches())
         self.assertGreater(len(parts), 5)
-        self.assertEqual(sum(len(part) for part in parts), 30)
-        together = np.concatenate([part[table.names].to_numpy() for part in parts])
+        self.assertEqual(sum(len(part[0]) for part in parts), 30)
+        self.assertEqual(table.columns[-len(table.names) :], table.names.tolist())
+        together = np.concatenate([np.stack(part[-len(table.names) :], axis=1) for part in parts])
         self.assertEqual(together.tolist(), table.values.toarray().tolist())
 
 

@@ -11,8 +11,9 @@ from collections import Counter
 
 import numpy as np
 import pandas as pd
-from scipy import sparse, stats
+from scipy import stats
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, Token
 from millstone.core.errors import UsageError
 from millstone.core.reading.collocates import collocates
@@ -33,7 +34,11 @@ from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists
 from millstone.core.tokenise.words import normalise
 from millstone.core.wildcards import wildcard_test
-from tests.core.builders import MINI, corpus_of
+from tests.core.builders import MINI, corpus_of, framed
+
+collocates, dispersion_of_nodes, dispersion_of_terms, word_tree = map(
+    framed, (collocates, dispersion_of_nodes, dispersion_of_terms, word_tree)
+)
 
 WORDS = ["ice", "Ice", "snow", "snows", "hut", "huts", "a1", "the"]
 ROWS = ["ice", "snow*", "hut ice", "the * snow", "h?t", "ice ice", "snow hut the", "*s", "a? the", "frost"]
@@ -211,7 +216,7 @@ class Company(unittest.TestCase):
 
     def words_of(self, corpus: Corpus, group: str) -> list[str]:
         ids, starts, _ = corpus.sequence
-        rows = np.flatnonzero(corpus.documents["group"].to_numpy() == group)
+        rows = np.flatnonzero(corpus.documents["group"] == group)
         return [corpus.forms[number] for row in rows for number in ids[starts[row] : starts[row + 1]].tolist()]
 
     def test_a_text_read_backwards_has_its_sides_swapped(self):
@@ -224,7 +229,7 @@ class Company(unittest.TestCase):
             places = find_expression(corpus, expression_from("snow*"), NamedWords(corpus))
             settings = CollocatesSettings(span=span, min_together=1, by_side=True)
             tables.append(collocates(corpus, *self.counted(corpus), {"snow": places}, settings))
-        swapped = tables[1].assign(side=tables[1]["side"].map({"left": "right", "right": "left"}))
+        swapped = tables[1].assign(side=tables[1]["side"].map({"left": "right", "right": "left"}).astype(object))
         keys = ["group", "side", "collocate"]
         both = [one.sort_values(keys).reset_index(drop=True).drop(columns="note") for one in (tables[0], swapped)]
         pd.testing.assert_frame_equal(*both)
@@ -415,7 +420,7 @@ class Dispersion(unittest.TestCase):
         rates = dense / base[:, None]
         with np.errstate(invalid="ignore"):
             wanted = np.maximum(1 - rates.std(axis=0) / rates.mean(axis=0) / np.sqrt(8), 0)
-        np.testing.assert_allclose(juilland_d(sparse.csr_array(dense), base), wanted, rtol=1e-12, atol=1e-12)
+        np.testing.assert_allclose(juilland_d(SparseMatrix.of_dense(dense), base), wanted, rtol=1e-12, atol=1e-12)
 
 
 if __name__ == "__main__":

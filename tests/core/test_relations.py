@@ -12,9 +12,9 @@ from pathlib import Path
 import networkx as nx
 import numpy as np
 import pandas as pd
-from scipy import sparse
 
 from millstone.charts.boxes import spread_out
+from millstone.core.cells import SparseMatrix
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
 from millstone.core.relations.graph import graph_file, map_places, measures
@@ -23,7 +23,9 @@ from millstone.core.relations.occurrences import Occurrences, Positions, near
 from millstone.core.relations.similarity import Space, alike
 from millstone.core.settings.relations import AlikeSettings, NetworkSettings
 from millstone.core.terms.term_map import map_terms
-from tests.core.builders import corpus_of
+from tests.core.builders import corpus_of, framed
+
+alike, graph_file = map(framed, (alike, graph_file))
 
 TERMS = np.array(list("abcde"), dtype=object)
 BY_HAND = {
@@ -44,7 +46,7 @@ def occurrences_in(units: list[list[str]]) -> Occurrences:
         if word in known
     ]
     at, term, unit = (np.array(column, dtype=np.int64) for column in zip(*words, strict=True))
-    counts = sparse.csr_array((np.ones(len(at), dtype=np.int32), (unit, term)), shape=(len(units), len(known)))
+    counts = SparseMatrix.of_cells(np.ones(len(at), dtype=np.int32), unit, term, (len(units), len(known)))
     return Occurrences(TERMS, counts, np.diff(starts), Positions(at, at, term, unit))  # fmt: skip
 
 
@@ -78,7 +80,7 @@ class Networks(unittest.TestCase):
                     expected[a, b] = (*each, both, value)
             got = {
                 (row.term_a, row.term_b): (row.docs_a, row.docs_b, row.together, row.association)
-                for row in found.links.itertuples()
+                for row in found.links.to_frame().itertuples()
             }
             with self.subTest(trial, units=units, association=association, span=span):
                 self.assertEqual(got.keys(), expected.keys())
@@ -101,7 +103,7 @@ class Networks(unittest.TestCase):
             if not rows:
                 continue
             first, last, term, unit = (np.array(column, dtype=np.int64) for column in zip(*rows, strict=True))
-            counts = sparse.csr_array((np.ones(len(rows), dtype=np.int32), (unit, term)), shape=(2, 5))
+            counts = SparseMatrix.of_cells(np.ones(len(rows), dtype=np.int32), unit, term, (2, 5))
             together = near(Occurrences(TERMS, counts, np.array([10, 10]), Positions(first, last, term, unit)), span)
             expected = {}
             for a, b in itertools.combinations(range(5), 2):
@@ -131,7 +133,9 @@ class Networks(unittest.TestCase):
         units = np.array([[1, 1, 1], [1, 1, 0], [1, 0, 1]], dtype=np.int32)
         names = np.array(["food", "food/sweet", "foods"], dtype=object)
         for are_categories, pairs in ((False, 3), (True, 2)):
-            occurrences = Occurrences(names, sparse.csr_array(units), np.full(3, 9), are_categories=are_categories)
+            occurrences = Occurrences(
+                names, SparseMatrix.of_dense(units), np.full(3, 9), are_categories=are_categories
+            )
             links = networks(occurrences, {"all": np.ones(3, dtype=bool)}, NetworkSettings(min_together=1)).links
             self.assertEqual(len(links), pairs)
             nested = (links["term_a"] == "food") & (links["term_b"] == "food/sweet")
@@ -157,10 +161,10 @@ class Networks(unittest.TestCase):
             found = networks(occurrences_in(units), everything, NetworkSettings(**settings))
             self.assertEqual((found.links["term_a"] + found.links["term_b"]).tolist(), pairs)
             self.assertEqual(found.cut["all"], cut)
-        lone = found.nodes.set_index("term").loc["e"]
+        lone = found.nodes.to_frame().set_index("term").loc["e"]
         self.assertEqual(lone[["degree", "strength", "betweenness", "community"]].tolist(), [0, 0, 0, 0])
         by_group = networks(occurrences_in(units), {"x": np.arange(10) < 6, "y": np.arange(10) >= 6})
-        together = by_group.links.set_index(["group", "term_a", "term_b"])["together"]
+        together = by_group.links.to_frame().set_index(["group", "term_a", "term_b"])["together"]
         self.assertEqual(together.to_dict(), {("x", "a", "b"): 6, ("x", "a", "c"): 2, ("x", "b", "c"): 2, ("y", "c", "d"): 3})  # fmt: skip
 
 

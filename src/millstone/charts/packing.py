@@ -3,7 +3,6 @@
 from collections.abc import Iterable
 
 import numpy as np
-from scipy import fft
 
 _ASTRAY = 0.03
 _BEYOND = 40
@@ -40,6 +39,8 @@ class Area:
 
     def __init__(self, rows: int, columns: int, seed: int = 1) -> None:
         self._size = (rows, columns)
+        from scipy import fft
+
         # places are counted around: what reaches beyond an edge must not meet the other one
         self._padded = tuple(fft.next_fast_len(side + _BEYOND, real=True) for side in (rows, columns))
         self._taken = np.zeros((self._padded[0], self._padded[1] // 2 + 1), dtype=np.complex64)
@@ -69,6 +70,8 @@ class Area:
         aim = 0.5 + _ASTRAY * self._chance.standard_normal(2)
         if high > rows or wide > columns:
             return None
+        from scipy import fft
+
         # single precision tells no overlap from one cell: sums of some thousand cells are exact to a hundredth
         spectrum = fft.rfft2(spaced(shape, min(across, _BEYOND)).astype(np.float32), self._padded)
         overlaps = fft.irfft2(self._taken * spectrum.conj(), self._padded)

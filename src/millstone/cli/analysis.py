@@ -26,10 +26,9 @@ from millstone.study.analyses import COMMANDS
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
-    import pandas as pd
-
     from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.study.step import Step
     from millstone.study.workshop import Outcome
 
@@ -105,9 +104,9 @@ def present(outcome: "Outcome") -> None:
     if outcome.marked:
         print_marked(outcome.marked)
     elif shown := _shown_table(outcome):
-        print_table(shown, shown.frame, step.output)
+        print_table(shown, shown.table, step.output)
     else:
-        print_table(outcome.result, outcome.chosen.frame, step.output)
+        print_table(outcome.result, outcome.chosen.table, step.output)
     if not step.output.quiet:
         for line in summary(outcome):
             say(line)
@@ -121,7 +120,7 @@ def _shown_table(outcome: "Outcome") -> "Result | None":
     return next((tables[name] for name in step.command.tables if getattr(step.settings, name, "") == HERE), None)
 
 
-def print_table(result: "Result", chosen: "pd.DataFrame", output: Output) -> None:
+def print_table(result: "Result", chosen: "Table", output: Output) -> None:
     """A table on a terminal, TSV into a pipe, there nothing when it was saved to a file."""
     from millstone.core.describe.matrix import MatrixResult
 

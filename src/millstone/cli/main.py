@@ -5,11 +5,9 @@ import sys
 import warnings
 from collections.abc import Callable, Sequence
 from functools import partial
-from typing import TYPE_CHECKING
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
 
-from millstone.cli import analysis
-from millstone.cli.commands import cache, chart, check, init, study
-from millstone.cli.options import Parser, wants_help
 from millstone.cli.status import Status
 from millstone.cli.surroundings import (
     Terminated,
@@ -26,19 +24,14 @@ from millstone.cli.terminal.console import report, say
 from millstone.cli.unexpected import explained
 from millstone.core.errors import MillstoneError, UsageError
 from millstone.core.wording import nearest
-from millstone.study.analyses import COMMANDS, STEPS
+from millstone.study.analyses import COMMANDS
 
 if TYPE_CHECKING:
     from millstone.cli.manual.commands import CommandPage
+    from millstone.cli.options import Parser
 
-_OTHERS: dict[str, tuple[str, Callable[[bool], Parser], Callable[[Sequence[str]], None]]] = {
-    "demo": (study.DEMO_QUESTION, study.demo_parser, study.demo),
-    "init": (init.QUESTION, init.parser, init.run),
-    "check": (STEPS["check"].question, check.parser, check.run),
-    "run": (study.RUN_QUESTION, study.run_parser, study.run),
-    "chart": (chart.QUESTION, chart.parser, chart.run),
-    "cache": (cache.QUESTION, cache.parser, cache.run),
-}
+_HELP = ("-h", "--help", "--help-all")
+_OTHERS = ("demo", "init", "check", "run", "chart", "cache")
 # what people call a thing elsewhere, and the commands that do it, the nearest first
 _MEANT = {
     **dict.fromkeys(
@@ -121,7 +114,7 @@ def program(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    if not arguments or arguments[0] in ("-h", "--help", "--help-all"):
+    if not arguments or arguments[0] in _HELP:
         print(overview())
         return
     name, rest = arguments[0], arguments[1:]
@@ -131,12 +124,14 @@ def program(arguments: Sequence[str]) -> None:
         meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in _ORDER), "")
         near = f"; did you mean {meant!r}?" if meant else nearest(name, _ORDER)
         raise UsageError(f"there is no command {name!r}{near}", f"the commands are {', '.join(_ORDER)}")
-    elif wants_help(rest):
+    elif any(one in _HELP for one in rest):
         _parser(name, full="--help-all" in rest).print_help()
     elif name in COMMANDS:
-        analysis.run(name, rest)
+        from millstone.cli.analysis import run
+
+        run(name, rest)
     else:
-        _OTHERS[name][2](rest)
+        _other(name).run(rest)
 
 
 def manual() -> "list[CommandPage]":
@@ -181,12 +176,21 @@ _OF_PROGRAM: dict[str, Callable[[Sequence[str]], None]] = {
 }
 
 
-def _parser(name: str, full: bool) -> Parser:
-    return analysis.parser_of(COMMANDS[name], full) if name in COMMANDS else _OTHERS[name][1](full)
+def _other(name: str) -> Any:
+    """The module of a command that makes no table."""
+    return import_module(f"millstone.cli.commands.{name}")
+
+
+def _parser(name: str, full: bool) -> "Parser":
+    if name not in COMMANDS:
+        return _other(name).parser(full)
+    from millstone.cli.analysis import parser_of
+
+    return parser_of(COMMANDS[name], full)
 
 
 def _questions() -> dict[str, str]:
-    others = {name: entry[0] for name, entry in _OTHERS.items()}
+    others = {name: _other(name).QUESTION for name in _OTHERS}
     return others | {name: command.question for name, command in COMMANDS.items()}
 
 

@@ -225,8 +225,3 @@ def parse(parser: Parser, arguments: Sequence[str]) -> dict[str, Any]:
         for name, value in typed.items()
         if not (name == "input" and not value)
     }
-
-
-def wants_help(arguments: Sequence[str]) -> bool:
-    """Whether help is asked for, before anything is checked."""
-    return any(one in ("-h", "--help", "--help-all") for one in arguments)

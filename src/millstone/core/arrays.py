@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 import numpy as np
-import pandas as pd
 
 STRETCH = 1 << 20
+_TABLE = 8
 
 
 def begins(values: np.ndarray) -> np.ndarray:
@@ -26,13 +26,45 @@ def different_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, 
     if not len(first) or (int(first.max()) + 1) * (int(second.max()) + 1) >= 1 << 63:
         return first, second, np.arange(len(first))
     size = int(second.max()) + 1
-    number, different = pd.factorize(first.astype(np.int64) * size + second)
+    different, number = numbers_of(first.astype(np.int64) * size + second)
     return *np.divmod(different, size), number
+
+
+def numbers_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The different ones of some whole numbers from 0, rising, and the place of each value among them."""
+    size = int(values.max(initial=-1)) + 1
+    if size <= _TABLE * len(values):
+        present = np.zeros(size, dtype=bool)
+        present[values] = True
+        different = np.flatnonzero(present)
+        place = np.cumsum(present) - 1
+        return different, place[values]
+    order = np.argsort(values, kind="stable")
+    ordered = values[order]
+    is_new = begins(ordered)
+    number = np.empty(len(values), dtype=np.int64)
+    number[order] = np.cumsum(is_new) - 1
+    return ordered[is_new], number
+
+
+def numbers_in_order(values: np.ndarray) -> np.ndarray:
+    """(values,) int64 the place of each number among the different ones, from the smallest; NaN comes last."""
+    order = np.argsort(values, kind="stable")
+    place = np.empty(len(values), dtype=np.int64)
+    place[order] = np.cumsum(begins(values[order])) - 1
+    return place
 
 
 def stable_order(places: np.ndarray) -> np.ndarray:
     """The order that sorts whole numbers from 0 to below 2^31, equal ones in the order in which they stand."""
     return np.sort((places.astype(np.int64) << 32) | np.arange(len(places))) & 0xFFFFFFFF
+
+
+def spread(start: np.ndarray, length: np.ndarray) -> np.ndarray:
+    """The positions ``start .. start + length - 1`` of each span, one after the other."""
+    ends = np.cumsum(length)
+    total = int(ends[-1]) if len(ends) else 0
+    return np.arange(total) + np.repeat(start - (ends - length), length)
 
 
 def stretches(size: int) -> Iterator[slice]:

@@ -1,5 +1,6 @@
 """The border between files and the program: whatever a library raises while it reads becomes one error."""
 
+import mmap
 import struct
 import zipfile
 import zlib
@@ -12,6 +13,8 @@ import millstone
 from millstone.core.errors import DataError, MillstoneError
 
 T = TypeVar("T")
+
+_ROOM = 300 << 20
 
 _OWN = str(Path(millstone.__file__).parent)
 # what damaged data makes of well-kept readers, theirs and those of the language
@@ -75,3 +78,12 @@ def _is_of_data(error: Exception) -> bool:
     while place is not None and place.tb_next is not None:
         place = place.tb_next
     return place is not None and not place.tb_frame.f_code.co_filename.startswith(_OWN)
+
+
+def check_room() -> None:
+    """Raise MemoryError where a limit leaves less room than libraries of figures take: some would end the program."""
+    try:
+        # room is asked for, not filled
+        mmap.mmap(-1, _ROOM).close()
+    except OSError as error:
+        raise MemoryError from error

@@ -3,14 +3,17 @@
 import datetime
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any
-
-import pandas as pd
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
 
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.layout import Layout
 from millstone.core.settings.declare import option
+from millstone.core.table import Table
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 COMPANION = "-metadata.json"
 """The end of the name of a table's companion; never a text or a table."""
@@ -50,7 +53,7 @@ class Result:
     ----------
     command : str
         The command that makes such tables.
-    frame : DataFrame
+    table : Table
         One row per observation, in the order to be read.
     columns : mapping
         Column name -> Column; what is not in it is metadata of the documents.
@@ -74,7 +77,7 @@ class Result:
     """
 
     command: str
-    frame: pd.DataFrame
+    table: Table
     columns: Mapping[str, Column]
     groups: tuple[GroupSize, ...]
     settings: Mapping[str, object] = field(default_factory=dict)
@@ -85,20 +88,25 @@ class Result:
     layout: Layout = field(default_factory=Layout)
     saved_with: str = "-o"
 
+    @cached_property
+    def frame(self) -> "pd.DataFrame":
+        """The table as a DataFrame, for figures and notebooks."""
+        return self.table.to_frame()
+
     @property
     def blocks(self) -> list[str]:
         """The columns of the blocks of the table; none where groups stand side by side."""
-        return [name for name in self.layout.blocks if name in self.frame.columns]
+        return [name for name in self.layout.blocks if name in self.table]
 
     def with_table(
         self,
         name: str,
-        frame: pd.DataFrame,
+        table: Table,
         columns: Mapping[str, Column] | None = None,
         layout: Layout = _PLAIN,
     ) -> "Result":
         """The same with a further table, whose columns mean what `columns` says."""
-        made = replace(self, command=name, frame=frame, columns=columns or {}, tables={}, files={}, layout=layout)
+        made = replace(self, command=name, table=table, columns=columns or {}, tables={}, files={}, layout=layout)
         made = replace(made, saved_with=option(name))
         return replace(self, tables={**self.tables, name: made})
 

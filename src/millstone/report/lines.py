@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 from typing import Any
 
-import pandas as pd
 from markupsafe import Markup, escape
 
 from millstone.core.reading.lines import beside, touches
@@ -19,15 +18,16 @@ _ORDERS = {"line": "document", "left": "left", "right": "right"}
 
 def as_lines_page(result: Result, notes: Mapping[str, Any]) -> bytes:
     """The page in UTF-8; without scripts its lines stay in their order."""
-    frame, settings = result.frame, result.settings
-    nodes = [("", frame)] if "node" not in frame.columns else list(frame.groupby("node", sort=False))
-    paragraphs = result.tables[PARAGRAPHS].frame.set_index("line") if PARAGRAPHS in result.tables else None
+    table, settings = result.table, result.settings
+    nodes = table.by(["node"]) if "node" in table else [(("",), table)]
+    every = result.tables[PARAGRAPHS].table.rows() if PARAGRAPHS in result.tables else ()
+    paragraphs = {row["line"]: row for row in every}
     blocks = [
         (
             f"{name}: {numbered(len(rows), 'line')}" if name else "",
-            [_line(row, paragraphs) for row in rows.to_dict("records")],
+            [_line(row, paragraphs) for row in rows.rows()],
         )
-        for name, rows in nodes
+        for (name,), rows in nodes
     ]
     named = _looked_for(settings)
     inputs = " ".join(map(str, notes.get("input", [])))
@@ -37,7 +37,7 @@ def as_lines_page(result: Result, notes: Mapping[str, Any]) -> bytes:
         f"Concordance: {named}" if named else "Concordance",
         "lines.js",
         "lines.css",
-        about=f"{numbered(len(frame), 'line')} of {inputs}; millstone {notes['millstone']}. "
+        about=f"{numbered(len(table), 'line')} of {inputs}; millstone {notes['millstone']}. "
         "Open a line for its paragraph.",
         orders=[(by, name, str(name == sort).lower()) for by, name in _ORDERS.items()],
         blocks=blocks,
@@ -53,12 +53,12 @@ def _looked_for(settings: Mapping[str, Any]) -> str:
     return ", ".join(map(str, found)) if isinstance(found, list | tuple) else str(found or "")
 
 
-def _line(row: Mapping[Any, Any], paragraphs: pd.DataFrame | None) -> dict[str, object]:
+def _line(row: Mapping[Any, Any], paragraphs: Mapping[int, Mapping[str, Any]]) -> dict[str, object]:
     """A line as the page shows it."""
     left, found, right = (str(row[name]) for name in ("left", "found", "right"))
     before, after = left, right
-    if paragraphs is not None:
-        before, after = (str(paragraphs.at[row["line"], name]) for name in ("left", "right"))
+    if row["line"] in paragraphs:
+        before, after = (str(paragraphs[row["line"]][name]) for name in ("left", "right"))
     return {
         "number": row["line"],
         "numbered": f"{row['line']:,}",

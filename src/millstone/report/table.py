@@ -1,9 +1,9 @@
 """A result table as a page shows it: the columns that matter, the first rows of each list."""
 
+import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-import pandas as pd
 from markupsafe import Markup, escape
 
 from millstone.core.columns import Column, shown
@@ -11,6 +11,7 @@ from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
+from millstone.core.table import Table, is_number, values_of
 from millstone.core.wording import numbered
 from millstone.report.page import page, visible
 from millstone.results.rows import largest_first
@@ -74,20 +75,20 @@ def view_of(
         The file that has all rows, if any.
     """
     result = largest_first(result)
-    frame, blocks = result.frame, result.blocks
+    table, blocks = result.table, result.blocks
     names = _names(result, every=not most)
-    parts = list(frame.groupby(blocks, sort=False)) if blocks and most else [((), frame)]
-    limit = max(min(most, _IN_ALL // max(len(parts), 1)), _LEAST) if most else len(frame)
+    parts = list(table.by(blocks)) if blocks and most else [((), table)]
+    limit = max(min(most, _IN_ALL // max(len(parts), 1)), _LEAST) if most else len(table)
     views = [
         BlockView(
             result.layout.joint.join(map(str, keys)),
-            _rows(result, rows.head(limit), names, links or {}, exact=not most),
+            _rows(result, rows.first(limit), names, links or {}, exact=not most),
             " (all other groups)" if REST in keys else "",
         )
         for keys, rows in parts
     ]
     hidden = sum(max(len(rows) - limit, 0) for _, rows in parts)
-    columns = [_column(result, name, frame) for name in names]
+    columns = [_column(result, name) for name in names]
     columns = columns if most else [replace(column, title=name) for column, name in zip(columns, names, strict=True)]
     more = _more(hidden, len(parts) > 1, limit, whole)
     if isinstance(result, MatrixResult):
@@ -106,17 +107,17 @@ def _more(hidden: int, several: bool, limit: int, whole: str) -> str:
 
 def _names(result: Result, every: bool) -> list[str]:
     """The columns that are shown: those of a screen, or all."""
-    frame, layout = result.frame, result.layout
+    table, layout = result.table, result.layout
     if layout.centre and not every:
-        return [name for name in ("line", "node", "document", "group", *_SIDES) if name in frame.columns]
+        return [name for name in ("line", "node", "document", "group", *_SIDES) if name in table]
     if every or (layout.blocks and not result.blocks) or not layout.shown:
-        return [str(name) for name in frame.columns if every or name not in result.blocks]
-    return [name for name in layout.shown if name in frame.columns]
+        return [name for name in table.names if every or name not in result.blocks]
+    return [name for name in layout.shown if name in table]
 
 
-def _column(result: Result, name: str, frame: pd.DataFrame) -> ColumnView:
+def _column(result: Result, name: str) -> ColumnView:
     column = result.columns.get(name)
-    is_text = not pd.api.types.is_numeric_dtype(frame[name])
+    is_text = not is_number(result.table[name])
     return ColumnView(column.title if column else name, _meaning(column), is_text)
 
 
@@ -132,15 +133,15 @@ def _meanings(result: Result, names: Collection[str]) -> list[ColumnView]:
     ]
 
 
-def _rows(result: Result, rows: pd.DataFrame, names: Sequence[str], links: Mapping[str, str], exact: bool) -> Markup:
+def _rows(result: Result, rows: Table, names: Sequence[str], links: Mapping[str, str], exact: bool) -> Markup:
     """The rows as markup, the ends of cells left to the reader of the page, as HTML allows."""
     cells = [_cells(result, rows, name, links, exact) for name in names]
     return Markup("\n".join(f"<tr>{''.join(row)}" for row in zip(*cells, strict=True)))
 
 
-def _cells(result: Result, rows: pd.DataFrame, name: str, links: Mapping[str, str], exact: bool) -> list[str]:
+def _cells(result: Result, rows: Table, name: str, links: Mapping[str, str], exact: bool) -> list[str]:
     column, values = result.columns.get(name), rows[name]
-    if not pd.api.types.is_numeric_dtype(values):
+    if not is_number(values):
         texts = [_escaped(value) for value in values]
         if name == "term" and links:
             texts = [
@@ -152,12 +153,12 @@ def _cells(result: Result, rows: pd.DataFrame, name: str, links: Mapping[str, st
         kind = _SIDES.get(name, "t") if result.layout.centre else "t"
         return [f"<td class={kind}>{_isolated(text, kind)}" for text in texts]
     if exact:
-        return [f"<td>{'' if pd.isna(value) else value}" for value in values.astype(object)]
-    return [_number(value, shown(value, column)) for value in values.astype(object)]
+        return [f"<td>{'' if value is None else value}" for value in values_of(values)]
+    return [_number(value, shown(value, column)) for value in values_of(values)]
 
 
 def _escaped(value: object) -> str:
-    return "" if pd.isna(value) else str(escape(visible(value)))
+    return "" if value is None or (isinstance(value, float) and math.isnan(value)) else str(escape(visible(value)))
 
 
 def _isolated(text: str, kind: str) -> str:
@@ -175,16 +176,16 @@ def _number(value: object, text: str) -> str:
 
 def sizes_view(groups: Sequence[GroupSize]) -> TableView:
     """The sizes of groups as a table."""
-    frame = pd.DataFrame([(size.name, size.documents, size.tokens) for size in groups], columns=["group", "d", "t"])
+    table = Table.of_rows([(size.name, size.documents, size.tokens) for size in groups], ["group", "d", "t"])
     columns = {
         "group": Column("group", "what the texts are grouped by"),
         "d": Column("documents", "documents of the group", "integer"),
         "t": Column("tokens", "word tokens, before any rule left words out", "integer"),
     }
-    return view_of(Result("groups", frame, columns, ()), "The sizes of the groups")
+    return view_of(Result("groups", table, columns, ()), "The sizes of the groups")
 
 
 def table_page(result: Result, title: str, about: str) -> bytes:
     """A saved table as a page of its own, with all of its rows and columns."""
-    view = view_of(result, numbered(len(result.frame), "row"), most=0)
+    view = view_of(result, numbered(len(result.table), "row"), most=0)
     return page("saved_table.html", title, "tables.js", view=view, about=about)

@@ -5,14 +5,14 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-import pandas as pd
-
 import millstone
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
+from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
 from millstone.core.settings.kinds import MOST
+from millstone.core.table import Cells
 from millstone.results.formats.datatypes import kind_of
 from millstone.results.formats.parquet import companion_in
 from millstone.results.formats.workbook import about_workbook
@@ -28,7 +28,7 @@ def companion_path(table: Path) -> Path:
 
 def companion_notes(result: Result, typed: Sequence[str], inputs: list[dict[str, Any]]) -> dict[str, Any]:
     """How a table came about: command, settings, inputs as typed and as read, group sizes, what was left out."""
-    saved = len(result.frame)
+    saved = len(result.table)
     every = sum(result.all_rows.values())
     chosen = {"rows": {"saved": saved, "of": every}} if every > saved else {}
     return {
@@ -43,15 +43,16 @@ def companion_notes(result: Result, typed: Sequence[str], inputs: list[dict[str,
     }
 
 
-def companion_bytes(result: Result, table: Path, notes: Mapping[str, Any], decimal_comma: bool = False) -> bytes:
-    """The companion of a table as JSON, with the `notes` of how it came about."""
+def companion_bytes(
+    result: Result, table: Path, notes: Mapping[str, Any], decimal_comma: bool = False, names: Sequence[str] = ()
+) -> bytes:
+    """The companion of a table as JSON, with the `notes` of how it came about; `names` are those of a matrix."""
+    every: list[tuple[str, Cells]] = [(name, as_objects([])) for name in names] or list(result.table.items())
     content: dict[str, Any] = {
         "@context": ["http://www.w3.org/ns/csvw", {"@language": "en"}],
         "url": table.name,
         "tableSchema": {
-            "columns": [
-                _described(name, column, result.columns, decimal_comma) for name, column in result.frame.items()
-            ]
+            "columns": [_described(name, column, result.columns, decimal_comma) for name, column in every]
         },
         "notes": [notes],
     }
@@ -66,7 +67,7 @@ def _sized(size: GroupSize) -> dict[str, Any]:
     return {name: value for name, value in vars(size).items() if name not in ("places", "texts") or value}
 
 
-def _described(name: str, cells: pd.Series, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
+def _described(name: str, cells: Cells, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
     column = columns.get(name) or Column(name, "given with the documents", kind_of(cells))
     found: dict[str, Any] = {
         "name": name,

@@ -3,9 +3,9 @@
 import json
 from collections.abc import Collection, Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.border import border
 from millstone.core.columns import COLLOCATES, COLUMNS, CONTRAST, WORD_TREE, Column, category_columns
@@ -14,10 +14,14 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.layout import Layout
 from millstone.core.relations.columns import ALIKE, NETWORK
 from millstone.core.result import Result
+from millstone.core.table import Table
 from millstone.core.wording import listed
 from millstone.results.companion import read_companion
 from millstone.results.formats.parquet import read_parquet
 from millstone.results.formats.workbook import sheets_of
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 _OF_COMMAND: Mapping[str, Mapping[str, Column]] = {
     "collocates": COLLOCATES,
@@ -57,12 +61,12 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
     groups = notes.get("groups") or _groups(frame, command)
     columns = _columns(frame, command, settings)
     frame = _with_numbers(frame, columns, layout.drawn, path)
-    return Result(command, frame, columns, groups, settings, notes.get("left_out", {}), layout=layout)
+    return Result(command, Table.of_frame(frame), columns, groups, settings, notes.get("left_out", {}), layout=layout)
 
 
 def _with_numbers(
-    frame: pd.DataFrame, columns: Mapping[str, Column], drawn: Collection[str], path: Path
-) -> pd.DataFrame:
+    frame: "pd.DataFrame", columns: Mapping[str, Column], drawn: Collection[str], path: Path
+) -> "pd.DataFrame":
     """The table with its columns of numbers as numbers: what is read back may have been edited.
 
     Whole numbers that are `drawn` are never missing.
@@ -72,6 +76,8 @@ def _with_numbers(
     DataError
         For a cell that is not what its column holds; names row, column and cell.
     """
+    import pandas as pd
+
     found = {}
     for name, column in columns.items():
         if name not in frame.columns or column.datatype == "string":
@@ -93,7 +99,7 @@ def _with_numbers(
     return frame.assign(**found)
 
 
-def frame_of(path: Path) -> pd.DataFrame:
+def frame_of(path: Path) -> "pd.DataFrame":
     """The rows of a saved table.
 
     Raises
@@ -110,7 +116,9 @@ def frame_of(path: Path) -> pd.DataFrame:
     return frame
 
 
-def _delimited(path: Path) -> pd.DataFrame:
+def _delimited(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
     quoting = 3 if path.suffix.lower() == ".tsv" else 0
     with path.open(encoding="utf-8-sig") as file:
         header = file.readline()
@@ -128,20 +136,34 @@ def _delimited(path: Path) -> pd.DataFrame:
     )
 
 
-def _json_lines(path: Path) -> pd.DataFrame:
+def _json_lines(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
     return pd.DataFrame([json.loads(line) for line in path.read_text("utf-8").split("\n") if line.strip()])
 
 
+def _json(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    return pd.DataFrame(json.loads(path.read_text("utf-8")))
+
+
+def _workbook(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    return pd.concat(sheets_of(path), ignore_index=True)
+
+
 _READERS = {
-    ".json": lambda path: pd.DataFrame(json.loads(path.read_text("utf-8"))),
+    ".json": _json,
     ".jsonl": _json_lines,
-    ".xlsx": lambda path: pd.concat(sheets_of(path), ignore_index=True),
+    ".xlsx": _workbook,
     ".parquet": read_parquet,
 }
 
 
 def _check_columns(
-    path: Path, frame: pd.DataFrame, command: str, layout: Layout, settings: Mapping[str, object]
+    path: Path, frame: "pd.DataFrame", command: str, layout: Layout, settings: Mapping[str, object]
 ) -> None:
     lacking = [name for name in layout.drawn if name not in frame.columns]
     if lacking and settings.get("wide"):
@@ -153,7 +175,7 @@ def _check_columns(
         )
 
 
-def _kind(frame: pd.DataFrame, path: Path, layouts: Mapping[str, Layout]) -> str:
+def _kind(frame: "pd.DataFrame", path: Path, layouts: Mapping[str, Layout]) -> str:
     for command, layout in layouts.items():
         if layout.marks and set(layout.marks) <= set(frame.columns):
             return command
@@ -163,12 +185,12 @@ def _kind(frame: pd.DataFrame, path: Path, layouts: Mapping[str, Layout]) -> str
     )
 
 
-def _groups(frame: pd.DataFrame, command: str) -> tuple[GroupSize, ...]:
+def _groups(frame: "pd.DataFrame", command: str) -> tuple[GroupSize, ...]:
     names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
     return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")
 
 
-def _columns(frame: pd.DataFrame, command: str, settings: Mapping[str, object]) -> dict[str, Column]:
+def _columns(frame: "pd.DataFrame", command: str, settings: Mapping[str, object]) -> dict[str, Column]:
     if command != "categories":
         known = {**COLUMNS, **_OF_COMMAND.get(command, {})}
         return {name: known[name] for name in frame.columns if name in known}

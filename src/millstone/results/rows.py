@@ -3,10 +3,12 @@
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
-import pandas as pd
+import numpy as np
 
+from millstone.core.arrays import begins, numbers_in_order
 from millstone.core.errors import DataError
 from millstone.core.result import Result
+from millstone.core.table import Cells, Table, WholeNumbers, distinct_rows, is_missing, is_number
 from millstone.core.wildcards import wildcard_test
 from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
@@ -23,49 +25,56 @@ def arrange(result: Result, output: Output) -> Result:
     DataError
         For a column that does not exist, or a table without terms.
     """
-    frame = _sorted(_matching(result.frame, output.match), result.blocks, output.sort)
-    return replace(result, frame=frame, all_rows=_rows_before(result, output))
+    table = _sorted(_matching(result.table, output.match), result.blocks, output.sort)
+    return replace(result, table=table, all_rows=_rows_before(result, output))
 
 
 def _rows_before(result: Result, output: Output) -> dict[tuple[str, ...], int]:
     """How many rows each block has, where ``match`` or ``top`` will choose some of them."""
-    frame, blocks = result.frame, result.blocks
+    table, blocks = result.table, result.blocks
     if not (output.match or output.top):
         return {}
     if not blocks:
-        return {(): len(frame)}
-    numbers = frame.groupby(list(blocks), sort=False, dropna=False).size()
-    return {key if isinstance(key, tuple) else (key,): int(number) for key, number in numbers.items()}
+        return {(): len(table)}
+    return {key: len(rows) for key, rows in table.only(blocks).by(blocks)}
 
 
-def _matching(frame: pd.DataFrame, patterns: tuple[str, ...]) -> pd.DataFrame:
+def _matching(table: Table, patterns: tuple[str, ...]) -> Table:
     if not patterns:
-        return frame
+        return table
     # a category may be called term, too
-    columns = [name for name in _OF_TERMS if name in frame.columns and not pd.api.types.is_numeric_dtype(frame[name])]
+    columns = [table[name].tolist() for name in _OF_TERMS if name in table and not is_number(table[name])]
     if not columns:
         raise DataError("--match: the table has no terms", "leave the option out")
     # a pattern of one word is held against each word of an n-gram
     tests = [(wildcard_test(pattern.casefold()), " " in pattern) for pattern in patterns]
-    terms = {term: term.casefold() for name in columns for term in frame[name].unique()}
+    terms = {term: term.casefold() for cells in columns for term in cells}
     fits = {
         term: any(fit(folded) if whole else any(map(fit, folded.split())) for fit, whole in tests)
         for term, folded in terms.items()
     }
-    wanted = pd.concat([frame[name].map(fits).astype(bool) for name in columns], axis=1).any(axis=1)
-    return frame[wanted].reset_index(drop=True)
+    return table.at(np.array([any(map(fits.__getitem__, row)) for row in zip(*columns, strict=True)], dtype=bool))
 
 
-def _sorted(frame: pd.DataFrame, blocks: list[str], sort: str) -> pd.DataFrame:
+def _sorted(table: Table, blocks: list[str], sort: str) -> Table:
     if not sort:
-        return frame
-    _check_sort(frame.columns, sort)
+        return table
+    _check_sort(table.names, sort)
     column, _, direction = sort.partition(":")
-    block = frame.groupby(blocks, sort=False).ngroup() if blocks else 0
-    ordered = frame.assign(_block=block).sort_values(
-        ["_block", column], ascending=[True, direction == "asc"], kind="stable", na_position="last"
-    )
-    return ordered.drop(columns="_block").reset_index(drop=True)
+    place = _places(table[column])
+    # what is missing comes last either way
+    key = np.where(is_missing(table[column]), len(table), place if direction == "asc" else -place)
+    return table.at(np.lexsort((key, distinct_rows([table[name] for name in blocks])[0]) if blocks else (key,)))
+
+
+def _places(cells: Cells) -> np.ndarray:
+    """(rows,) int64 the place of each cell among the different ones, from the smallest."""
+    values = cells.values if isinstance(cells, WholeNumbers) else cells
+    if is_number(values):
+        return numbers_in_order(values)
+    texts = list(map(str, values.tolist()))
+    place = {text: number for number, text in enumerate(sorted(set(texts)))}
+    return np.array([place[text] for text in texts], dtype=np.int64)
 
 
 def check_names(names: Collection[str], output: Output) -> None:
@@ -101,8 +110,8 @@ def largest_first(result: Result) -> Result:
     names = list(result.layout.largest_first)
     if not names:
         return result
-    order = (-result.frame[names].sum(axis=1)).argsort(kind="stable")
-    return replace(result, frame=result.frame.iloc[order].reset_index(drop=True))
+    size = sum(np.nan_to_num(np.asarray(result.table[name], dtype=float)) for name in names)
+    return replace(result, table=result.table.at(np.argsort(-size, kind="stable")))
 
 
 def first_rows(result: Result, top: int) -> Result:
@@ -110,12 +119,17 @@ def first_rows(result: Result, top: int) -> Result:
     if not top:
         return result
     result = largest_first(result)
-    frame, blocks = result.frame, result.blocks
-    first = frame.groupby(blocks, sort=False).head(top) if blocks else frame.head(top)
-    return replace(result, frame=first.reset_index(drop=True))
+    table, blocks = result.table, result.blocks
+    if not blocks:
+        return replace(result, table=table.first(top))
+    number, _ = distinct_rows([table[name] for name in blocks])
+    order = np.argsort(number, kind="stable")
+    ordered = number[order]
+    behind = np.arange(len(order)) - np.flatnonzero(begins(ordered))[ordered]
+    return replace(result, table=table.at(np.sort(order[behind < top])))
 
 
-def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:
+def chosen_columns(table: Table, names: tuple[str, ...]) -> Table:
     """The columns that were asked for, in that order; all when none were.
 
     Raises
@@ -123,5 +137,5 @@ def chosen_columns(frame: pd.DataFrame, names: tuple[str, ...]) -> pd.DataFrame:
     DataError
         For a column that does not exist.
     """
-    _check_columns(frame.columns, names)
-    return frame[list(dict.fromkeys(names))] if names else frame
+    _check_columns(table.names, names)
+    return table.only(dict.fromkeys(names)) if names else table

@@ -56,8 +56,6 @@ class Command:
 
     Attributes
     ----------
-    order : int
-        Its number in the order of the help.
     question : str
         What it answers, a line for the help.
     settings : type
@@ -117,7 +115,6 @@ class Command:
     """
 
     name: str
-    order: int
     question: str
     settings: type
     charts: type | None

@@ -6,8 +6,6 @@ from dataclasses import Field, replace
 from pathlib import Path
 from typing import Any
 
-import pandas as pd
-
 from millstone.charts.settings import ENDINGS as FIGURES
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.errors import UsageError
@@ -19,7 +17,7 @@ from millstone.core.wording import escaped
 from millstone.disk.ledger import results_in
 from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
 from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
-from millstone.results.formats.matrix import SPARSE, all_columns, matrix_files, names_beside
+from millstone.results.formats.matrix import SPARSE, matrix_files, names_beside
 from millstone.results.formats.table import FORMATS, check_ending, content_of
 from millstone.results.names import file_names
 from millstone.results.rows import check_names, chosen_columns
@@ -100,22 +98,22 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
     blocks = result.blocks
     if not blocks:
         raise UsageError(f"-o {folder}: this table has no groups to split", "name a file instead, such as table.csv")
-    parts = list(result.frame.groupby(blocks, sort=False))
+    parts = list(result.table.by(blocks))
     names = file_names([" against ".join(map(str, values)) for values, _ in parts])
-    for name, (values, frame) in zip(names, parts, strict=True):
+    for name, (values, table) in zip(names, parts, strict=True):
         path = folder / f"{name}.csv"
         outputs.claim(path)
         outputs.claim(companion_path(path))
         part = replace(
             result,
-            frame=frame.reset_index(drop=True),
+            table=table,
             all_rows={key: number for key, number in result.all_rows.items() if key == values},
         )
         _add_table(step, part, path, provenance, outputs)
 
 
 def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    result = replace(result, frame=chosen_columns(result.frame, step.output.columns))
+    result = replace(result, table=chosen_columns(result.table, step.output.columns))
     _add_as_it_is(step, result, path, provenance, outputs)
 
 
@@ -146,9 +144,9 @@ def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Proven
     if is_folder(step.output.output):
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
     comma = step.reading.decimal_comma
-    columns = replace(result, frame=pd.DataFrame(columns=all_columns(result.matrix)), all_rows={})
+    columns = replace(result, all_rows={})
     notes = _notes(step, columns, path, provenance)
-    companion = companion_bytes(columns, path, notes, comma)
+    companion = companion_bytes(columns, path, notes, comma, result.matrix.columns)
     for place, content in matrix_files(result.matrix, path, companion, comma).items():
         outputs.add(place, content)
     if path.suffix.lower() in WITH_COMPANION:

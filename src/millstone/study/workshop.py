@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from millstone.core.border import check_room
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.dictionary.marked_text import MarkedTexts
@@ -96,8 +97,7 @@ class Workshop:
         self._note_formulas(step, chosen, notes)
         add_tables(step, chosen, material.provenance, outputs)
         marked = step.command.mark(step, outputs, self.texts.progress)
-        shown = chosen_columns(chosen.frame, step.output.columns)
-        chosen = replace(chosen, frame=shown)
+        chosen = replace(chosen, table=chosen_columns(chosen.table, step.output.columns))
         figure = self._draw(step, result, notes, outputs)
         return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked, figure)
 
@@ -105,10 +105,11 @@ class Workshop:
         """The figure that was asked for, added to the outputs."""
         if not step.chart.chart:
             return None
-        if result.frame.empty and step.command.may_find_nothing:
+        if not len(result.table) and step.command.may_find_nothing:
             notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
             return None
         # a plotting library costs half a second to import, and most runs draw nothing
+        check_room()
         from millstone.charts import draw
 
         path = Path(step.chart.chart)
@@ -135,7 +136,7 @@ class Workshop:
     def _note_formulas(self, step: Step, chosen: Result, notes: list[str]) -> None:
         """That a spreadsheet may run cells of a table, which as data stay what they are."""
         output = step.output.output
-        if output.lower().endswith((".csv", ".tsv", "/")) and (number := like_formulas(chosen.frame)):
+        if output.lower().endswith((".csv", ".tsv", "/")) and (number := like_formulas(chosen.table)):
             notes.append(
                 f"{numbered(number, 'cell')} of {output} {'begins' if number == 1 else 'begin'} with =, +, - or @, "
                 "which a spreadsheet may take for a formula; .xlsx keeps them as text"

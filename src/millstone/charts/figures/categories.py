@@ -21,7 +21,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     """Categories from the commonest down; one dot per group."""
     names = [name for name in result.columns if name not in FIXED_COLUMNS]
     groups = [size.name for size in result.groups]
-    means = group_means(result.frame, names, groups)
+    means = group_means(result.table, names, groups).to_frame()
     order = means.groupby("value", sort=False)["mean"].mean().sort_values(ascending=False, kind="stable")
     shown = order.index[: settings.most_drawn()].tolist()
     hidden = len(order) - len(shown)

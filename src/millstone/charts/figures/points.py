@@ -189,7 +189,7 @@ def _between(height: np.ndarray, passes: np.ndarray) -> float | None:
 
 def _with_all(result: Result) -> Result:
     """The result with all terms that were compared, where only some of them are in its table."""
-    return replace(result, frame=result.tables["compared"].frame) if "compared" in result.tables else result
+    return replace(result, table=result.tables["compared"].table) if "compared" in result.tables else result
 
 
 def _key_rule(result: Result) -> KeyRule:

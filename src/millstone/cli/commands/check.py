@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from millstone.study.step import Step
     from millstone.study.texts.inspection import Checked
 
+QUESTION = STEPS["check"].question
 _SHOWN = 5
 
 
@@ -69,7 +70,7 @@ def _show(step: "Step") -> None:
 
 
 def _present(step: "Step", checked: "Checked") -> None:
-    print_table(checked.result, checked.result.frame, step.output)
+    print_table(checked.result, checked.result.table, step.output)
     if not step.output.quiet:
         for line in [*_of_reading(checked.provenance), *_left_out(step, checked)]:
             say(line)

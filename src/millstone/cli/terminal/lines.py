@@ -3,13 +3,13 @@
 import unicodedata
 from collections.abc import Sequence
 
-import pandas as pd
 from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
 from millstone.core.reading.lines import beside, touches
 from millstone.core.result import Result
+from millstone.core.table import Table
 from millstone.core.wording import numbered
 
 _GAP = 2
@@ -20,12 +20,11 @@ _FIRST_STRONG, _END_OF_IT = "\u2068", "\u2069"
 
 def show_lines(result: Result, limit: int, console: Console) -> None:
     """Print the first `limit` lines of a result, node by node where it has several."""
-    frame = result.frame
-    parts = [("", frame)] if "node" not in frame.columns else list(frame.groupby("node", sort=False))
-    for name, rows in parts:
+    table = result.table
+    for (name,), rows in table.by(["node"]) if "node" in table else [(("",), table)]:
         if name:
             console.print(Text(f"{name}: {numbered(len(rows), 'line')}", style="bold"))
-        _show(rows.head(limit), console)
+        _show(rows.first(limit), console)
         more = len(rows) - limit
         if more > 0:
             saving = f"-o FILE.csv{' without --top' if 'top' in result.settings else ''}"
@@ -33,13 +32,13 @@ def show_lines(result: Result, limit: int, console: Console) -> None:
         console.print()
 
 
-def _show(rows: pd.DataFrame, console: Console) -> None:
+def _show(rows: Table, console: Console) -> None:
     numbers = [f"{number:,}" for number in rows["line"]]
     width = console.width - max(map(len, numbers)) - _GAP
-    names = short_names(rows["document"].astype(str).tolist(), max(console.width // 6, 6))
-    groups = rows["group"].astype(str).tolist()
+    names = short_names(list(map(str, rows["document"])), max(console.width // 6, 6))
+    groups = list(map(str, rows["group"]))
     beside = [names]
-    if len(set(groups)) > 1 and groups != rows["document"].astype(str).tolist():
+    if len(set(groups)) > 1 and groups != list(map(str, rows["document"])):
         beside.append(short_names(groups, max(console.width // 10, 6)))
     # the names go where the context would be too short
     while beside:
@@ -48,7 +47,7 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
             width -= taken
             break
         beside.pop()
-    found = rows["found"].astype(str).tolist()
+    found = list(map(str, rows["found"]))
     middle = min(max(map(cell_len, found)), width // 3)
     left = (width - middle - 2) // 2
     right = width - middle - 2 - left
@@ -56,7 +55,7 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
         line = Text(number.rjust(max(map(len, numbers))), style="dim")
         for one in beside:
             line.append(" " * _GAP + padded(one[place], max(map(cell_len, one))), style="dim")
-        before, after = str(rows["left"].iloc[place]), str(rows["right"].iloc[place])
+        before, after = str(rows["left"][place]), str(rows["right"][place])
         here = first_cells(found[place], middle)
         line.append(" " * _GAP, style="not dim")
         line.append_text(_before(before, left, _of_collocate(rows, place, before, -1)))
@@ -68,12 +67,12 @@ def _show(rows: pd.DataFrame, console: Console) -> None:
         console.print(line, no_wrap=True, overflow="crop")
 
 
-def _of_collocate(rows: pd.DataFrame, place: int, text: str, side: int) -> tuple[int, int] | None:
+def _of_collocate(rows: Table, place: int, text: str, side: int) -> tuple[int, int] | None:
     """Where the collocate of a line is in its context on one side."""
-    if "collocate" not in rows.columns or "distance" not in rows.columns:
+    if "collocate" not in rows or "distance" not in rows:
         return None
-    distance = int(rows["distance"].iloc[place])
-    return beside(text, str(rows["collocate"].iloc[place]), distance) if distance * side > 0 else None
+    distance = int(rows["distance"][place])
+    return beside(text, str(rows["collocate"][place]), distance) if distance * side > 0 else None
 
 
 def _before(text: str, width: int, marked: tuple[int, int] | None) -> Text:

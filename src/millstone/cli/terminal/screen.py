@@ -2,10 +2,9 @@
 
 from collections.abc import Sequence
 
-import pandas as pd
 from rich import box
 from rich.console import Console
-from rich.table import Table
+from rich.table import Table as Grid
 from rich.text import Text
 
 from millstone.cli.terminal.lines import show_lines
@@ -15,6 +14,7 @@ from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.compare.pairs import REST
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
+from millstone.core.table import Table
 from millstone.core.wording import numbered
 from millstone.results.rows import largest_first
 
@@ -26,23 +26,23 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     """Print a result, block by block, and return the columns that did not fit; only those `wanted`, if any."""
     blocks = result.blocks
     limit = top or ROWS
-    if result.frame.empty:
+    if not len(result.table):
         if result.layout.empty:
             console.print(result.layout.empty)
         return []
     if not wanted and result.layout.centre:
         show_lines(result, limit, console)
-        return [name for name in result.frame.columns if name not in _OF_LINES]
+        return [name for name in result.table.names if name not in _OF_LINES]
     if not wanted and result.layout.tree:
         show_tree(result, console)
-        return [name for name in result.frame.columns if name not in OF_TREE]
+        return [name for name in result.table.names if name not in OF_TREE]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
     result = largest_first(result)
-    parts = [("", result.frame)] if not blocks else result.frame.groupby(blocks, sort=False)
+    parts = result.table.by(blocks) if blocks else [((), result.table)]
     found = set(blocks)
     for names, every in parts:
-        rows = every.head(limit)
+        rows = every.first(limit)
         asked = list(wanted) or _columns(result, rows)
         columns = fitted(result, rows, asked, console.width, lambda name, rows=rows: _title(name, result, rows))
         found.update(one.name for one in columns)
@@ -50,7 +50,7 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
         _show_block(heading, columns, len(every) - len(rows), result, console)
     if isinstance(result, MatrixResult):
         return []
-    return [str(name) for name in (wanted or result.frame.columns) if name not in found]
+    return [name for name in (wanted or result.table.names) if name not in found]
 
 
 def how_to_save(result: Result) -> str:
@@ -81,7 +81,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
 
 
 def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
-    table = Table(
+    table = Grid(
         box=box.SIMPLE_HEAD,
         show_edge=False,
         pad_edge=False,
@@ -112,29 +112,29 @@ def _text(cell: str, column: Fitted) -> Text:
     return Text(cell, no_wrap=True, overflow="ellipsis")
 
 
-def _columns(result: Result, rows: pd.DataFrame) -> list[str]:
+def _columns(result: Result, rows: Table) -> list[str]:
     """The columns that a screen should show, where there is room."""
     if isinstance(result, MatrixResult):
         terms = set(result.matrix.names)
-        return [name for name in rows.columns if name in result.columns or name in terms]
+        return [name for name in rows.names if name in result.columns or name in terms]
     blocks, layout = result.blocks, result.layout
     if layout.blocks and not blocks:
         # groups stand side by side
-        return list(rows.columns)
+        return rows.names
     if layout.shown:
-        return [name for name in layout.shown if name in rows.columns]
+        return [name for name in layout.shown if name in rows]
     # what stands in the heading of a block is not repeated in its rows
-    return [name for name in result.frame.columns if name in result.columns and name not in blocks]
+    return [name for name in result.table.names if name in result.columns and name not in blocks]
 
 
-def _title(name: str, result: Result, rows: pd.DataFrame) -> str:
+def _title(name: str, result: Result, rows: Table) -> str:
     column = result.columns.get(name)
     if name in ("freq_target", "freq_reference"):
-        return f"in {rows[name.removeprefix('freq_')].iloc[0]}"
+        return f"in {rows[name.removeprefix('freq_')][0]}"
     if name in ("mean_a", "mean_b"):
-        return f"mean {rows['group' + name[-2:]].iloc[0]}"
+        return f"mean {rows['group' + name[-2:]][0]}"
     if name == "freq_against":
-        return f"in {rows['against'].iloc[0]}"
-    if name == "freq" and "against" in rows.columns:
-        return f"in {rows['group'].iloc[0]}"
+        return f"in {rows['against'][0]}"
+    if name == "freq" and "against" in rows:
+        return f"in {rows['group'][0]}"
     return column.title if column else name

@@ -3,38 +3,40 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
-import pandas as pd
+import numpy as np
 
 from millstone.cli.terminal.signs import CONTROLS, visible
 from millstone.core.corpus.corpus import GroupSize
+from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.result import Result
+from millstone.core.table import Cells, Table, is_number
 
 
 def visible_result(result: Result) -> Result:
     """A result as a terminal may show it: no cell, no name of a group or a column does anything there."""
-    names = {name: visible(str(name)) for name in result.frame.columns}
-    frame = result.frame.assign(**{str(name): _visible_cells(cells) for name, cells in _texts(result.frame)})
+    names = {name: visible(name) for name in result.table.names}
+    table = result.table.with_columns({name: _visible_cells(cells) for name, cells in _texts(result.table)})
     columns = {
         names.get(name, visible(name)): replace(one, title=visible(one.title)) for name, one in result.columns.items()
     }
     groups = tuple(_named(size) for size in result.groups)
-    return replace(result, frame=frame.rename(columns=names), columns=columns, groups=groups)
+    return replace(result, table=table.renamed(names), columns=columns, groups=groups)
 
 
 def _named(size: GroupSize) -> GroupSize:
     return replace(size, name=visible(size.name))
 
 
-def _texts(frame: pd.DataFrame) -> Iterable[tuple[object, pd.Series]]:
+def _texts(table: Table) -> Iterable[tuple[str, Cells]]:
     """The columns of text that hold something to be shown as a sign."""
-    for name, cells in frame.items():
-        if not pd.api.types.is_numeric_dtype(cells) and CONTROLS.search("".join(map(str, cells))):
+    for name, cells in table.items():
+        if not is_number(cells) and CONTROLS.search("".join(map(str, cells))):
             yield name, cells
 
 
-def _visible_cells(cells: pd.Series) -> pd.Series:
-    return cells.map(lambda cell: visible(cell) if isinstance(cell, str) else cell)
+def _visible_cells(cells: Cells) -> np.ndarray:
+    return as_objects([visible(cell) if isinstance(cell, str) else cell for cell in cells.tolist()])
 
 
 def visible_marked(marked: MarkedTexts) -> MarkedTexts:

@@ -1,12 +1,12 @@
 """A word tree on the screen: branches indented by fork, with their places."""
 
-import pandas as pd
 from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
 from millstone.cli.terminal.lines import first_cells, isolated
 from millstone.core.result import Result
+from millstone.core.table import Table
 from millstone.core.wording import numbered
 
 OF_TREE = ("group", "node", "side", "level", "branch", "places", "percent")
@@ -15,15 +15,15 @@ _INDENT = 3
 
 def show_tree(result: Result, console: Console) -> None:
     """Print the trees of a result, one of each group, node and side."""
-    for (group, node, side), rows in result.frame.groupby(["group", "node", "side"], sort=False):
-        places = int(rows.loc[rows["level"] == 1, "places"].sum())
+    for (group, node, side), rows in result.table.by(["group", "node", "side"]):
+        places = int(rows["places"][rows["level"] == 1].sum())
         heading = f"{node}, to the {side}: {numbered(places, 'place')}"
         console.print(Text(heading if group == "all" else f"{group}: {heading}", style="bold"))
         _show(rows, console)
         console.print()
 
 
-def _show(rows: pd.DataFrame, console: Console) -> None:
+def _show(rows: Table, console: Console) -> None:
     numbers = [f"{places:,}" for places in rows["places"]]
     width = max(map(len, numbers))
     for number, level, branch, percent in zip(numbers, rows["level"], rows["branch"], rows["percent"], strict=True):

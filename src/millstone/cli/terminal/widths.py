@@ -3,11 +3,11 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-import pandas as pd
 from rich.cells import cell_len
 
 from millstone.core.columns import Column, shown
 from millstone.core.result import Result
+from millstone.core.table import Cells, Table, is_number
 
 GAP = 2
 """Cells between two columns."""
@@ -52,14 +52,14 @@ class Fitted:
 
 
 def fitted(
-    result: Result, rows: pd.DataFrame, names: Sequence[str], width: int, title_of: Callable[[str], str]
+    result: Result, rows: Table, names: Sequence[str], width: int, title_of: Callable[[str], str]
 ) -> list[Fitted]:
     """The columns that fit, in their order.
 
     Parameters
     ----------
     result : Result
-    rows : DataFrame
+    rows : Table
         The rows that are shown.
     names : sequence of str
         The columns that are wanted.
@@ -83,10 +83,10 @@ def fitted(
 class _Measured:
     """A column with the widths that it may have."""
 
-    def __init__(self, name: str, title: str, values: pd.Series, column: Column | None, screen: int) -> None:
+    def __init__(self, name: str, title: str, values: Cells, column: Column | None, screen: int) -> None:
         self.name, self.title = name, title
-        self.cells = [shown(value, column) for value in values]
-        self.is_number = column.datatype != "string" if column else pd.api.types.is_numeric_dtype(values)
+        self.cells = [shown(value, column) for value in values.tolist()]
+        self.is_number = column.datatype != "string" if column else is_number(values)
         longest = max(map(cell_len, self.cells), default=0)
         self.wanted = longest
         if not self.is_number:

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.errors import DataError
 from millstone.core.ranks import ranking
 from millstone.core.statistics.keyness_measures import Sides
@@ -102,18 +102,18 @@ class _Drawn:
     """One side, from which samples are drawn."""
 
     def __init__(self, part: Part, wanted: np.ndarray, of_documents: bool, whole_units: bool) -> None:
-        counts = sparse.csr_array(part.matrix[:, wanted], dtype=np.int64)
+        counts = part.matrix.columns(wanted)
         base = part.base
         if not whole_units and len(base):
             # all parts of a text go together
             sources = part.sources
-            cells = (np.ones(len(sources), dtype=np.int64), (sources, np.arange(len(sources))))
-            together = sparse.csr_array(cells, shape=(int(sources.max()) + 1, len(sources)))
-            counts, base = sparse.csr_array(together @ counts), together @ base
+            base = np.bincount(sources, weights=base).astype(np.int64)
+            rows = sources[counts.row_of_cells]
+            counts = SparseMatrix.of_cells(counts.data, rows, counts.indices, (len(base), counts.shape[1]))
         if of_documents:
-            counts.data[:] = 1
+            counts = counts.with_data(np.ones_like(counts.data))
             base = np.ones_like(base)
-        self._by_term, self._base = sparse.csr_array(counts.T), base
+        self._by_term, self._base = counts.transposed().to_sparse(), base
 
     def sample(self, chance: np.random.Generator) -> tuple[np.ndarray, int]:
         """(terms,) counts of a sample, and its size."""

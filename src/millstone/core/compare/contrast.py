@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.notes import TakeNote
 from millstone.core.compare.pairs import ALPHA, check_two_groups, group_pairs
@@ -21,6 +20,7 @@ from millstone.core.statistics.samples import (
     welch_test,
 )
 from millstone.core.statistics.significance import adjusted
+from millstone.core.table import Table
 from millstone.core.wording import listed
 
 FEW = 8
@@ -33,7 +33,7 @@ class Observations:
 
     Attributes
     ----------
-    values : DataFrame
+    values : Table
         (documents, values) float, NaN where a document has none.
     group : ndarray of str
         (documents,).
@@ -47,7 +47,7 @@ class Observations:
         What an observation is called: ``document``, or ``text`` where the parts of texts were averaged.
     """
 
-    values: pd.DataFrame
+    values: Table
     group: np.ndarray
     groups: tuple[str, ...]
     names: np.ndarray
@@ -56,7 +56,7 @@ class Observations:
 
     def of(self, value: str, group: str) -> Sample:
         """The documents of a group that have a value."""
-        x = self.values[value].to_numpy(dtype=float)
+        x = np.asarray(self.values[value], dtype=float)
         which = np.flatnonzero((self.group == group) & ~np.isnan(x))
         weight = np.ones(len(which)) if self.weight is None else self.weight[which].astype(float)
         return Sample(x[which], weight, self.names[which])
@@ -64,7 +64,7 @@ class Observations:
 
 def contrast(
     seen: Observations, settings: ContrastSettings | None = None, note: TakeNote = lambda text: None
-) -> pd.DataFrame:
+) -> Table:
     """Compare the groups of documents in each value, two by two.
 
     Parameters
@@ -76,7 +76,7 @@ def contrast(
 
     Returns
     -------
-    DataFrame
+    Table
         ``value, group_a, group_b, n_a, n_b, mean_a, mean_b, sd_a, sd_b, difference, ci_low, ci_high, hedges_g,
         hedges_g_low, hedges_g_high, cliffs_delta, t, df, p, p_adjusted, p_rank, p_rank_adjusted, higher_in, note``.
         The difference is mean_a - mean_b; its interval is Welch's (1947) or, if asked for, by drawing documents.
@@ -95,13 +95,13 @@ def contrast(
     check_two_groups(seen.groups, "a contrast")
     rows = [
         _compared(value, first, second, seen, settings)
-        for value in seen.values.columns
+        for value in seen.values.names
         for first, second in group_pairs(seen.groups, settings.against)
     ]
-    table = pd.DataFrame(rows)
+    table = Table.of_rows([tuple(row.values()) for row in rows], list(rows[0]))
     for name in ("p", "p_rank"):
-        at = list(table.columns).index(name) + 1
-        table.insert(at, f"{name}_adjusted", adjusted(table[name].to_numpy(dtype=float), settings.adjust))
+        p = adjusted(np.asarray(table[name], dtype=float), settings.adjust)
+        table = table.with_columns({f"{name}_adjusted": p}, table.names.index(name) + 1)
     _note_few(seen, note)
     return table
 
@@ -188,12 +188,12 @@ def _farthest(a: Sample, b: Sample) -> tuple[int, int] | None:
     return found
 
 
-def omnibus(seen: Observations) -> pd.DataFrame:
+def omnibus(seen: Observations) -> Table:
     """Whether groups differ at all, for three groups or more.
 
     Returns
     -------
-    DataFrame
+    Table
         ``value, welch_f, df1, df2, p, kruskal_h, p_kruskal``: Welch's analysis of variance over the groups with two
         documents or more, empty where one of them does not vary; and the test of Kruskal and Wallis.
 
@@ -203,7 +203,7 @@ def omnibus(seen: Observations) -> pd.DataFrame:
     ranks in one-criterion variance analysis.
     """
     rows = []
-    for value in seen.values.columns:
+    for value in seen.values.names:
         samples = [seen.of(value, group) for group in seen.groups]
         rows.append((value, *welch_anova(samples), *kruskal_wallis([sample.x for sample in samples if sample.n])))
-    return pd.DataFrame(rows, columns=["value", "welch_f", "df1", "df2", "p", "kruskal_h", "p_kruskal"])
+    return Table.of_rows(rows, ["value", "welch_f", "df1", "df2", "p", "kruskal_h", "p_kruskal"])

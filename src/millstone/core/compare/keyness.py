@@ -1,7 +1,6 @@
 """Keyness: which terms set two sides apart, how strongly, how surely, and in which direction."""
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.comparison import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
 from millstone.core.compare.keyness_table import keyness_table
@@ -12,6 +11,7 @@ from millstone.core.corpus.corpus import noun_of
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.keyness_measures import MEASURES
+from millstone.core.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
 from millstone.core.wording import listed, nearest
@@ -26,7 +26,7 @@ def keyness(
     listed: Counts | None = None,
     note: TakeNote = lambda text: None,
     progress: Progress = lambda done, of: None,
-) -> pd.DataFrame:
+) -> Table:
     """Compare the terms of groups.
 
     Parameters
@@ -45,7 +45,7 @@ def keyness(
 
     Returns
     -------
-    DataFrame
+    Table
         ``target, reference, rank, term, freq_target, freq_reference, rank_target, rank_reference,
         per_million_target, per_million_reference, docs_percent_target, docs_percent_reference,
         higher_in, log_ratio, log_ratio_low, log_ratio_high``, the statistic, ``p_adjusted``, the other measures
@@ -74,7 +74,7 @@ def keyness(
         note(unknown)
     for text in _notes(compared, [one.passing for one in selections], settings):
         note(text)
-    return pd.concat(tables, ignore_index=True) if len(tables) > 1 else tables[0]
+    return Table.joined(tables)
 
 
 def check_settings(settings: KeynessSettings, has_background: bool) -> None:

@@ -1,12 +1,16 @@
 """What to bear in mind when reading a row of keyness."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.notes import joined
 from millstone.core.compare.pairs import ALPHA, Comparison
 from millstone.core.corpus.corpus import NOUNS, noun_of
 from millstone.core.terms.counts import Part
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 ONE_DOCUMENT_SHARE = 0.5
 ONE_DOCUMENT_LEAST = 5
@@ -55,7 +59,7 @@ def notes_of(
     return joined(noted, mostly_in_one)
 
 
-def is_carried_by_few(notes: pd.Series) -> pd.Series:
+def is_carried_by_few(notes: "pd.Series[str]") -> "pd.Series[bool]":
     """Which notes of a table warn that few documents carry a difference; the index is that of `notes`."""
     return notes.fillna("").str.contains(rf"{_BY_DOCUMENTS}|^one (?:{'|'.join(NOUNS)}) \(", regex=True)
 
@@ -64,7 +68,7 @@ def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarr
     """(wanted,) the most occurrences of each term in one document, and which document that is."""
     if not len(part.base) or not len(wanted):
         return np.zeros(len(wanted), dtype=np.int64), np.zeros(len(wanted), dtype=np.int64)
-    columns = part.matrix[:, wanted].tocsc()
+    columns = part.matrix.columns(wanted).transposed()
     most = np.zeros(len(wanted), dtype=np.int64)
     which = np.zeros(len(wanted), dtype=np.int64)
     found = np.flatnonzero(np.diff(columns.indptr))

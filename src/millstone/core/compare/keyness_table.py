@@ -3,39 +3,32 @@
 from typing import Any
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.comparison import OWN_STATISTIC, Compared, names_of
 from millstone.core.compare.keyness_notes import notes_of
 from millstone.core.compare.selection import Selection
 from millstone.core.ranks import competition_ranks
 from millstone.core.statistics.keyness_measures import ALL, MEASURES
+from millstone.core.table import Cells, Table, WholeNumbers
 from millstone.core.terms.counts import Part
 
 
-def keyness_table(one: Compared, selection: Selection) -> pd.DataFrame:
+def keyness_table(one: Compared, selection: Selection) -> Table:
     """The rows of a comparison, in the order of its selection."""
     found: dict[str, Any] = {
         "target": one.comparison.target,
         "reference": one.comparison.reference,
         "rank": selection.rank,
     }
-    found |= _columns(one, selection.terms)
-    # objects as they are: the other kind of text takes long to make
-    kept = {
-        name: pd.Series(column, dtype=object) if column.dtype == object else column
-        for name, column in found.items()
-        if not isinstance(column, str)
-    }
-    return pd.DataFrame(found | kept, copy=False)
+    return Table(found | _columns(one, selection.terms))
 
 
-def _columns(one: Compared, terms: np.ndarray) -> dict[str, np.ndarray]:
+def _columns(one: Compared, terms: np.ndarray) -> dict[str, Cells]:
     """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
     sides, target, reference = one.sides, one.target, one.reference
     rows, wanted = one.row_of[terms], one.wanted[terms]
     names = np.array(["", one.comparison.target, one.comparison.reference], dtype=object)
-    columns = {
+    columns: dict[str, Cells] = {
         "term": names_of(target, wanted),
         "freq_target": sides.a[rows],
         "freq_reference": sides.b[rows],
@@ -81,7 +74,7 @@ def _measures(one: Compared) -> list[str]:
     return list(dict.fromkeys([*first, *further]))
 
 
-def _list_ranks(part: Part, counted: np.ndarray, of_documents: bool) -> pd.arrays.IntegerArray:
+def _list_ranks(part: Part, counted: np.ndarray, of_documents: bool) -> WholeNumbers:
     """(counts,) the rank in the list of all terms, empty for a term that is not in it."""
     every = part.docs.astype(np.int64) if of_documents else part.freq
-    return pd.arrays.IntegerArray(competition_ranks(counted, every), counted == 0)
+    return WholeNumbers(competition_ranks(counted, every), counted == 0)

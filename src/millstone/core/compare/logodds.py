@@ -1,7 +1,6 @@
 """Weighted log odds: the log odds ratio of each term with a Dirichlet prior."""
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.notes import TakeNote, joined
 from millstone.core.compare.pairs import (
@@ -15,6 +14,7 @@ from millstone.core.compare.pairs import (
 from millstone.core.ranks import ranking
 from millstone.core.settings.analyses import LogOddsSettings
 from millstone.core.statistics.measures import Z95
+from millstone.core.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts, Part
 
@@ -32,7 +32,7 @@ def log_odds(
     background: Background | None = None,
     listed: Counts | None = None,
     note: TakeNote = lambda text: None,
-) -> pd.DataFrame:
+) -> Table:
     """The weighted log odds of each term, group by group.
 
     Parameters
@@ -50,7 +50,7 @@ def log_odds(
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, against, rank, term, freq, freq_against, log_odds, std_error, z, note``; ranked by z
         descending within a comparison.
 
@@ -76,7 +76,7 @@ def log_odds(
     if unknown:
         note(unknown)
     _note_weight(counts, kept, float(alpha.sum()), settings, note)
-    return pd.concat(tables, ignore_index=True)
+    return Table.joined(tables)
 
 
 def _note_weight(counts: Counts, kept: np.ndarray, weight: float, settings: LogOddsSettings, note: TakeNote) -> None:
@@ -152,7 +152,7 @@ def _compare(
     kept: np.ndarray,
     alpha: np.ndarray,
     settings: LogOddsSettings,
-) -> pd.DataFrame:
+) -> Table:
     y_i, y_j = target.freq[kept], reference.freq[kept]
     ratio, error, z = log_odds_ratio(y_i, y_j, alpha)
     plain, _, plain_z = log_odds_ratio(y_i, y_j, np.full(len(kept), UNIFORM))
@@ -162,12 +162,12 @@ def _compare(
     notes = joined({"few counts": few, "depends on prior": depends})
     wanted = np.flatnonzero(chosen_terms(target, reference, settings)[kept])
     wanted = wanted[ranking(z[wanted], np.zeros(len(wanted)))]
-    return pd.DataFrame(
+    return Table(
         {
             "group": comparison.target,
             "against": comparison.reference,
             "rank": np.arange(1, len(wanted) + 1),
-            "term": target.counts.terms[kept[wanted]],
+            "term": np.asarray(target.counts.terms[kept[wanted]], dtype=object),
             "freq": y_i[wanted],
             "freq_against": y_j[wanted],
             "log_odds": ratio[wanted],

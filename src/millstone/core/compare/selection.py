@@ -1,14 +1,17 @@
 """Which terms of a comparison are listed: all, those that are key, or those that both sides share."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import ArrayLike
 
 from millstone.core.arrays import stable_order
 from millstone.core.compare.comparison import Compared
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.ranks import dense_ranks
+
+if TYPE_CHECKING:
+    from numpy.typing import ArrayLike
 
 
 @dataclass(frozen=True)
@@ -29,7 +32,7 @@ class KeyRule:
     least_ratio: float | None
     direction: str
 
-    def chooses(self, p_adjusted: ArrayLike, log_ratio: ArrayLike, side: ArrayLike) -> np.ndarray:
+    def chooses(self, p_adjusted: "ArrayLike", log_ratio: "ArrayLike", side: "ArrayLike") -> np.ndarray:
         """(terms,) bool; `side` is 1 where the target has the higher rate, -1 where the reference has."""
         ratio = np.asarray(log_ratio)
         found = np.ones(ratio.shape, dtype=bool)

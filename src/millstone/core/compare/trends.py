@@ -3,27 +3,26 @@
 from collections.abc import Sequence
 
 import numpy as np
-import pandas as pd
-from scipy import special, stats
 
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.statistics.significance import adjusted
+from millstone.core.table import Table, is_missing
 
 LEAST_PARTS = 3
 
 
-def trends(frame: pd.DataFrame, values: Sequence[str], groups: Sequence[str]) -> pd.DataFrame:
+def trends(table: Table, values: Sequence[str], groups: Sequence[str]) -> Table:
     """The trend of each value within the texts of each group.
 
     Parameters
     ----------
-    frame : DataFrame
+    table : Table
         A row a part: ``group, part_of, part`` and the values.
     values, groups : sequence of str
 
     Returns
     -------
-    DataFrame
+    Table
         ``value, group, texts, parts, slope, slope_low, slope_high, rho, departing``. The slope is the change over the
         whole length of a text: of several texts the mean of their slopes with the 95 % interval over texts; of one
         text least squares over its parts. rho is Spearman's, of the number of the part and the mean of the value
@@ -37,22 +36,24 @@ def trends(frame: pd.DataFrame, values: Sequence[str], groups: Sequence[str]) ->
     rows = []
     for value in values:
         for group in groups:
-            here = frame[(frame["group"] == group) & frame[value].notna()]
+            here = table.at((table["group"] == group) & ~is_missing(table[value]))
             texts = [
-                (part["part"].to_numpy(dtype=float), part[value].to_numpy(dtype=float))
-                for _, part in here.groupby("part_of", sort=False)
-                if len(part) >= LEAST_PARTS
+                (np.asarray(own["part"], dtype=float), np.asarray(own[value], dtype=float))
+                for _, own in here.by(["part_of"])
+                if len(own) >= LEAST_PARTS
             ]
             rows.append((value, group, *_trend(texts)))
-    return pd.DataFrame(
-        rows,
-        columns=["value", "group", "texts", "parts", "slope", "slope_low", "slope_high", "rho", "departing"],
+    return Table.of_rows(
+        rows, ["value", "group", "texts", "parts", "slope", "slope_low", "slope_high", "rho", "departing"]
     )
 
 
 def _trend(texts: Sequence[tuple[np.ndarray, np.ndarray]]) -> tuple[int, int, float, float, float, float, str]:
     if not texts:
         return 0, 0, np.nan, np.nan, np.nan, np.nan, ""
+    import pandas as pd
+    from scipy import special, stats
+
     parts = int(max(part.max() for part, _ in texts))
     slopes = np.array([_slope(part, y) for part, y in texts])
     slope = float(slopes.mean())
@@ -77,6 +78,8 @@ def _slope(part: np.ndarray, y: np.ndarray) -> float:
 
 def _half_width(part: np.ndarray, y: np.ndarray) -> float:
     x = (part - 0.5) / part.max()
+    from scipy import special
+
     x = x - x.mean()
     residual = y - y.mean() - _slope(part, y) * x
     freedom = len(y) - 2
@@ -87,6 +90,8 @@ def _departing(texts: Sequence[tuple[np.ndarray, np.ndarray]]) -> str:
     """The parts that differ from the rest, with the direction."""
     if len(texts) < 2:
         return ""
+    from scipy import special
+
     differences: dict[int, list[float]] = {}
     for part, y in texts:
         others = (y.sum() - y) / (len(y) - 1)

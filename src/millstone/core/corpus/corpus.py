@@ -6,9 +6,9 @@ from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
+from millstone.core.table import Table, distinct_rows
 from millstone.core.wording import numbered
 
 
@@ -63,11 +63,11 @@ class Corpus:
     forms : list of str
         (F,) the different words as written, after normalisation; with annotation, the forms of
         the different triples of form, lemma and tag.
-    form_counts : csr_array
+    form_counts : SparseMatrix
         (D, F) int32, occurrences.
     tokens : ndarray
         (D,) int64, the word tokens of each document: marks of punctuation do not count.
-    documents : DataFrame
+    documents : Table
         D rows: ``document``, ``group``, then the metadata.
     groups : tuple of str
         The groups in the order of tables and charts.
@@ -81,9 +81,9 @@ class Corpus:
     """
 
     forms: list[str]
-    form_counts: sparse.csr_array
+    form_counts: SparseMatrix
     tokens: np.ndarray
-    documents: pd.DataFrame
+    documents: Table
     groups: tuple[str, ...]
     annotation: tuple[Token, ...] = ()
     lowered: Lowered | None = None
@@ -116,9 +116,9 @@ class Corpus:
         rows = np.flatnonzero(wanted)
         kept = replace(
             self,
-            form_counts=self.form_counts[rows],
+            form_counts=self.form_counts.rows(rows),
             tokens=self.tokens[rows],
-            documents=self.documents.iloc[rows].reset_index(drop=True),
+            documents=self.documents.at(rows),
         )
         if self.ids is None or self.starts is None or self.breaks is None:
             return kept
@@ -162,22 +162,24 @@ def whole_size(groups: Sequence[GroupSize], by_part: bool = False) -> GroupSize:
     return GroupSize("", documents, tokens, texts=max(texts, default=0) if by_part else sum(texts))
 
 
-def group_sizes(documents: pd.DataFrame, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:
+def group_sizes(documents: Table, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:
     """The size of each group; `tokens` is (D,)."""
     codes = group_codes(documents, groups)
     per_group = np.bincount(codes, minlength=len(groups))
     base = np.bincount(codes, weights=tokens, minlength=len(groups)).astype(np.int64)
     texts = np.zeros(len(groups), dtype=np.int64)
-    if "part_of" in documents.columns:
-        names = pd.factorize(documents["part_of"])[0]
-        texts = np.bincount(np.unique(np.column_stack((codes, names)), axis=0)[:, 0], minlength=len(groups))
+    if "part_of" in documents:
+        _, first = distinct_rows([codes, documents["part_of"]])
+        texts = np.bincount(codes[first], minlength=len(groups))
     rows = zip(groups, per_group.tolist(), base.tolist(), texts.tolist(), strict=True)
     return tuple(GroupSize(name, number, size, texts=of) for name, number, size, of in rows)
 
 
-def group_codes(documents: pd.DataFrame, groups: Sequence[str]) -> np.ndarray:
+def group_codes(documents: Table, groups: Sequence[str]) -> np.ndarray:
     """(D,) the number of each document's group."""
-    return np.asarray(pd.Categorical(documents["group"], categories=list(groups)).codes, dtype=np.intp)
+    number = {group: place for place, group in enumerate(groups)}
+    names = documents["group"].tolist()
+    return np.fromiter((number.get(name, -1) for name in names), dtype=np.intp, count=len(names))
 
 
 ALL = "all"
@@ -196,9 +198,9 @@ NOUNS = ("document", "part")
 """What a row of a table of documents may be called."""
 
 
-def noun_of(documents: pd.DataFrame) -> str:
+def noun_of(documents: Table) -> str:
     """What a row of a table of documents is called: ``document``, or ``part`` where they are parts of texts."""
-    return NOUNS[int("part_of" in documents.columns)]
+    return NOUNS[int("part_of" in documents)]
 
 
 def natural_key(name: str) -> list[tuple[int, int | str]]:

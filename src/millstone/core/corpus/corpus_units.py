@@ -4,10 +4,11 @@ from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
+from millstone.core.arrays import begins
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.tokenise.token_rules import are_words
 
@@ -54,9 +55,9 @@ def cut_corpus(corpus: Corpus, unit: str, size: int = 0) -> Corpus:
 
 def _part_ends(corpus: Corpus, number: int, total: int, parts: int) -> np.ndarray:
     if 0 < total < parts:
-        row = corpus.documents.iloc[number]
+        name, group = (corpus.documents[column][number] for column in ("document", "group"))
         raise DataError(
-            f"{row['document']} in group {row['group']} has {total:,} tokens, too few for {parts} parts",
+            f"{name} in group {group} has {total:,} tokens, too few for {parts} parts",
             f"choose fewer parts, or leave short documents out with --min-tokens {parts}",
         )
     return np.arange(1, parts) * total // parts if total else np.array([], dtype=np.int64)
@@ -75,14 +76,13 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
     begins = np.concatenate([np.concatenate(([first], inside)) for first, inside in zip(starts, cuts, strict=False)])
     new_starts = np.append(begins, starts[-1]).astype(np.int64)
     rows = np.repeat(np.arange(len(parent)), np.diff(new_starts))
-    cells = (np.ones(len(ids), dtype=np.int32), (rows, ids))
-    form_counts = sparse.coo_array(cells, shape=(len(parent), len(corpus.forms))).tocsr()
-    documents = corpus.documents.iloc[parent].reset_index(drop=True)
+    ones = np.ones(len(ids), dtype=np.int32)
+    form_counts = SparseMatrix.of_cells(ones, rows, ids, (len(parent), len(corpus.forms)))
+    documents = corpus.documents.without("part_of", "part").at(parent)
     names = documents["document"]
-    documents["document"] = [f"{name}#{number}" for name, number in zip(names, part, strict=True)]
-    documents = documents.drop(columns=["part_of", "part"], errors="ignore")
-    documents.insert(2, "part_of", names)
-    documents.insert(3, "part", part)
+    numbered = as_objects([f"{name}#{number}" for name, number in zip(names, part, strict=True)])
+    documents = documents.with_columns({"document": numbered})
+    documents = documents.with_columns({"part_of": names, "part": part}, place=2)
     return replace(
         corpus,
         form_counts=form_counts,
@@ -99,14 +99,19 @@ def with_positions(corpus: Corpus) -> Corpus:
     """
     if "part_of" not in corpus.documents:
         return corpus
-    documents = corpus.documents.copy()
-    tokens = pd.Series(corpus.tokens, index=documents.index, dtype=float)
+    documents, tokens = corpus.documents, corpus.tokens
+    part = documents["part"]
     # the parts of a document stand together; two documents may have the same name
-    run = (documents["part"] <= documents["part"].shift(fill_value=0)).cumsum()
-    before = tokens.groupby(run).cumsum() - tokens
-    whole = tokens.groupby(run).transform("sum")
-    documents.insert(list(documents.columns).index("part") + 1, "position", 100 * before / whole.where(whole > 0))
-    return replace(corpus, documents=documents)
+    run = np.cumsum(part <= np.concatenate(([0], part[:-1])))
+    run -= run[0] if len(run) else 0
+    whole = np.bincount(run, weights=tokens)[run]
+    first = np.flatnonzero(begins(run))
+    before = np.cumsum(tokens) - tokens
+    before = before - before[first][run]
+    position = 100 * before / np.where(whole > 0, whole, np.nan)
+    return replace(
+        corpus, documents=documents.with_columns({"position": position}, documents.names.index("part") + 1)
+    )
 
 
 def grouped_by_part(corpus: Corpus) -> Corpus:
@@ -116,6 +121,6 @@ def grouped_by_part(corpus: Corpus) -> Corpus:
     """
     if "part" not in corpus.documents:
         return corpus
-    part = corpus.documents["part"].replace(0, 1).astype(int)
-    names = [str(number) for number in sorted(part.unique())]
-    return replace(corpus, documents=corpus.documents.assign(group=part.astype(str)), groups=tuple(names))
+    part = np.maximum(corpus.documents["part"], 1).tolist()
+    documents = corpus.documents.with_columns({"group": as_objects(list(map(str, part)))})
+    return replace(corpus, documents=documents, groups=tuple(map(str, sorted(set(part)))))

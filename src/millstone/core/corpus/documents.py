@@ -3,17 +3,21 @@
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.corpus.corpus import Document
+from millstone.core.table import Table
 
 
-def table_of(columns: Mapping[str, Sequence[object]]) -> pd.DataFrame:
-    """A table of texts, whose cells stay the objects that they are; also of many thousand columns."""
-    cells = np.empty((len(columns), len(next(iter(columns.values()), ()))), dtype=object)
-    for number, column in enumerate(columns.values()):
-        cells[number] = column
-    return pd.DataFrame(cells.T, columns=pd.Index(list(columns), dtype=object), dtype=object)
+def table_of(columns: Mapping[str, Sequence[object]]) -> Table:
+    """A table of texts, whose cells stay the objects that they are."""
+    return Table({name: as_objects(cells) for name, cells in columns.items()})
+
+
+def as_objects(cells: Sequence[object]) -> np.ndarray:
+    """(cells,) objects as they are."""
+    found = np.empty(len(cells), dtype=object)
+    found[:] = cells
+    return found
 
 
 class Described:
@@ -49,14 +53,13 @@ class Described:
         self._groups.append(document.group)
         self._parts.append(document.part)
 
-    def table(self) -> pd.DataFrame:
+    def table(self) -> Table:
         """One row per document: ``document, group``, for parts ``part_of, part``, then the metadata."""
         fields = dict(self._fields)
         part_of = fields.pop("part_of", None)
         columns = {"document": self._names, "group": self._groups}
         if part_of is None:
             return table_of(columns | fields)
-        table = table_of({**columns, "part_of": part_of, **fields})
-        table.insert(3, "part", np.maximum(np.array(self._parts, dtype=np.int64), 1))
-        table["part_of"] = table["part_of"].where(table["part_of"] != "", table["document"])
-        return table
+        whole = [text or name for text, name in zip(part_of, self._names, strict=True)]
+        table = table_of({**columns, "part_of": whole, **fields})
+        return table.with_columns({"part": np.maximum(np.array(self._parts, dtype=np.int64), 1)}, place=3)

@@ -5,13 +5,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.inspector import LEAST_RECURRING, Inspector
 from millstone.core.describe.overview import overview
+from millstone.core.table import Table
 from millstone.core.terms.word_lists import WordLists, fold_case, is_in_capitals
 from millstone.core.wording import NAMED, listed, numbered
 
@@ -59,13 +59,13 @@ def _of_characters(inspector: Inspector) -> list[Finding]:
     return found
 
 
-def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
+def _of_sizes(corpus: Corpus, table: Table) -> list[Finding]:
     found = []
-    filled = table[table["tokens"] > 0]
-    if filled.empty:
+    filled = list(table.at(table["tokens"] > 0).rows())
+    if not filled:
         found.append(Finding("there is no text to count", "check the files, and name the text column with --text"))
     if len(filled) > 1:
-        large, small = filled.loc[filled["tokens"].idxmax()], filled.loc[filled["tokens"].idxmin()]
+        large, small = (most(filled, key=lambda row: row["tokens"]) for most in (max, min))
         if large["tokens"] >= _TIMES_LARGER * small["tokens"]:
             found.append(
                 Finding(
@@ -75,8 +75,8 @@ def _of_sizes(corpus: Corpus, table: pd.DataFrame) -> list[Finding]:
                     "documents with --where",
                 )
             )
-    for row in filled[filled["documents"] > 2].to_dict("records"):
-        if row["longest"] > _LARGE_SHARE * row["tokens"]:
+    for row in filled:
+        if row["documents"] > 2 and row["longest"] > _LARGE_SHARE * row["tokens"]:
             share = 100 * row["longest"] / row["tokens"]
             name = row["longest_document"]
             found.append(
@@ -106,7 +106,7 @@ def _of_names(corpus: Corpus) -> list[Finding]:
     ]
 
 
-def _of_repeats(inspector: Inspector, table: pd.DataFrame) -> list[Finding]:
+def _of_repeats(inspector: Inspector, table: Table) -> list[Finding]:
     found = []
     empty, repeated = int(table["empty"].sum()), inspector.repeats.in_group.total()
     if empty:

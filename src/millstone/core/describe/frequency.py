@@ -3,19 +3,19 @@
 from typing import Any
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.cells import column_sums
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
 from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts, NgramNames, Part
 
 TOTAL = "total"
 
 
-def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> Table:
     """The terms of each group with frequency, documents and dispersion.
 
     Parameters
@@ -26,7 +26,7 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, rank, term, freq, per_million, docs, docs_percent, dp``; for n-grams ``mi, t_score, log_dice``;
         and ``forms``, the words behind each term, where several may count as one. By group, then rank, equal
         frequencies in code-point order.
@@ -39,13 +39,10 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
     for name in list(lists[0]):
         parts = [one.pop(name) for one in lists]
         columns[name] = np.concatenate(parts) if len(parts) > 1 else parts[0]
-    # objects as they are: the other kind of text takes long to make
-    columns |= {name: pd.Series(columns[name], dtype=object) for name in ("group", "term")}
-    columns["docs"] = whole_numbers(columns["docs"])
-    return pd.DataFrame(columns, copy=False)
+    return Table(columns | {"docs": WholeNumbers.of(columns["docs"])})
 
 
-def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> pd.DataFrame:
+def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> Table:
     """The terms with their frequency in each group and in all of them.
 
     Parameters
@@ -56,7 +53,7 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
 
     Returns
     -------
-    DataFrame
+    Table
         ``term``, then ``freq, per_million, rank, docs`` of each group, ``_GROUP`` after each name, and of the
         total; by frequency in the total. A term that is absent from a group has no rank there.
     """
@@ -72,19 +69,11 @@ def side_by_side(counts: Counts, settings: FrequencySettings | None = None) -> p
     for name, part in [*parts.items(), (TOTAL if TOTAL not in parts else f"{TOTAL}_of_all", total)]:
         freq, unknown = part.freq[terms], part.unknown[terms]
         rate = 1e6 * freq / max(part.tokens, 1)
-        columns[f"freq_{name}"] = pd.arrays.IntegerArray(freq, unknown) if unknown.any() else freq
+        columns[f"freq_{name}"] = WholeNumbers(freq, unknown) if unknown.any() else freq
         columns[f"per_million_{name}"] = np.where(unknown, np.nan, rate)
-        columns[f"rank_{name}"] = pd.arrays.IntegerArray(competition_ranks(freq, part.freq), (freq == 0) | unknown)
-        columns[f"docs_{name}"] = whole_numbers(part.docs[terms])
-    return pd.DataFrame(columns)
-
-
-def whole_numbers(values: np.ndarray) -> Any:
-    """Whole numbers, of which some may be missing."""
-    if values.dtype.kind == "i":
-        return values
-    missing = np.isnan(values)
-    return pd.arrays.IntegerArray(np.where(missing, 0, values).astype(np.int64), missing)
+        columns[f"rank_{name}"] = WholeNumbers(competition_ranks(freq, part.freq), (freq == 0) | unknown)
+        columns[f"docs_{name}"] = WholeNumbers.of(part.docs[terms])
+    return Table(columns)
 
 
 def terms_by_frequency(part: Part, min_freq: int, max_freq: int, min_docs: int) -> np.ndarray:
@@ -146,7 +135,7 @@ def _forms(part: Part) -> np.ndarray:
     shown = np.full(len(part.counts.terms), "", dtype=object)
     if found is None:
         return shown
-    freq = column_sums(found.matrix[part.rows])
+    freq = column_sums(found.matrix.rows(part.rows))
     for number in np.lexsort((np.arange(len(freq)), -freq, found.term_of)):
         if freq[number]:
             term = found.term_of[number]

@@ -2,14 +2,15 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from itertools import count
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.columns import renamed
 from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
+from millstone.core.table import Cells, Table
 from millstone.core.terms.counts import Counts, Part
 
 BATCH_CELLS = 1 << 22
@@ -22,43 +23,57 @@ class DocumentTerms:
 
     Attributes
     ----------
-    rows : DataFrame
+    rows : Table
         What is known of each row: ``document, group`` and metadata, or ``group``, or ``term``.
     names : ndarray of str
         (columns,) the terms, documents or groups.
-    values : csr_array
+    values : SparseMatrix
         (rows, columns) counts or weights, zeros left out.
     """
 
-    rows: pd.DataFrame
+    rows: Table
     names: np.ndarray
-    values: sparse.csr_array
+    values: SparseMatrix
 
     @property
     def filled(self) -> float:
         """The share of cells that are not 0, 0 to 1."""
         return self.values.nnz / max(self.values.shape[0] * self.values.shape[1], 1)
 
-    def preview(self) -> pd.DataFrame:
+    def preview(self) -> Table:
         """The first rows, with the columns that have most of what is counted, in the order of the table."""
-        total = np.asarray(self.values.sum(axis=0), dtype=float).ravel()
+        values = self.values
+        total = np.bincount(values.indices, weights=values.data, minlength=len(self.names))
         first = np.argsort(-total, kind="stable")[:_SHOWN]
         first = np.sort(first)
-        dense = pd.DataFrame(self.values[:_SHOWN, first].toarray(), columns=self.names[first])
-        return pd.concat([self.rows.iloc[:_SHOWN].reset_index(drop=True), dense], axis=1)
+        dense = values.rows(slice(_SHOWN)).columns(first).toarray()
+        shown = self.rows.first(_SHOWN)
+        for name, cells in zip(self.names[first].tolist(), dense.T, strict=True):
+            # two documents may have the same name
+            number = next(number for number in count(1) if _numbered(name, number) not in shown)
+            shown = shown.with_columns({_numbered(name, number): cells})
+        return shown
 
-    def batches(self) -> Iterator[pd.DataFrame]:
-        """The table in parts of some rows, each with all its columns; at least one part."""
+    def batches(self) -> Iterator[list[Cells]]:
+        """All columns of the table, in parts of some rows; at least one part."""
         size = max(BATCH_CELLS // max(len(self.names), 1), 1)
         for start in range(0, max(len(self.rows), 1), size):
-            dense = pd.DataFrame(self.values[start : start + size].toarray(), columns=self.names)
-            described = self.rows.iloc[start : start + size].reset_index(drop=True)
-            yield pd.concat([described, dense], axis=1)
+            here = slice(start, start + size)
+            yield [*(cells for _, cells in self.rows.at(here).items()), *self.values.rows(here).toarray().T]
+
+    @property
+    def columns(self) -> list[str]:
+        """The names of all columns, of which two may be the same."""
+        return [*self.rows.names, *self.names.tolist()]
+
+
+def _numbered(name: str, number: int) -> str:
+    return name if number == 1 else f"{name} ({number})"
 
 
 @dataclass(frozen=True)
 class MatrixResult(Result):
-    """A result whose table is a matrix; `frame` holds only as much of it as a screen can show."""
+    """A result whose table is a matrix; `table` holds only as much of it as a screen can show."""
 
     matrix: DocumentTerms = field(kw_only=True)
 
@@ -82,20 +97,20 @@ def document_terms(counts: Counts, settings: MatrixSettings | None = None) -> Do
     settings = settings or MatrixSettings()
     whole = counts.part(counts.groups)
     terms = np.flatnonzero(_wanted(whole, settings))
-    names = counts.terms[terms]
-    matrix, base = counts.matrix[:, terms], counts.base
-    rows = counts.documents.rename(columns=renamed(counts.documents.columns, set(names.tolist())))
+    names = np.asarray(counts.terms[terms], dtype=object)
+    matrix, base = counts.matrix.columns(terms), counts.base
+    rows = counts.documents.renamed(renamed(counts.documents.names, set(names.tolist())))
     if settings.by == "group":
         parts = [counts.part((group,)) for group in counts.groups]
-        matrix = sparse.csr_array(np.array([part.freq[terms] for part in parts]).reshape(len(parts), len(terms)))
+        matrix = SparseMatrix.of_dense(np.array([part.freq[terms] for part in parts]).reshape(len(parts), len(terms)))
         base = np.array([part.tokens for part in parts], dtype=np.int64)
-        rows = pd.DataFrame({"group": list(counts.groups)})
-    values = _weighted(sparse.csr_array(matrix), base, settings.weight, len(counts.documents) / whole.docs[terms])
+        rows = Table({"group": counts.groups})
+    values = _weighted(matrix, base, settings.weight, len(counts.documents) / whole.docs[terms])
     if not settings.transpose:
         return DocumentTerms(rows, names, values)
     # a term may have the name of a column
     across = np.array(counts.groups if settings.by == "group" else counts.documents["document"], dtype=object)
-    return DocumentTerms(pd.DataFrame({"term": names}), across, sparse.csr_array(values.T))
+    return DocumentTerms(Table({"term": names}), across, values.transposed())
 
 
 def _wanted(whole: Part, settings: MatrixSettings) -> np.ndarray:
@@ -103,13 +118,12 @@ def _wanted(whole: Part, settings: MatrixSettings) -> np.ndarray:
     return wanted & (whole.freq <= settings.max_freq) if settings.max_freq else wanted
 
 
-def _weighted(matrix: sparse.csr_array, base: np.ndarray, weight: str, rarity: np.ndarray) -> sparse.csr_array:
+def _weighted(matrix: SparseMatrix, base: np.ndarray, weight: str, rarity: np.ndarray) -> SparseMatrix:
     if weight == "count":
         return matrix
-    rows = np.repeat(np.arange(matrix.shape[0]), np.diff(matrix.indptr))
     data = {
-        "relative": lambda: matrix.data / base[rows],
+        "relative": lambda: matrix.data / base[matrix.row_of_cells],
         "binary": lambda: np.ones(len(matrix.data), dtype=np.int8),
         "tfidf": lambda: matrix.data * np.log(rarity)[matrix.indices],
     }[weight]()
-    return sparse.csr_array((data, matrix.indices, matrix.indptr), shape=matrix.shape)
+    return matrix.with_data(data)

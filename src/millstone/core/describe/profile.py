@@ -3,7 +3,6 @@
 from collections.abc import Mapping
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.arrays import merged
 from millstone.core.columns import renamed
@@ -17,6 +16,7 @@ from millstone.core.statistics.richness import (
     textual_diversity,
     yule_k,
 )
+from millstone.core.table import Table
 from millstone.core.terms.term_map import TermMap
 
 MEASURES = (
@@ -33,7 +33,7 @@ def profile(
     term_map: TermMap,
     settings: ProfileSettings | None = None,
     repeated: Mapping[str, int] | None = None,
-) -> pd.DataFrame:
+) -> Table:
     """How large and how varied each group, or each document, is.
 
     Parameters
@@ -48,7 +48,7 @@ def profile(
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, documents``, the measures, the shares of word classes where there are tags, ``repeated_documents``;
         with ``per_document`` one row per document instead: ``document, group``, the metadata, the measures. What
         needs more tokens than there are is empty.
@@ -57,24 +57,23 @@ def profile(
     texts = _Texts(corpus, term_map)
     if settings.per_document:
         rows = [texts.measures(np.array([number]), settings) for number in range(len(corpus.documents))]
-        described = corpus.documents.rename(columns=renamed(corpus.documents.columns, (*MEASURES, *WORD_CLASSES)))
-        return pd.concat([described, _table(rows, settings, texts)], axis=1)
+        described = corpus.documents.renamed(renamed(corpus.documents.names, (*MEASURES, *WORD_CLASSES)))
+        return described.with_columns(dict(_table(rows, settings, texts).items()))
     codes = group_codes(corpus.documents, corpus.groups)
     rows = [texts.measures(np.flatnonzero(codes == number), settings) for number in range(len(corpus.groups))]
     table = _table(rows, settings, texts)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    table.insert(0, "group", list(corpus.groups))
-    table.insert(1, "documents", [size.documents for size in sizes])
-    table["repeated_documents"] = [(repeated or {}).get(group, 0) for group in corpus.groups]
-    return table
+    table = table.with_columns({"group": corpus.groups, "documents": [size.documents for size in sizes]}, place=0)
+    return table.with_columns({"repeated_documents": [(repeated or {}).get(group, 0) for group in corpus.groups]})
 
 
-def _table(rows: list[dict[str, float]], settings: ProfileSettings, texts: "_Texts") -> pd.DataFrame:
+def _table(rows: list[dict[str, float]], settings: ProfileSettings, texts: "_Texts") -> Table:
     names = [name for name in MEASURES if name != "mtld" or settings.mtld]
-    return pd.DataFrame(rows, columns=[*names, *texts.classes])
+    names += texts.classes
+    return Table.of_rows([[row[name] for name in names] for row in rows], names)
 
 
-def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> pd.DataFrame:
+def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> Table:
     """How the vocabulary of each group grows as its documents are read in their order.
 
     Parameters
@@ -87,7 +86,7 @@ def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> p
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, tokens, types``: different terms among the first so many kept tokens.
     """
     texts = _Texts(corpus, term_map)
@@ -97,8 +96,8 @@ def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> p
         types = np.cumsum(previous_places(texts.kept_terms(np.flatnonzero(codes == number))) < 0)
         places = np.unique(np.linspace(0, len(types), points + 1).round().astype(int))
         met = np.concatenate(([0], types))[places]
-        parts.append(pd.DataFrame({"group": group, "tokens": places, "types": met}))
-    return pd.concat(parts, ignore_index=True)
+        parts.append(Table({"group": group, "tokens": places, "types": met}))
+    return Table.joined(parts)
 
 
 class _Texts:

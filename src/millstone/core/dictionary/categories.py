@@ -1,9 +1,8 @@
 """Dictionary categories counted in each document."""
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.columns import PART_COLUMNS, renamed
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.dictionary.dictionary import Dictionary
@@ -11,11 +10,12 @@ from millstone.core.dictionary.matches import Matches, find_matches
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import DictionarySettings
 from millstone.core.statistics.means import group_means
+from millstone.core.table import Table
 
 FIXED_COLUMNS = ("document", "group", *PART_COLUMNS, "tokens", "matched_percent")
 
 
-def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySettings | None = None) -> pd.DataFrame:
+def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySettings | None = None) -> Table:
     """Count the categories of a dictionary in each document.
 
     Parameters
@@ -28,7 +28,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
 
     Returns
     -------
-    DataFrame
+    Table
         D rows: ``document, group``, the metadata, ``tokens, matched_percent``, one column per category.
         Rates of a document without tokens are NaN, and so is a mean weight without a place.
 
@@ -42,7 +42,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
     return table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
 
 
-def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFrame:
+def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> Table:
     """The same from the matches of a dictionary."""
     corpus = matches.corpus
     names = dictionary.needed_categories
@@ -53,42 +53,42 @@ def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> pd.DataFra
         "matched_percent": _per(100, matches.covered(dictionary.traced_categories), corpus.tokens),
         **_values(dictionary, _scaled(numbers, weights, corpus.tokens, scale)),
     }
-    described = corpus.documents.rename(columns=renamed(corpus.documents.columns, taken_names(dictionary)))
-    return pd.concat([described, pd.DataFrame(columns, index=described.index)], axis=1)
+    described = corpus.documents.renamed(renamed(corpus.documents.names, taken_names(dictionary)))
+    return described.with_columns(columns)
 
 
-def by_group(matches: Matches, dictionary: Dictionary, table: pd.DataFrame, scale: str) -> pd.DataFrame:
+def by_group(matches: Matches, dictionary: Dictionary, table: Table, scale: str) -> Table:
     """The values of groups, over their documents and over all their words.
 
     Parameters
     ----------
     matches : Matches
     dictionary : Dictionary
-    table : DataFrame
+    table : Table
         As `table_of` gives it.
     scale : str
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, value, documents, mean, sd, ci_low, ci_high, pooled``: mean over the documents that have the
         value, each of the same weight, with its 95 % interval; `pooled` is the value of the group as if it were
         one text.
     """
     corpus, names = matches.corpus, dictionary.needed_categories
     codes = group_codes(corpus.documents, corpus.groups)
-    member = sparse.coo_array(
-        (np.ones(len(codes), dtype=np.int64), (codes, np.arange(len(codes)))), shape=(len(corpus.groups), len(codes))
-    ).tocsr()
+    shape = (len(corpus.groups), len(codes))
+    member = SparseMatrix.of_cells(np.ones(len(codes), dtype=np.int64), codes, np.arange(len(codes)), shape)
     numbers = member @ matches.numbers(names)
     weights = member @ matches.weights(names) if scale == "weighted" else numbers
     pooled = _values(dictionary, _scaled(numbers, weights, member @ corpus.tokens, scale))
-    means = group_means(table, list(pooled), corpus.groups).rename(
-        columns={"n": "documents", "low": "ci_low", "high": "ci_high"}
+    means = group_means(table, list(pooled), corpus.groups).renamed(
+        {"n": "documents", "low": "ci_low", "high": "ci_high"}
     )
-    order = [(group, value) for group in corpus.groups for value in pooled]
-    means = means.set_index(["group", "value"]).loc[order].reset_index()
-    return means.assign(pooled=np.array(list(pooled.values()), dtype=float).T.ravel())
+    # by group, then value, where means are by value, then group
+    order = np.arange(len(means)).reshape(len(pooled), len(corpus.groups)).T.ravel()
+    means = means.only(["group", "value", *means.names[2:]]).at(order)
+    return means.with_columns({"pooled": np.array(list(pooled.values()), dtype=float).T.ravel()})
 
 
 def _values(dictionary: Dictionary, scaled: np.ndarray) -> dict[str, np.ndarray]:

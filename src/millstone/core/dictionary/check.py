@@ -6,12 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.categories import FIXED_COLUMNS
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.matches import Matches, find_matches, vocabulary_of
+from millstone.core.table import Table
 from millstone.core.terms.word_lists import fold_case
 from millstone.core.wording import NAMED
 
@@ -32,7 +32,7 @@ class _Row:
     entry: Entry
 
 
-def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: Sequence[str] = ()) -> pd.DataFrame:
+def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: Sequence[str] = ()) -> Table:
     """What is odd about the entries of a dictionary.
 
     Parameters
@@ -46,7 +46,7 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
 
     Returns
     -------
-    DataFrame
+    Table
         ``where, category, entry, hits, finding``; without a corpus only what was found, and no hits.
     """
     rows = [
@@ -76,8 +76,8 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
             lines.append((row.entry.where, row.category, row.entry.text, number, "; ".join(noted)))
     if matches is not None:
         lines += [("", "", word, number, "counted by no category") for word, number in _missed(matches, passed_over)]
-    table = pd.DataFrame(lines, columns=["where", "category", "entry", "hits", "finding"])
-    return table if hits is not None else table.drop(columns="hits")
+    table = Table.of_rows(lines, ["where", "category", "entry", "hits", "finding"])
+    return table if hits is not None else table.without("hits")
 
 
 def _doubles(rows: Sequence[_Row]) -> list[tuple[_Row, str]]:

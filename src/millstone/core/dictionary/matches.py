@@ -5,13 +5,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-from scipy import sparse
 
-from millstone.core.arrays import stable_order
-from millstone.core.cells import with_columns
+from millstone.core.arrays import spread, stable_order
+from millstone.core.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
-from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved, spread
+from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.terms.stages import lowered_of
 
@@ -53,10 +52,8 @@ class Matches:
         forms = [self.of_forms[name] for name in names]
         values = np.concatenate([one.weight if weighted else np.ones(len(one.start)) for one in forms])
         columns = np.repeat(np.arange(len(names)), [len(one.start) for one in forms])
-        of_form = sparse.coo_array(
-            (values, (np.concatenate([one.start for one in forms]), columns)), shape=size
-        ).tocsr()
-        found = np.asarray((self._outside @ of_form).todense(), dtype=float)
+        of_form = SparseMatrix.of_cells(values, np.concatenate([one.start for one in forms]), columns, size)
+        found = self._outside.product(of_form)
         if len(self.spans):
             for column, name in enumerate(names):
                 places = self.in_spans[name]
@@ -105,7 +102,7 @@ class Matches:
     def entry_hits(self, name: str, entries: int) -> np.ndarray:
         """(entries,) int64 how many places each entry of a category won; an exception, how many it took."""
         forms, spans = self.of_forms[name], self.in_spans[name]
-        freq = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        freq = column_sums(self.corpus.form_counts)
         if len(self.spans):
             freq -= np.bincount(self.corpus.sequence[0][self.spans], minlength=len(freq))
         own = forms.entry >= 0
@@ -118,7 +115,7 @@ class Matches:
 
     def uncounted(self) -> np.ndarray:
         """(F,) int64 occurrences of each form that no category counts."""
-        left = np.asarray(self.corpus.form_counts.sum(axis=0)).ravel().astype(np.int64)
+        left = column_sums(self.corpus.form_counts)
         token = np.zeros(len(self.spans), dtype=bool)
         for name, places in self.of_forms.items():
             left[places.start] = 0
@@ -150,7 +147,7 @@ class Matches:
         return np.searchsorted(starts, self.spans, side="right") - 1
 
     @cached_property
-    def _outside(self) -> sparse.csr_array:
+    def _outside(self) -> SparseMatrix:
         """(D, F) the occurrences of the forms that count outside the spans."""
         counts = np.zeros(len(self.corpus.forms), dtype=bool)
         for places in self.of_forms.values():
@@ -161,8 +158,10 @@ class Matches:
             return every
         ids = self.corpus.sequence[0][self.spans]
         inside = counts[ids]
-        cells = (np.ones(int(inside.sum()), dtype=np.int64), (self.document_of_span[inside], ids[inside]))
-        return every - sparse.coo_array(cells, shape=every.shape).tocsr()
+        # what stands in the spans is taken away again
+        rows = np.concatenate((every.row_of_cells, self.document_of_span[inside]))
+        times = np.concatenate((every.data, np.full(int(inside.sum()), -1, dtype=every.data.dtype)))
+        return SparseMatrix.of_cells(times, rows, np.concatenate((every.indices, ids[inside])), every.shape)
 
 
 def needs_order(dictionary: Dictionary) -> bool:

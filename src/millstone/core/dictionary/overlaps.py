@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from millstone.core.arrays import spread
 from millstone.core.dictionary.dictionary import Dictionary
 
 _NONE = np.array([], dtype=np.int64)
@@ -78,13 +79,6 @@ class Candidates:
 def preference(is_exception: bool, has_wildcards: bool, number: int) -> int:
     """The order of an entry: low wins at the same place, exceptions first, then words without wildcards."""
     return ((not is_exception) * 2 + has_wildcards) << _BITS | number
-
-
-def spread(start: np.ndarray, length: np.ndarray) -> np.ndarray:
-    """The positions ``start .. start + length - 1`` of each span, one after the other."""
-    ends = np.cumsum(length)
-    total = int(ends[-1]) if len(ends) else 0
-    return np.arange(total) + np.repeat(start - (ends - length), length)
 
 
 def resolved(dictionary: Dictionary, candidates: Mapping[str, Candidates], size: int) -> dict[str, Places]:

@@ -5,10 +5,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-import pandas as pd
 
+from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import group_codes
+from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import Matches
+from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.word_lists import fold_case
 
 
@@ -34,7 +36,7 @@ class _Sets:
         return cls(every[at[order]]), [place[number[start:end]] for start, end in pairwise(ends.tolist())]
 
 
-def word_table(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
+def word_table(matches: Matches, names: Sequence[str]) -> Table:
     """The words of each group and how they were counted.
 
     Parameters
@@ -45,7 +47,7 @@ def word_table(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, term, freq`` and one column per category with 1 or 0: by group, the commonest first. A place of
         several words is a term of its own; a word that is counted in different ways has a row for each. The
         freq of the rows with a 1 add up to the places of the category.
@@ -60,7 +62,7 @@ def word_table(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
     forms = [fold_case(form) for form in corpus.forms]
     parts = []
     for number in range(len(corpus.groups)):
-        freq = np.asarray(corpus.form_counts[codes == number].sum(axis=0)).ravel().astype(np.int64)
+        freq = column_sums(corpus.form_counts.rows(codes == number))
         here = codes[tokens.documents] == number
         freq -= np.bincount(tokens.all_forms[codes[tokens.all_documents] == number], minlength=len(freq))
         met = np.flatnonzero(freq)
@@ -70,20 +72,18 @@ def word_table(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
             words = [forms[form] for form in found.forms[here]] if texts is None else texts[here].tolist()
             which = (of_tokens if texts is None else of_phrases)[here]
             parts.append((number, words, which, np.ones(len(which), dtype=np.int64)))
-    table = pd.DataFrame(
-        {
-            "group": np.concatenate([np.full(len(words), number) for number, words, _, _ in parts]),
-            "term": np.array([word for _, words, _, _ in parts for word in words], dtype=object),
-            "set": np.concatenate([which for _, _, which, _ in parts]),
-            "freq": np.concatenate([freq for _, _, _, freq in parts]),
-        }
-    )
-    table = table.groupby(["group", "term", "set"], sort=True, as_index=False)["freq"].sum()
-    table = table.iloc[np.lexsort((table["set"], table["term"], -table["freq"], table["group"]))]
-    group = np.array(corpus.groups, dtype=object)[table["group"]]
-    members = sets.members[table["set"]].astype(np.int8)
-    columns = {"group": group, "term": table["term"].to_numpy(dtype=object), "freq": table["freq"].to_numpy()}
-    return pd.DataFrame(columns | {name: members[:, column] for column, name in enumerate(names)})
+    group = np.concatenate([np.full(len(words), number) for number, words, _, _ in parts])
+    term = as_objects([word for _, words, _, _ in parts for word in words])
+    which = np.concatenate([which for _, _, which, _ in parts])
+    counted = np.concatenate([freq for _, _, _, freq in parts])
+    row, first = distinct_rows([group, term, which])
+    freq = np.zeros(len(first), dtype=np.int64)
+    np.add.at(freq, row, counted)
+    group, term, which = group[first], term[first], which[first]
+    order = np.lexsort((which, term, -freq, group))
+    members = sets.members[which[order]].astype(np.int8)
+    columns = {"group": np.array(corpus.groups, dtype=object)[group[order]], "term": term[order], "freq": freq[order]}
+    return Table(columns | {name: members[:, column] for column, name in enumerate(names)})
 
 
 @dataclass(frozen=True)
@@ -124,12 +124,12 @@ def _spans(matches: Matches, names: Sequence[str]) -> tuple[_Counted, _Counted]:
     return tokens, _Counted(documents[starts], none, np.array(texts, dtype=object), members, none, none)
 
 
-def in_order(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
+def in_order(matches: Matches, names: Sequence[str]) -> Table:
     """Every word of the texts in its order.
 
     Returns
     -------
-    DataFrame
+    Table
         ``document, position, token, categories``: position from 1 within the document, the token as written
         after normalisation, and the categories that cover it, joined with ``; ``.
     """
@@ -138,8 +138,8 @@ def in_order(matches: Matches, names: Sequence[str]) -> pd.DataFrame:
     lengths = np.diff(starts)
     sets, of_token = category_sets(matches, names)
     together = np.array(["; ".join(np.array(names, dtype=object)[row]) for row in sets], dtype=object)
-    documents = corpus.documents["document"].to_numpy(dtype=object)
-    return pd.DataFrame(
+    documents = corpus.documents["document"]
+    return Table(
         {
             "document": np.repeat(documents, lengths),
             "position": np.arange(len(ids)) - np.repeat(starts[:-1], lengths) + 1,

@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.ranks import ranking
@@ -14,6 +13,7 @@ from millstone.core.reading.term_places import CountedTokens
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
 from millstone.core.statistics.measures import four_cell_log_likelihood
+from millstone.core.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.core.terms.term_map import TermMap
 
@@ -29,7 +29,7 @@ def collocates(
     nodes: Mapping[str, Spans],
     settings: CollocatesSettings | None = None,
     counted: CountedTokens | None = None,
-) -> pd.DataFrame:
+) -> Table:
     """What occurs near each node, in each group.
 
     Parameters
@@ -48,7 +48,7 @@ def collocates(
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, node, collocate, side, together, freq, expected, mi, t_score, ll, log_dice, docs_together``, the
         measures that were asked for, and ``note``; ranked within group, node and side.
 
@@ -66,7 +66,7 @@ def collocates(
         for name, sides in near.items()
         for side, tokens in sides.items()
     ]
-    return pd.concat(tables, ignore_index=True)
+    return Table.joined(tables)
 
 
 class _Near(NamedTuple):
@@ -136,7 +136,7 @@ class _Company:
         self._freq = counts.part((group,)).freq
         self._size = int(corpus.tokens[in_group].sum())
 
-    def of_node(self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings) -> pd.DataFrame:
+    def of_node(self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings) -> Table:
         """The collocates of a node."""
         _, starts, _ = self._corpus.sequence
         document = np.searchsorted(starts, near.tokens, side="right") - 1
@@ -152,6 +152,10 @@ class _Company:
         pair = (f12.astype(float), np.asarray(float(window)), f2.astype(float), np.asarray(float(max(size, 1))))
         delta_near, delta_of = delta_p(*pair)
         columns = {
+            "group": self._group,
+            "node": node,
+            "collocate": np.asarray(self._counts.terms[wanted], dtype=object),
+            "side": side,
             "together": f12,
             "freq": f2,
             "expected": pair[2] * window / pair[3],
@@ -167,18 +171,14 @@ class _Company:
             },
             "note": self._notes(f12, largest, where),
         }
-        table = pd.DataFrame(columns)
-        table.insert(0, "group", self._group)
-        table.insert(1, "node", node)
-        table.insert(2, "collocate", pd.Series(self._counts.terms[wanted], dtype=object))
-        table.insert(3, "side", side)
-        return table.iloc[ranking(table[settings.rank_by].to_numpy(dtype=float), f12)]
+        table = Table(columns)
+        return table.at(ranking(np.asarray(table[settings.rank_by], dtype=float), f12))
 
     def _notes(self, f12: np.ndarray, largest: np.ndarray, where: np.ndarray) -> np.ndarray:
         notes = np.full(len(f12), "", dtype=object)
         if self._in_group.sum() < 2:
             return notes
-        names, noun = self._corpus.documents["document"].to_numpy(dtype=object), noun_of(self._corpus.documents)
+        names, noun = self._corpus.documents["document"], noun_of(self._corpus.documents)
         for row in np.flatnonzero(largest >= MOSTLY * f12).tolist():
             notes[row] = f"one {noun} ({names[where[row]]}) has {100 * largest[row] / f12[row]:.0f} % of it"
         return notes

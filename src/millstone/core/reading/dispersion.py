@@ -3,19 +3,19 @@
 from collections.abc import Mapping
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
-from millstone.core.cells import column_sums
+from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.corpus.corpus import Corpus, group_codes
-from millstone.core.describe.frequency import terms_by_frequency, whole_numbers
+from millstone.core.corpus.documents import as_objects
+from millstone.core.describe.frequency import terms_by_frequency
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import DispersionSettings
 from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
+from millstone.core.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts
 
 
-def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = None) -> pd.DataFrame:
+def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = None) -> Table:
     """The dispersion of each kept term in each group.
 
     Parameters
@@ -26,7 +26,7 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, term, freq, per_million, docs, docs_percent, dp, dp_norm, juilland_d``; by group, then frequency,
         then code points.
     """
@@ -35,12 +35,12 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
     for group in counts.groups:
         part = counts.part((group,))
         terms = terms_by_frequency(part, settings.min_freq, settings.max_freq, settings.min_docs)
-        names = pd.Series(counts.terms[terms], dtype=object)
+        names = np.asarray(counts.terms[terms], dtype=object)
         tables.append(_table(group, names, part.matrix, part.base, part.documents, terms))
-    return pd.concat(tables, ignore_index=True)
+    return Table.joined(tables)
 
 
-def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> pd.DataFrame:
+def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
     """The same of the places of nodes, in their order; a node without a place in a group has freq 0, the rest empty.
 
     Parameters
@@ -55,16 +55,16 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> pd.DataFr
     tables = []
     for number, group in enumerate(corpus.groups):
         rows = np.flatnonzero((codes == number) & (corpus.tokens > 0))
-        matrix = sparse.csr_array(every[rows])
-        names = pd.Series(list(nodes), dtype=object)
+        matrix = SparseMatrix.of_dense(every[rows])
+        names = as_objects(list(nodes))
         documents = int((codes == number).sum())
         table = _table(group, names, matrix, corpus.tokens[rows], documents, np.arange(len(nodes)))
         absent = table["freq"] == 0
-        for name in ("per_million", "docs_percent", "dp", "dp_norm", "juilland_d"):
-            table.loc[absent, name] = np.nan
-        table["docs"] = whole_numbers(np.where(absent, np.nan, table["docs"].to_numpy(dtype=float)))
-        tables.append(table)
-    return pd.concat(tables, ignore_index=True)
+        empty = ("per_million", "docs_percent", "dp", "dp_norm", "juilland_d")
+        columns = {name: np.where(absent, np.nan, table[name]) for name in empty}
+        docs = WholeNumbers(table["docs"], absent) if absent.any() else table["docs"]
+        tables.append(table.with_columns({"docs": docs, **columns}))
+    return Table.joined(tables)
 
 
 def hits(corpus: Corpus, places: Spans) -> np.ndarray:
@@ -72,12 +72,12 @@ def hits(corpus: Corpus, places: Spans) -> np.ndarray:
     return np.bincount(documents_of(corpus, places), minlength=len(corpus.tokens)).astype(np.int64)
 
 
-def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[pd.DataFrame, pd.DataFrame]:
+def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[Table, Table]:
     """Where places lie along the tokens of their group, as its documents are read one after the other.
 
     Returns
     -------
-    places, borders : DataFrame
+    places, borders : Table
         ``group, term, at``, a row per place; ``group, document, begins``, a row per document with tokens. Tokens of a
         group are counted from 0.
     """
@@ -92,25 +92,25 @@ def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[pd.DataFra
     for name, one in nodes.items():
         document = documents_of(corpus, one)
         at = begins[document] + one.start - starts[document]
-        places.append(pd.DataFrame({"group": groups[codes[document]], "term": name, "at": at}))
+        places.append(Table({"group": groups[codes[document]], "term": name, "at": at}))
     filled = np.flatnonzero(lengths > 0)
-    borders = pd.DataFrame(
+    borders = Table(
         {
             "group": groups[codes[filled]],
-            "document": corpus.documents["document"].to_numpy(dtype=object)[filled],
+            "document": corpus.documents["document"][filled],
             "begins": begins[filled],
         }
     )
-    return pd.concat(places, ignore_index=True), borders
+    return Table.joined(places), borders
 
 
 def _table(
-    group: str, names: pd.Series, matrix: sparse.csr_array, base: np.ndarray, documents: float, terms: np.ndarray
-) -> pd.DataFrame:
+    group: str, names: np.ndarray, matrix: SparseMatrix, base: np.ndarray, documents: float, terms: np.ndarray
+) -> Table:
     freq, docs = column_sums(matrix)[terms], np.bincount(matrix.indices, minlength=matrix.shape[1])[terms]
     dp = deviation_of_proportions(matrix, base)[terms]
     least = base.min() / base.sum() if len(base) > 1 else np.nan
-    return pd.DataFrame(
+    return Table(
         {
             "group": group,
             "term": names,

@@ -1,13 +1,14 @@
 """The lines of a concordance: places in reading order, drawn, sorted, and cut out of their texts."""
 
+import math
 import re
 import unicodedata
 from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.reading.joined_texts import JoinedTexts
@@ -92,10 +93,23 @@ def _rank_of(corpus: Corpus, field: str) -> np.ndarray:
     """(D,) the rank of each document by a field: groups in their order, numbers as numbers, text case-blind."""
     if field == "group":
         return group_codes(corpus.documents, corpus.groups)
-    values = corpus.documents[field].astype(str).str.strip()
-    numbers = pd.to_numeric(values, errors="coerce")
-    ranked = numbers if numbers[values != ""].notna().all() else values.str.casefold()
-    return np.asarray(ranked.rank(method="dense", na_option="bottom"))
+    cells = [str(cell).strip() for cell in corpus.documents[field].tolist()]
+    numbers = list(map(_number, cells))
+    is_of_numbers = all(number is not None for number, cell in zip(numbers, cells, strict=True) if cell)
+    # what is empty comes last among numbers, and first among texts
+    ranked: list[Any] = (
+        [np.inf if one is None else one for one in numbers] if is_of_numbers else list(map(str.casefold, cells))
+    )
+    place = {value: number for number, value in enumerate(sorted(set(ranked)))}
+    return np.array([place[value] for value in ranked], dtype=np.int64)
+
+
+def _number(cell: str) -> float | None:
+    try:
+        number = float(cell if "_" not in cell else "")
+    except ValueError:
+        return None
+    return None if math.isnan(number) else number
 
 
 def _words_at(corpus: Corpus, lines: Lines, at: np.ndarray) -> np.ndarray:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.core.arrays import begins
+from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.overlaps import leftmost
 from millstone.core.dictionary.vocabulary import Vocabulary
@@ -125,7 +126,7 @@ def _rarest(corpus: Corpus, forms: Sequence[np.ndarray]) -> int:
     """Which of several words has fewest places."""
     if len(forms) == 1:
         return 0
-    freq = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
+    freq = column_sums(corpus.form_counts)
     return min(range(len(forms)), key=lambda number: freq[forms[number]].sum())
 
 

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.reading.places import Spans, reach
 from millstone.core.tokenise.token_rules import are_words
@@ -49,8 +49,8 @@ def only_near(corpus: Corpus, near: np.ndarray) -> Corpus:
     torn = np.flatnonzero(near & ~np.concatenate(([True], near[:-1])))
     new_ids, new_starts = ids[near], before[starts]
     rows = np.repeat(np.arange(len(starts) - 1), np.diff(new_starts))
-    cells = (np.ones(len(new_ids), dtype=np.int32), (rows, new_ids))
-    form_counts = sparse.coo_array(cells, shape=(len(starts) - 1, len(corpus.forms))).tocsr()
+    ones = np.ones(len(new_ids), dtype=np.int32)
+    form_counts = SparseMatrix.of_cells(ones, rows, new_ids, (len(starts) - 1, len(corpus.forms)))
     return replace(
         corpus,
         form_counts=form_counts,

@@ -4,11 +4,11 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.corpus.corpus import ALL, Corpus, group_codes
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import WordTreeSettings
+from millstone.core.table import Table
 from millstone.core.terms.stages import lowered_of
 
 END = "(end)"
@@ -18,7 +18,7 @@ _COLUMNS = ["group", "node", "side", "level", "branch", "places", "percent", "do
 
 def word_tree(
     corpus: Corpus, nodes: Mapping[str, Spans], settings: WordTreeSettings | None = None, pooled: bool = False
-) -> pd.DataFrame:
+) -> Table:
     """The branches of each node in each group.
 
     Parameters
@@ -33,7 +33,7 @@ def word_tree(
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, node, side, level, branch, places, percent, docs, parent``: a row per branch, each followed by the
         branches of its fork, the widest first. The branches of a fork add up to the branch that they divide.
     """
@@ -48,7 +48,7 @@ def word_tree(
             for side in sides:
                 tree = _Tree(corpus, here, side == "left", settings)
                 rows += [(group, name, side, *row) for row, _ in tree.rows()]
-    return pd.DataFrame(rows, columns=_COLUMNS)
+    return Table.of_rows(rows, _COLUMNS)
 
 
 def places_on(

@@ -2,17 +2,22 @@
 
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any
 
 import networkx as nx
 import numpy as np
-import pandas as pd
+
+from millstone.core.table import Table
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 _MOSTLY = 0.75
 _STAMP = re.compile(rb' lastmodifieddate="[^"]*"')
 
 
-def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray, seed: int) -> pd.DataFrame:
+def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray, seed: int) -> Mapping[str, Any]:
     """What the links of N terms say of each term.
 
     Parameters
@@ -28,9 +33,9 @@ def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray,
 
     Returns
     -------
-    DataFrame
-        N rows: ``degree``, ``strength`` (the sum of the associations), ``betweenness`` of shortest paths with length
-        1 / association, 0 to 1, and ``community``, 1 the largest; terms without a link have 0 throughout.
+    mapping
+        (N,) each: ``degree``, ``strength`` (the sum of the associations), ``betweenness`` of shortest paths with
+        length 1 / association, 0 to 1, and ``community``, 1 the largest; terms without a link have 0 throughout.
 
     References
     ----------
@@ -46,14 +51,12 @@ def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray,
     for rank, members in enumerate(sorted(communities, key=lambda one: (-len(one), min(one))), 1):
         community[sorted(members)] = rank
     strength = np.bincount(np.concatenate((a, b)), np.tile(association, 2), minlength=number)
-    return pd.DataFrame(
-        {
-            "degree": np.bincount(np.concatenate((a, b)), minlength=number),
-            "strength": strength,
-            "betweenness": [between[node] for node in range(number)],
-            "community": community,
-        }
-    )
+    return {
+        "degree": np.bincount(np.concatenate((a, b)), minlength=number),
+        "strength": strength,
+        "betweenness": np.array([between[node] for node in range(number)]),
+        "community": community,
+    }
 
 
 def _graph(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray) -> nx.Graph:
@@ -101,24 +104,24 @@ def map_places(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarra
     return ((places - low) / np.where(high > low, high - low, 1.0) + even) / 2
 
 
-def graph_file(links: pd.DataFrame, nodes: pd.DataFrame, ending: str) -> bytes:
+def graph_file(links: Table, nodes: Table, ending: str) -> bytes:
     """The tables of a network as a file that other programs read; several groups stand side by side in it.
 
     Parameters
     ----------
-    links : DataFrame
+    links : Table
         ``group, term_a, term_b`` and attributes.
-    nodes : DataFrame
+    nodes : Table
         ``group, term`` and attributes.
     ending : str
         ``.graphml``, ``.gexf`` or ``.dot``.
     """
-    several = nodes["group"].nunique() > 1
+    several = len(set(nodes["group"].tolist())) > 1
     graph = nx.Graph()
-    for row in nodes.to_dict("records"):
+    for row in nodes.rows():
         name = f"{row['group']}: {row['term']}" if several else str(row["term"])
         graph.add_node(name, label=str(row["term"]), **{key: _plain(row[key]) for key in row if key != "term"})
-    for row in links.to_dict("records"):
+    for row in links.rows():
         ends = [f"{row['group']}: {row[end]}" if several else str(row[end]) for end in ("term_a", "term_b")]
         attributes = {key: _plain(row[key]) for key in row if key not in ("term_a", "term_b")}
         graph.add_edge(*ends, weight=float(row["association"]), **attributes)
@@ -154,7 +157,7 @@ def _quoted(value: object) -> str:
     return '"' + str(value).replace("\\", "\\\\").replace('"', '\\"') + '"'
 
 
-def community_names(nodes: pd.DataFrame, most: int = 3) -> Sequence[str]:
+def community_names(nodes: "pd.DataFrame", most: int = 3) -> Sequence[str]:
     """For each community of a table of nodes its commonest terms."""
     linked = nodes[nodes["community"] > 0].sort_values(["docs", "term"], ascending=[False, True], kind="stable")
     return [", ".join(rows["term"].head(most)) for _, rows in linked.groupby("community")]

@@ -4,12 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
+from millstone.core.cells import column_sums
+from millstone.core.corpus.documents import as_objects
 from millstone.core.relations.graph import measures
 from millstone.core.relations.occurrences import Occurrences, in_units, near
 from millstone.core.settings.relations import USUAL_TERMS, NetworkSettings
 from millstone.core.statistics.co_occurrence import ASSOCIATIONS
+from millstone.core.table import Table
 
 LINKS = ("group", "term_a", "term_b", "docs_a", "docs_b", "together", "association")
 NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "community")
@@ -19,8 +21,8 @@ NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "
 class Networks:
     """The tables of the links and of the terms of some networks, and of each how many links were cut off."""
 
-    links: pd.DataFrame
-    nodes: pd.DataFrame
+    links: Table
+    nodes: Table
     cut: Mapping[str, int]
 
 
@@ -79,11 +81,9 @@ def networks(
         cut[group] = len(which) - len(kept)
         a, b, terms = together.a[kept], together.b[kept], occurrences.terms
         columns = (terms[a], terms[b], together.each[a], together.each[b], together.both[kept], association[kept])
-        links.append(pd.DataFrame(dict(zip(LINKS[1:], columns, strict=True))).assign(group=group))
-        freq = np.asarray(here.counts.sum(axis=0)).ravel().astype(np.int64)
-        own = pd.DataFrame({"group": group, "term": terms, "freq": freq, "docs": together.each})
+        links.append(Table({"group": as_objects([group] * len(a))} | dict(zip(LINKS[1:], columns, strict=True))))
+        freq = column_sums(here.counts)
+        own = {"group": group, "term": terms, "freq": freq, "docs": together.each}
         of_links = measures(len(terms), a, b, association[kept], settings.seed)
-        nodes.append(pd.concat([own, of_links], axis=1).sort_values("docs", ascending=False, kind="stable"))
-    return Networks(
-        pd.concat(links, ignore_index=True)[list(LINKS)], pd.concat(nodes, ignore_index=True)[list(NODES)], cut
-    )
+        nodes.append(Table({**own, **of_links}).at(np.argsort(-together.each, kind="stable")))
+    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only(NODES), cut)

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy import sparse
+
+from millstone.core.cells import SparseMatrix
 
 _BLOCK = 500_000
 
@@ -31,7 +32,7 @@ class Occurrences:
     ----------
     terms : ndarray
         (K,) names, in code-point order.
-    counts : csr_array
+    counts : SparseMatrix
         (U, K) occurrences.
     tokens : ndarray
         (U,) word tokens.
@@ -42,7 +43,7 @@ class Occurrences:
     """
 
     terms: np.ndarray
-    counts: sparse.csr_array
+    counts: SparseMatrix
     tokens: np.ndarray
     positions: Positions | None = None
     are_categories: bool = False
@@ -52,7 +53,7 @@ class Occurrences:
         if units.all():
             return self
         positions = self.positions.at(units[self.positions.unit]) if self.positions is not None else None
-        return replace(self, counts=self.counts[units], tokens=self.tokens[units], positions=positions)
+        return replace(self, counts=self.counts.rows(units), tokens=self.tokens[units], positions=positions)
 
     def are_nested(self, a: np.ndarray, b: np.ndarray) -> np.ndarray:
         """(pairs,) bool: whether the second of two terms is a part of the first."""
@@ -87,8 +88,10 @@ class Together:
 
 def in_units(occurrences: Occurrences) -> Together:
     """Pairs in the same unit."""
-    here = occurrences.counts.copy()
-    here.data = np.ones(len(here.data), dtype=np.int32)
+    from scipy import sparse
+
+    counts = occurrences.counts
+    here = counts.with_data(np.ones(counts.nnz, dtype=np.int32)).to_sparse()
     pairs = sparse.triu(here.T @ here, k=1).tocoo()
     each = np.bincount(here.indices, minlength=len(occurrences.terms)).astype(np.int64)
     return Together(each, here.shape[0], *_in_order(pairs.row, pairs.col, pairs.data.astype(np.int64)))

@@ -5,13 +5,14 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.documents import as_objects
 from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans
 from millstone.core.settings.relations import AlikeSettings
+from millstone.core.table import Table
 from millstone.core.terms.term_map import TermMap
 
 COLUMNS = ("group", "node", "rank", "term", "freq", "similarity", "shared_contexts", "contexts")
@@ -175,7 +176,7 @@ class Space:
         similarity = np.divide(dot, length, out=np.zeros(size), where=length > 0)
         return np.clip(similarity, 0, 1), shared
 
-    def products(self, node: Mapping[int, np.ndarray], wanted: np.ndarray) -> pd.DataFrame:
+    def products(self, node: Mapping[int, np.ndarray], wanted: np.ndarray) -> Table:
         """``word, distance, context, product`` of each context that `wanted` words, (words,) bool, share with it."""
         found = []
         for distance, words, contexts, every in self._sides():
@@ -188,9 +189,9 @@ class Space:
                 "context": context,
                 "product": own * node[distance][context],
             }
-            found.append(pd.DataFrame(columns))
-        together = pd.concat(found, ignore_index=True)
-        return together[together["product"] > 0]
+            found.append(Table(columns))
+        together = Table.joined(found)
+        return together.at(together["product"] > 0)
 
     def _sides(self) -> Iterator[tuple[int, np.ndarray, np.ndarray, np.ndarray]]:
         """Each distance with its words, contexts, and how often a word occurs in a context."""
@@ -205,7 +206,7 @@ def alike(
     nodes: Mapping[str, Spans],
     groups: Mapping[str, np.ndarray],
     settings: AlikeSettings | None = None,
-) -> pd.DataFrame:
+) -> Table:
     """The terms that are used like some expressions.
 
     Parameters
@@ -222,7 +223,7 @@ def alike(
 
     Returns
     -------
-    DataFrame
+    Table
         ``group, node, rank, term, freq, similarity, shared_contexts, contexts``: the kept terms that share a context,
         the most alike first; nothing for a node with fewer places than ``--min-freq``.
 
@@ -233,7 +234,7 @@ def alike(
     """
     settings = settings or AlikeSettings()
     starts = corpus.sequence[1]
-    tables = [pd.DataFrame(columns=list(COLUMNS))]
+    tables = [Table(dict.fromkeys(COLUMNS, as_objects([])))]
     for group, units in groups.items():
         in_group = np.repeat(units, np.diff(starts))
         space = Space(corpus, term_map, units)
@@ -242,11 +243,11 @@ def alike(
             places = every.at(np.flatnonzero(in_group[every.start]))
             if len(places) < settings.min_freq:
                 continue
-            tables.append(_of_node(space, places, kept, settings).assign(group=group, node=name))
-    return pd.concat([one for one in tables if len(one)] or tables, ignore_index=True)[list(COLUMNS)]
+            tables.append(_of_node(space, places, kept, settings).with_columns({"group": group, "node": name}))
+    return Table.joined(tables).only(COLUMNS)
 
 
-def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings) -> pd.DataFrame:
+def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings) -> Table:
     weights = space.weights(space.contexts_of(places))
     similarity, shared = space.similarities(weights)
     wanted = kept & (space.freq >= settings.min_freq) & (shared > 0) & (similarity > 0)
@@ -256,7 +257,7 @@ def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSetti
     explained = np.zeros(len(space.words), dtype=bool)
     explained[rows[:EXPLAINED]] = True
     texts = _contexts(space, space.products(weights, explained), space.adjoining(places))
-    return pd.DataFrame(
+    return Table(
         {
             "rank": np.arange(1, len(rows) + 1),
             "term": np.array(space.words, dtype=object)[rows],
@@ -268,16 +269,16 @@ def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSetti
     )
 
 
-def _contexts(space: Space, products: pd.DataFrame, adjoining: Collection[tuple[int, int, int]]) -> dict[int, str]:
+def _contexts(space: Space, products: Table, adjoining: Collection[tuple[int, int, int]]) -> dict[int, str]:
     """Of each word its contexts that weigh most, as one reads them."""
-    word = products["word"].to_numpy()
-    order = np.lexsort((-products["product"].to_numpy(), word))
+    word = products["word"]
+    order = np.lexsort((-products["product"], word))
     is_first = begins(word[order])
     # how far behind the first of its word each of them comes
     behind = np.arange(len(order)) - np.flatnonzero(is_first)[np.cumsum(is_first) - 1]
     found: dict[int, list[tuple[int, int]]] = {}
-    for row in products.iloc[order[behind < _SHOWN]].itertuples():
-        found.setdefault(row.word, []).append((row.distance, row.context))
+    for row in products.at(order[behind < _SHOWN]).rows():
+        found.setdefault(row["word"], []).append((row["distance"], row["context"]))
     return {one: "; ".join(_readable(space.words, own, adjoining)) for one, own in found.items()}
 
 

@@ -5,10 +5,9 @@ from collections.abc import Collection, Iterable, Sequence
 from itertools import chain, compress
 
 import numpy as np
-from scipy import sparse
 
-from millstone.core.arrays import begins
-from millstone.core.cells import with_columns
+from millstone.core.arrays import spread
+from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.tokenise.token_rules import Cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
@@ -115,27 +114,18 @@ class PieceTable:
     def __len__(self) -> int:
         return len(self.first) - 1
 
-    def form_counts(self, pieces: sparse.csr_array) -> sparse.csr_array:
+    def form_counts(self, pieces: SparseMatrix) -> SparseMatrix:
         """(documents, forms) int32 from (documents, pieces), in which a piece may stand several times."""
         is_token = self.content != BREAK
-        tokens = np.diff(np.concatenate(([0], np.cumsum(is_token)))[self.first])
-        place = np.flatnonzero(is_token)
-        owner = np.repeat(np.arange(len(self)), tokens)
-        shape = (pieces.shape[0], len(self.forms))
-        if (tokens > 1).any():
-            # what the few pieces of several tokens have beyond their first is added
-            is_first = begins(owner)
-            cells = (
-                np.ones(int((~is_first).sum()), dtype=np.int32),
-                (owner[~is_first], self.content[place[~is_first]]),
-            )
-            further = pieces @ sparse.coo_array(cells, shape=(len(self), shape[1])).tocsr()
-        else:
-            further = None
-        first_form = np.full(len(self), -1, dtype=np.int32)
-        first_form[owner[::-1]] = self.content[place[::-1]]
-        found = with_columns(pieces, first_form, len(self.forms))
-        return found if further is None else sparse.csr_array(found + further)
+        after = np.concatenate(([0], np.cumsum(is_token)))[self.first]
+        forms = self.content[is_token]
+        number = np.diff(after)[pieces.indices]
+        ends = np.concatenate(([0], np.cumsum(number)))
+        cells = forms[spread(after[pieces.indices], number)]
+        every = SparseMatrix(
+            np.repeat(pieces.data, number), cells, ends[pieces.indptr], (pieces.shape[0], len(self.forms))
+        )
+        return with_columns(every, np.arange(len(self.forms), dtype=np.int32), len(self.forms))
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The content of `pieces` one after the other, and how much each piece gave, both int32."""

@@ -4,9 +4,9 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
-from scipy import sparse
 
 from millstone.core.arrays import begins
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
 from millstone.core.corpus.documents import Described
 from millstone.core.scan.blocks import Packer
@@ -166,7 +166,7 @@ class _Merged:
         self._tallies: list[tuple[Tally, np.ndarray]] = [(pieces.tally, after_runs)]
         self._tallies += [(one.tally, number_of[mapped]) for one, mapped in zip(runs, numbers, strict=True)]
 
-    def matrix(self, documents: int) -> sparse.csr_array:
+    def matrix(self, documents: int) -> SparseMatrix:
         """(documents, pieces) int32; of a document in several blocks, a piece may have several cells."""
         every = [(cells, mapped) for tally, mapped in self._tallies for cells in tally.cells]
         every.sort(key=lambda one: one[0].block)
@@ -180,7 +180,7 @@ class _Merged:
         ends = np.cumsum(ends)
         # numbers of four bytes where they suffice, which takes half the memory
         ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
-        return sparse.csr_array((times, pieces, ends), shape=(documents, len(self.table)))
+        return SparseMatrix(times, pieces, ends, (documents, len(self.table)))
 
     def with_order(self, corpus: Corpus) -> Corpus:
         """The corpus with the order of its tokens."""
@@ -190,7 +190,7 @@ class _Merged:
             # END picks the last one
             with_end = np.append(mapped, paragraph_end)
             every += [(number, tally, with_end) for number in tally.sequences]
-        ids = np.empty(int(corpus.form_counts.sum()), dtype=np.int32)
+        ids = np.empty(int(corpus.form_counts.data.sum()), dtype=np.int32)
         lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
         breaks = []
         filled = 0

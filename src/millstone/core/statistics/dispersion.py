@@ -1,17 +1,16 @@
 """Measures of dispersion: how unevenly terms are spread over the parts of a corpus."""
 
 import numpy as np
-from scipy import sparse
 
-from millstone.core.cells import batches, column_sums
+from millstone.core.cells import SparseMatrix, batches, column_sums
 
 
-def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
+def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
     """How unevenly each term is spread over the parts: half the sum of |v_i - s_i|.
 
     Parameters
     ----------
-    matrix : csr_array
+    matrix : SparseMatrix
         (parts, terms) occurrences.
     base : ndarray
         (parts,) tokens, all above 0.
@@ -27,7 +26,7 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
 
     Examples
     --------
-    >>> matrix = sparse.csr_array(np.array([[2, 0], [2, 3]]))
+    >>> matrix = SparseMatrix.of_dense(np.array([[2, 0], [2, 3]]))
     >>> deviation_of_proportions(matrix, np.array([50, 50])).tolist()
     [0.0, 0.5]
     """
@@ -45,7 +44,7 @@ def deviation_of_proportions(matrix: sparse.csr_array, base: np.ndarray) -> np.n
     return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)
 
 
-def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
+def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
     """1 - V / sqrt(k - 1), V the coefficient of variation of the rates in k parts; not below 0.
 
     Of (parts, terms) occurrences and the (parts,) tokens, as in `deviation_of_proportions`: (terms,) from 0, all in
@@ -57,7 +56,7 @@ def juilland_d(matrix: sparse.csr_array, base: np.ndarray) -> np.ndarray:
 
     Examples
     --------
-    >>> matrix = sparse.csr_array(np.array([[2, 3], [2, 0]]))
+    >>> matrix = SparseMatrix.of_dense(np.array([[2, 3], [2, 0]]))
     >>> juilland_d(matrix, np.array([50, 50])).tolist()
     [1.0, 0.0]
     """

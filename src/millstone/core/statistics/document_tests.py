@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.statistics import two_samples
 from millstone.core.terms.counts import Part
 
@@ -19,18 +19,18 @@ class Rates:
 
     Attributes
     ----------
-    both : csr_array
+    both : SparseMatrix
         (n1 + n2, terms) float, those of the target first.
     n1, n2 : int
     """
 
-    both: sparse.csr_array
+    both: SparseMatrix
     n1: int
     n2: int
 
-    def sides(self) -> tuple[tuple[sparse.csr_array, int], tuple[sparse.csr_array, int]]:
+    def sides(self) -> tuple[tuple[SparseMatrix, int], tuple[SparseMatrix, int]]:
         """The rates of each side, and its number of documents."""
-        return (self.both[: self.n1], self.n1), (self.both[self.n1 :], self.n2)
+        return (self.both.rows(slice(self.n1)), self.n1), (self.both.rows(slice(self.n1, None)), self.n2)
 
 
 def rates_of(target: Part, reference: Part, wanted: np.ndarray, whole_units: bool) -> Rates:
@@ -46,20 +46,20 @@ def rates_of(target: Part, reference: Part, wanted: np.ndarray, whole_units: boo
     """
     sides = []
     for part in (target, reference):
-        rates = sparse.csr_array(part.matrix[:, wanted], dtype=float)
-        rates.data /= np.repeat(part.base, np.diff(rates.indptr))
+        counted = part.matrix.columns(wanted)
+        rates = counted.with_data(counted.data / np.repeat(part.base, np.diff(counted.indptr)))
         sides.append(rates if whole_units else _averaged(rates, part.sources))
-    both = sparse.csr_array(sparse.vstack(sides, format="csr"))
-    return Rates(both, sides[0].shape[0], sides[1].shape[0])
+    return Rates(SparseMatrix.stacked(sides), sides[0].shape[0], sides[1].shape[0])
 
 
-def _averaged(rates: sparse.csr_array, sources: np.ndarray) -> sparse.csr_array:
+def _averaged(rates: SparseMatrix, sources: np.ndarray) -> SparseMatrix:
     """(sources, terms) the mean over the units that come from one text; `sources` is (units,), its number."""
     units = np.bincount(sources)
     if units.max(initial=0) <= 1:
         return rates
-    share = sparse.csr_array((1 / units[sources], (sources, np.arange(len(sources)))))
-    return sparse.csr_array(share @ rates)
+    of_cells = sources[rates.row_of_cells]
+    weighted = (1 / units)[of_cells] * rates.data
+    return SparseMatrix.of_cells(weighted, of_cells, rates.indices, (len(units), rates.shape[1]))
 
 
 def mann_whitney(rates: Rates) -> np.ndarray:
@@ -82,10 +82,9 @@ def mann_whitney(rates: Rates) -> np.ndarray:
     """
     both, n1, n2 = rates.both, rates.n1, rates.n2
     n, terms = n1 + n2, both.shape[1]
-    rows = np.repeat(np.arange(n), np.diff(both.indptr))
     rate = both.data
     order = np.lexsort((rate, both.indices))
-    term, rate, in_target = both.indices[order], rate[order], rows[order] < n1
+    term, rate, in_target = both.indices[order], rate[order], both.row_of_cells[order] < n1
 
     present = np.bincount(term, minlength=terms)
     absent = n - present
@@ -123,7 +122,7 @@ def welch(rates: Rates) -> np.ndarray:
     return two_samples.welch(mean_a - mean_b, error_a, error_b, rates.n1, rates.n2)[2]
 
 
-def _mean_and_error(side: sparse.csr_array, n: int) -> tuple[np.ndarray, np.ndarray]:
+def _mean_and_error(side: SparseMatrix, n: int) -> tuple[np.ndarray, np.ndarray]:
     """(terms,) the mean rate, and its squared standard error; 0 where the rates differ by rounding only."""
     mean = _sums(side) / n
     present = np.bincount(side.indices, minlength=side.shape[1])
@@ -161,7 +160,7 @@ def permutation(
     total = in_target + in_reference
     least = np.abs(in_target / n1 - in_reference / n2) * _SAME
     hits = np.zeros(terms, dtype=np.int64)
-    by_term = sparse.csr_array(rates.both.T)
+    by_term = rates.both.transposed().to_sparse()
     chance = np.random.default_rng(seed)
     at_once = max(1, min(64, _CELLS // max(terms, 1)))
     for done in range(0, draws, at_once):
@@ -176,5 +175,5 @@ def permutation(
     return (1 + hits) / (1 + draws)
 
 
-def _sums(side: sparse.csr_array) -> np.ndarray:
+def _sums(side: SparseMatrix) -> np.ndarray:
     return np.bincount(side.indices, weights=side.data, minlength=side.shape[1])

@@ -1,12 +1,13 @@
 """p values, and their adjustment for the number of tests."""
 
 import numpy as np
-from scipy import special
+
+from millstone.core.statistics.functions import erfc
 
 
 def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
     """p of a chi-squared statistic with one degree of freedom."""
-    return special.erfc(np.sqrt(statistic / 2))
+    return erfc(np.sqrt(statistic / 2))
 
 
 def adjusted(p: np.ndarray, method: str = "bh", times: np.ndarray | None = None) -> np.ndarray:

@@ -1,14 +1,19 @@
 """The tests of two samples that stand behind every comparison by documents, from what sums give of them."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
-from numpy.typing import ArrayLike
-from scipy import special
+
+from millstone.core.statistics.functions import erfc
+
+if TYPE_CHECKING:
+    from numpy.typing import ArrayLike
 
 _NO_VARIANCE = 1e-12
 
 
 def welch(
-    difference: ArrayLike, error_a: ArrayLike, error_b: ArrayLike, n_a: int, n_b: int
+    difference: "ArrayLike", error_a: "ArrayLike", error_b: "ArrayLike", n_a: int, n_b: int
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Welch's t test of each difference of two means.
 
@@ -31,6 +36,8 @@ def welch(
     Welch, B. L. (1947). The generalization of Student's problem when several different population
     variances are involved.
     """
+    from scipy import special
+
     a, b = np.asarray(error_a, dtype=float), np.asarray(error_b, dtype=float)
     if min(n_a, n_b) < 2:
         nothing = np.full(a.shape, np.nan)
@@ -42,7 +49,7 @@ def welch(
     return t, df, 2 * special.stdtr(df, -np.abs(t))
 
 
-def mann_whitney(u: ArrayLike, ties: ArrayLike, n_a: int, n_b: int) -> np.ndarray:
+def mann_whitney(u: "ArrayLike", ties: "ArrayLike", n_a: int, n_b: int) -> np.ndarray:
     """Two-sided p of each Mann-Whitney U, by the normal approximation with tie and continuity correction.
 
     Parameters
@@ -67,4 +74,4 @@ def mann_whitney(u: ArrayLike, ties: ArrayLike, n_a: int, n_b: int) -> np.ndarra
     n = n_a + n_b
     variance = n_a * n_b / 12 * ((n + 1) - np.asarray(ties) / (n * max(n - 1, 1)))
     z = (np.abs(np.asarray(u) - n_a * n_b / 2) - 0.5) / np.sqrt(np.where(variance > _NO_VARIANCE, variance, np.nan))
-    return np.minimum(special.erfc(z / np.sqrt(2)), 1)
+    return np.minimum(erfc(z / np.sqrt(2)), 1)

@@ -5,11 +5,10 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
-from millstone.core.cells import column_sums, with_columns
+from millstone.core.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
+from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.stages import different
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
@@ -44,13 +43,13 @@ class Counts:
 
     Attributes
     ----------
-    matrix : csr_array
+    matrix : SparseMatrix
         (D, terms) int32, occurrences of kept terms.
     terms : ndarray of str or NgramNames
         (terms,) in code-point order.
     base : ndarray
         (D,) int64, all word tokens of each document, left-out ones too; for n-grams their places.
-    documents : DataFrame
+    documents : Table
         D rows: ``document``, ``group``, then the metadata.
     groups : tuple of str
         The groups in the order of tables and charts.
@@ -64,10 +63,10 @@ class Counts:
         Where the counts are those of frequency lists: each row of the matrix is a list.
     """
 
-    matrix: sparse.csr_array
+    matrix: SparseMatrix
     terms: np.ndarray | NgramNames
     base: np.ndarray
-    documents: pd.DataFrame
+    documents: Table
     groups: tuple[str, ...]
     left_out: Mapping[str, int]
     forms: "FormCounts | None" = None
@@ -127,7 +126,7 @@ class Listed:
 class FormCounts:
     """The W words, after case, that are counted: `matrix` (D, W) int32, `words` (W,), `term_of` (W,) int64."""
 
-    matrix: sparse.csr_array
+    matrix: SparseMatrix
     words: np.ndarray
     term_of: np.ndarray
 
@@ -140,10 +139,10 @@ class Part:
     rows: np.ndarray
 
     @cached_property
-    def matrix(self) -> sparse.csr_array:
+    def matrix(self) -> SparseMatrix:
         """(documents, terms) int32, documents with tokens only."""
         rows = self.rows[self.counts.base[self.rows] > 0]
-        return self.counts.matrix[rows] if len(rows) < len(self.counts.base) else self.counts.matrix
+        return self.counts.matrix.rows(rows) if len(rows) < len(self.counts.base) else self.counts.matrix
 
     @cached_property
     def base(self) -> np.ndarray:
@@ -154,7 +153,7 @@ class Part:
     @cached_property
     def names(self) -> np.ndarray:
         """(documents,) names of the documents that have tokens."""
-        names = self.counts.documents["document"].to_numpy(dtype=object)[self.rows]
+        names = self.counts.documents["document"][self.rows]
         return names[self.counts.base[self.rows] > 0]
 
     @cached_property
@@ -162,8 +161,8 @@ class Part:
         """(documents,) the number of the text that each document with tokens is, or is a part of."""
         if "part_of" not in self.counts.documents:
             return np.arange(len(self.base))
-        names = self.counts.documents["part_of"].to_numpy(dtype=object)[self.rows]
-        return np.asarray(pd.factorize(names[self.counts.base[self.rows] > 0])[0], dtype=np.int64)
+        names = self.counts.documents["part_of"][self.rows]
+        return distinct_rows([names[self.counts.base[self.rows] > 0]])[0]
 
     @cached_property
     def freq(self) -> np.ndarray:
@@ -189,7 +188,7 @@ class Part:
         """The names of the cut lists among them, each with the reason, such as ``--top 6``."""
         if self.counts.listed is None:
             return {}
-        names = self.counts.documents["group"].to_numpy(dtype=object)
+        names = self.counts.documents["group"]
         return {names[row]: self.counts.listed.cut[row] for row in self.rows if self.counts.listed.cut[row]}
 
     @property

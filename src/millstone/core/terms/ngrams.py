@@ -4,10 +4,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy import sparse
 
 from millstone.core.arrays import begins, merged
-from millstone.core.cells import column_sums
+from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.terms.counts import Counts, NgramNames, left_out_words
 from millstone.core.terms.term_map import TermMap
@@ -61,7 +60,7 @@ def count_ngrams(
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
     if len(unwanted):
         wanted = np.setdiff1d(np.arange(len(words)), unwanted)
-        names, matrix = replace(names, words=words[wanted]), sparse.csr_array(matrix[:, wanted])
+        names, matrix = replace(names, words=words[wanted]), matrix.columns(wanted)
     words_left_out = left_out_words(corpus, term_map)
     return Counts(matrix, names, base, corpus.documents, corpus.groups, words_left_out, left_out_ngrams=left_out)
 
@@ -87,7 +86,7 @@ def beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
 
 def _counted(
     terms: np.ndarray, begins_here: np.ndarray, starts: np.ndarray, n: int, vocabulary: int
-) -> tuple[np.ndarray, sparse.csr_array]:
+) -> tuple[np.ndarray, SparseMatrix]:
     """The different n-grams, (n-grams, n) in order, and how often they occur in each document."""
     size, length = len(starts) - 1, len(begins_here)
     # the words are packed into one number, which is made small again when the next one would not fit
@@ -114,8 +113,7 @@ def _counted(
     is_new = begins(grams)
     columns = np.cumsum(is_new, dtype=np.int32) - 1
     words = _unpacked(grams[is_new], steps, n, vocabulary)
-    cells = (times, (rows.astype(np.int32), columns))
-    return words, sparse.coo_array(cells, shape=(size, len(words))).tocsr()
+    return words, SparseMatrix.of_cells(times, rows, columns, (size, len(words)))
 
 
 def _made_small(packed: np.ndarray, steps: list[np.ndarray | None]) -> tuple[np.ndarray, int]:

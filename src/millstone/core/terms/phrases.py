@@ -4,12 +4,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from scipy import sparse
 
+from millstone.core.arrays import spread
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.matches import find_places
-from millstone.core.dictionary.overlaps import Places, spread
+from millstone.core.dictionary.overlaps import Places
 from millstone.core.terms.word_lists import entry_tokens, folding
 
 _CATEGORY = "phrases"
@@ -49,12 +50,12 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
     before = np.concatenate(([0], np.cumsum(~swallowed)))
     new_ids, new_starts = new_ids[~swallowed], before[starts]
     rows = np.repeat(np.arange(len(starts) - 1), np.diff(new_starts))
-    cells = (np.ones(len(new_ids), dtype=np.int32), (rows, new_ids))
+    ones = np.ones(len(new_ids), dtype=np.int32)
     annotation = (*corpus.annotation, *map(Token, forms[len(corpus.forms) :])) if corpus.annotation else ()
     return replace(
         corpus,
         forms=forms,
-        form_counts=sparse.coo_array(cells, shape=(len(starts) - 1, len(forms))).tocsr(),
+        form_counts=SparseMatrix.of_cells(ones, rows, new_ids, (len(starts) - 1, len(forms))),
         annotation=annotation,
         lowered=None,
         ids=new_ids,

@@ -4,22 +4,22 @@ import datetime
 import re
 from collections.abc import Mapping
 
-import pandas as pd
+import numpy as np
 
 from millstone.core.columns import Column
+from millstone.core.corpus.documents import as_objects
 from millstone.core.result import GivenCell
+from millstone.core.table import Cells, Table, WholeNumbers, is_number
 
 # a leading zero, as of a code, would be lost; so would digits beyond the fifteenth
 _WHOLE = re.compile(r"-?(?:0|[1-9]\d{0,14})", re.ASCII)
 _NUMBER = re.compile(r"-?(?:0|[1-9]\d{0,14})(?:\.\d{1,15})?", re.ASCII)
 
 
-def kind_of(column: pd.Series) -> str:
+def kind_of(column: Cells) -> str:
     """``integer``, ``number`` or ``string``: what the cells of a column of objects are."""
-    if pd.api.types.is_integer_dtype(column):
-        return "integer"
-    if pd.api.types.is_numeric_dtype(column) and not pd.api.types.is_bool_dtype(column):
-        return "number"
+    if is_number(column) and column.dtype.kind != "b":
+        return "number" if column.dtype.kind == "f" else "integer"
     cells = [str(cell) for cell in column if cell is not None and str(cell)]
     if not cells or any(isinstance(cell, bool) for cell in column):
         return "string"
@@ -28,32 +28,36 @@ def kind_of(column: pd.Series) -> str:
     return "number" if all(map(_NUMBER.fullmatch, cells)) else "string"
 
 
-def typed(frame: pd.DataFrame, columns: Mapping[str, Column], cells_too: bool = False) -> pd.DataFrame:
+def typed(table: Table, columns: Mapping[str, Column], cells_too: bool = False) -> Table:
     """A table with numbers in the columns that were given, where they are all numbers; empty cells are missing.
 
     Parameters
     ----------
-    frame : DataFrame
+    table : Table
     columns : mapping
         The columns that are results, which stay as they are.
     cells_too : bool
         Also cells of a workbook, which otherwise keep their formats.
     """
     found = {}
-    for name, column in frame.items():
-        is_given = name not in columns and column.dtype == object
+    for name, column in table.items():
+        is_given = name not in columns and isinstance(column, np.ndarray) and column.dtype == object
         of_workbook = is_given and any(isinstance(cell, GivenCell) for cell in column)
         if is_given and (cells_too or not of_workbook):
             found[name] = _numbers(column)
-    return frame.assign(**found) if found else frame
+    return table.with_columns(found)
 
 
-def _numbers(column: pd.Series) -> pd.Series:
+def _numbers(column: Cells) -> Cells:
     kind = kind_of(column)
     if kind == "string":
-        values = [cell.value if isinstance(cell, GivenCell) else cell for cell in column]
-        if any(values) and all(value is None or isinstance(value, datetime.datetime) for value in values):
-            return pd.Series(pd.to_datetime(values), index=column.index)
-        return column.map(lambda cell: cell.plain if isinstance(cell, GivenCell) else cell)
-    numbers = pd.to_numeric(column.map(lambda cell: None if cell is None or not str(cell) else str(cell)))
-    return numbers.astype("Int64") if kind == "integer" and numbers.isna().any() else numbers
+        given = [cell.value if isinstance(cell, GivenCell) else cell for cell in column]
+        if any(given) and all(value is None or isinstance(value, datetime.datetime) for value in given):
+            return as_objects(given)
+        return as_objects([cell.plain if isinstance(cell, GivenCell) else cell for cell in column])
+    texts = ["" if cell is None else str(cell) for cell in column]
+    if kind == "number":
+        return np.array([float(text) if text else np.nan for text in texts])
+    missing = np.array([not text for text in texts], dtype=bool)
+    values = np.array([int(text or 0) for text in texts], dtype=np.int64)
+    return WholeNumbers(values, missing) if missing.any() else values

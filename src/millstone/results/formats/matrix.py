@@ -2,17 +2,19 @@
 
 import csv
 import io
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
-from typing import BinaryIO
-
-import numpy as np
+from typing import TYPE_CHECKING, BinaryIO
 
 from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
+from millstone.core.table import Cells, Table, values_of
 from millstone.results.formats.parquet import MISSING_LIBRARY, with_companion
-from millstone.results.formats.table import as_tsv, tsv_rows
+from millstone.results.formats.table import as_tsv, tsv_header, tsv_rows
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 SPARSE = ".mtx"
 _MOST_COLUMNS = 16_384
@@ -27,15 +29,16 @@ def names_beside(path: Path) -> tuple[Path, Path]:
 def dense_size(table: DocumentTerms) -> int:
     """About how many bytes the table has as CSV."""
     cells = table.values.shape[0] * table.values.shape[1]
-    return int(2 * cells + table.values.nnz * (0 if table.values.dtype.kind == "i" else 16))
+    return int(2 * cells + table.values.nnz * (0 if table.values.data.dtype.kind == "i" else 16))
 
 
 def tsv_parts(table: DocumentTerms) -> Callable[[Callable[[str], object]], None]:
     """What writes the table as TSV, part by part."""
 
     def write(out: Callable[[str], object]) -> None:
-        for number, part in enumerate(table.batches()):
-            out("".join(as_tsv(part)) if number == 0 else tsv_rows(part))
+        out(tsv_header(table.columns))
+        for part in table.batches():
+            out(tsv_rows(part) if len(part[0]) else "")
 
     return write
 
@@ -43,11 +46,10 @@ def tsv_parts(table: DocumentTerms) -> Callable[[Callable[[str], object]], None]
 def _csv(table: DocumentTerms, decimal_comma: bool, file: BinaryIO) -> None:
     out = io.TextIOWrapper(file, encoding="utf-8", newline="", write_through=True)
     writer = csv.writer(out, delimiter=";" if decimal_comma else ",", lineterminator="\n")
-    for number, part in enumerate(table.batches()):
-        if number == 0:
-            writer.writerow(part.columns)
-        cells = part.map(_with_comma) if decimal_comma else part
-        writer.writerows(cells.astype(object).to_numpy().tolist())
+    writer.writerow(table.columns)
+    for part in table.batches():
+        columns = [list(map(_with_comma, cells.tolist())) if decimal_comma else cells.tolist() for cells in part]
+        writer.writerows(zip(*columns, strict=True))
     out.detach()
 
 
@@ -65,7 +67,7 @@ def _parquet(table: DocumentTerms, companion: bytes, file: BinaryIO) -> None:
         from pyarrow import parquet
     except ImportError as error:
         raise DataError(*MISSING_LIBRARY) from error
-    parts = (pyarrow.Table.from_pandas(part, preserve_index=False) for part in table.batches())
+    parts = (pyarrow.Table.from_pandas(_frame(table.columns, part), preserve_index=False) for part in table.batches())
     first = next(parts)
     schema = with_companion(first.schema, companion)
     with parquet.ParquetWriter(file, schema) as writer:
@@ -74,12 +76,18 @@ def _parquet(table: DocumentTerms, companion: bytes, file: BinaryIO) -> None:
             writer.write_table(part.cast(schema))
 
 
+def _frame(names: Sequence[str], columns: Sequence[Cells]) -> "pd.DataFrame":
+    """A part of a table as a DataFrame, in which two columns may have the same name."""
+    frame = Table({str(place): cells for place, cells in enumerate(columns)}).to_frame()
+    return frame.set_axis(list(names), axis=1)
+
+
 def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
     from openpyxl import Workbook
 
     from millstone.results.formats.workbook import cells_of, without_times
 
-    rows, columns = len(table.rows) + 1, len(table.names) + table.rows.shape[1]
+    rows, columns = len(table.rows) + 1, len(table.columns)
     if rows > _MOST_ROWS or columns > _MOST_COLUMNS:
         raise DataError(
             f"the table has {rows - 1:,} rows and {columns:,} columns, more than a workbook can hold",
@@ -87,10 +95,9 @@ def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
         )
     book = Workbook(write_only=True)
     sheet = book.create_sheet("matrix")
-    for number, part in enumerate(table.batches()):
-        if number == 0:
-            sheet.append(cells_of(sheet, part.columns))
-        for row in part.astype(object).where(part.notna(), None).to_numpy().tolist():
+    sheet.append(cells_of(sheet, table.columns))
+    for part in table.batches():
+        for row in zip(*map(values_of, part), strict=True):
             sheet.append(cells_of(sheet, row))
     content = io.BytesIO()
     book.save(content)
@@ -100,9 +107,9 @@ def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
 def _matrix_market(table: DocumentTerms, file: BinaryIO) -> None:
     from scipy.io import mmwrite
 
-    kind = "integer" if table.values.dtype.kind == "i" else "real"
+    kind = "integer" if table.values.data.dtype.kind == "i" else "real"
     # 17 digits distinguish any two numbers
-    mmwrite(file, table.values.tocoo(), field=kind, precision=17, symmetry="general")
+    mmwrite(file, table.values.to_sparse().tocoo(), field=kind, precision=17, symmetry="general")
 
 
 def matrix_files(
@@ -118,7 +125,7 @@ def matrix_files(
     ending = path.suffix.lower()
     if ending == SPARSE:
         rows, columns = names_beside(path)
-        what = "term" if "term" not in table.rows.columns else "document"
+        what = "term" if "term" not in table.rows.names else "document"
         names = "".join(f"{name}\n" for name in [what, *table.names.tolist()])
         return {
             path: partial(_matrix_market, table),
@@ -135,8 +142,3 @@ def matrix_files(
 
 
 ENDINGS = (".csv", ".tsv", ".xlsx", ".parquet", SPARSE)
-
-
-def all_columns(table: DocumentTerms) -> np.ndarray:
-    """(columns,) the names of all columns of the dense table."""
-    return np.concatenate([table.rows.columns.to_numpy(dtype=object), table.names])

@@ -2,12 +2,13 @@
 
 import io
 from pathlib import Path
-from typing import Any
-
-import pandas as pd
+from typing import TYPE_CHECKING, Any
 
 from millstone.core.errors import DataError
 from millstone.core.result import Result
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 MISSING_LIBRARY = (
     "Parquet needs the package pyarrow, which is not installed",
@@ -40,7 +41,7 @@ def as_parquet(result: Result, companion: bytes) -> bytes:
     return file.getvalue()
 
 
-def read_parquet(path: Path) -> pd.DataFrame:
+def read_parquet(path: Path) -> "pd.DataFrame":
     """The rows of a saved table; a text that is written once is one object, however often it stands there.
 
     Raises

@@ -2,17 +2,18 @@
 
 import json
 import re
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pandas as pd
 
+from millstone.core.arrays import begins
 from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
+from millstone.core.table import Cells, Table, WholeNumbers, is_missing, is_number, values_of
 from millstone.results.companion import companion_bytes
 from millstone.results.formats.datatypes import typed
 from millstone.results.formats.parquet import as_parquet
@@ -28,11 +29,11 @@ _FORMULAS = ("=", "+", "-", "@")
 _WHITE = re.compile(f"[{_BREAKING}]+")
 
 
-def _csv_blocks(frame: pd.DataFrame, decimal_comma: bool) -> Iterator[str]:
+def _csv_blocks(table: Table, decimal_comma: bool) -> Iterator[str]:
     delimiter = ";" if decimal_comma else ","
-    names = [_quoted([str(name)], delimiter)[0] for name in frame.columns]
+    names = [_quoted([name], delimiter)[0] for name in table.names]
     yield (delimiter.join(names) or '""') + "\n"
-    for part in _blocks(frame):
+    for part in _blocks(table):
         # numbers need no quotation marks, and a writer that looks for them takes five times as long
         columns = [_quoted(_cells(one, decimal_comma), delimiter) for _, one in part.items()]
         rows: Iterable[str] = map(delimiter.join, zip(*columns, strict=True))
@@ -42,9 +43,9 @@ def _csv_blocks(frame: pd.DataFrame, decimal_comma: bool) -> Iterator[str]:
         yield "\n".join([*rows, ""])
 
 
-def _blocks(frame: pd.DataFrame) -> Iterator[pd.DataFrame]:
+def _blocks(table: Table) -> Iterator[Table]:
     """A long table in parts, so that its text need not be held at once."""
-    return (frame.iloc[at : at + _BLOCK] for at in range(0, len(frame), _BLOCK))
+    return (table.at(slice(at, at + _BLOCK)) for at in range(0, len(table), _BLOCK))
 
 
 def _quoted(cells: list[str], delimiter: str) -> list[str]:
@@ -56,55 +57,70 @@ def _quoted(cells: list[str], delimiter: str) -> list[str]:
     return ['"' + cell.replace('"', '""') + '"' if any(mark in cell for mark in marks) else cell for cell in cells]
 
 
-def as_tsv(frame: pd.DataFrame) -> Iterator[str]:
+def as_tsv(table: Table) -> Iterator[str]:
     """Tab-separated, part by part: no quotation marks; tabs and line breaks inside cells become spaces."""
-    yield "\t".join(_WHITE.sub(" ", str(name)) for name in frame.columns) + "\n"
-    yield from map(tsv_rows, _blocks(frame))
+    yield tsv_header(table.names)
+    yield from map(_tsv_rows, _blocks(table))
 
 
-def tsv_rows(frame: pd.DataFrame) -> str:
+def tsv_header(names: Sequence[str]) -> str:
+    """The names of columns, tab-separated."""
+    return "\t".join(_WHITE.sub(" ", name) for name in names) + "\n"
+
+
+def _tsv_rows(table: Table) -> str:
     """The rows of a table, tab-separated, without the names of the columns."""
-    starts = _starts_of_alike(frame)
-    if 2 * len(starts) >= len(frame):
-        columns = [_on_one_line(_cells(frame[name])) for name in frame.columns]
-        return "\n".join([*map("\t".join, zip(*columns, strict=True)), ""])
-    columns = [_on_one_line(_cells(frame[name].iloc[starts])) for name in frame.columns if name != _TERM]
-    at = frame.columns.get_loc(_TERM)
+    starts = _starts_of_alike(table)
+    if 2 * len(starts) >= len(table):
+        return tsv_rows([cells for _, cells in table.items()])
+    columns = [_on_one_line(_cells(cells[starts])) for name, cells in table.items() if name != _TERM]
+    at = table.names.index(_TERM)
     before, after = (list(map("\t".join, zip(*some, strict=True))) for some in (columns[:at], columns[at:]))
-    terms = _on_one_line(_cells(frame[_TERM]))
+    terms = _on_one_line(_cells(table[_TERM]))
     parts: list[str] = []
-    for one, two, first, last in zip(starts, [*starts[1:], len(frame)], before, after, strict=True):
+    for one, two, first, last in zip(starts, [*starts[1:], len(table)], before, after, strict=True):
         parts += f"{first}\t", f"\t{last}\n{first}\t".join(terms[one:two]), f"\t{last}\n"
     return "".join(parts)
 
 
-def _starts_of_alike(frame: pd.DataFrame) -> list[int]:
+def tsv_rows(columns: Sequence[Cells]) -> str:
+    """Some columns as rows, tab-separated."""
+    return "\n".join([*map("\t".join, zip(*(_on_one_line(_cells(one)) for one in columns), strict=True)), ""])
+
+
+def _starts_of_alike(table: Table) -> np.ndarray:
     """Where rows begin to differ in more than the term: of a long list, whose rare words have the same numbers."""
-    if _TERM not in frame.columns[1:-1]:
-        return list(range(len(frame)))
-    differs = np.zeros(len(frame), dtype=bool)
-    for name in frame.columns.drop(_TERM):
-        differs |= np.diff(pd.factorize(frame[name])[0], prepend=-2) != 0
-    return np.flatnonzero(differs).tolist()
+    if _TERM not in table.names[1:-1]:
+        return np.arange(len(table))
+    differs = np.zeros(len(table), dtype=bool)
+    for name, cells in table.items():
+        if name != _TERM:
+            differs |= _begins(cells)
+    return np.flatnonzero(differs)
 
 
-def _cells(column: pd.Series, decimal_comma: bool = False) -> list[str]:
+def _begins(cells: Cells) -> np.ndarray:
+    """(rows,) bool: which cells are written otherwise than the one before; the first one is."""
+    if isinstance(cells, WholeNumbers):
+        return begins(cells.values) | begins(cells.missing)
+    # what is missing is written the same
+    return begins(cells) & ~(np.isnan(cells) & ~begins(np.isnan(cells))) if cells.dtype.kind == "f" else begins(cells)
+
+
+def _cells(column: Cells, decimal_comma: bool = False) -> list[str]:
     """A column as it is written: numbers with full precision, what is missing empty."""
-    if not _is_number(column):
-        values = column.to_numpy(dtype=object)
-        missing = column.isna().to_numpy()
+    missing = is_missing(column)
+    values = column.values if isinstance(column, WholeNumbers) else column
+    if not is_number(values):
         found = (np.where(missing, "", values) if missing.any() else values).tolist()
         return found if set(map(type, found)) == {str} else list(map(str, found))
     # many rows have the same number, and writing numbers is slow
-    codes, different = pd.factorize(column)
-    texts = [repr(value) for value in different.tolist()]
-    if decimal_comma and pd.api.types.is_float_dtype(column):
-        texts = [text.replace(".", ",") for text in texts]
-    return np.array([*texts, ""], dtype=object)[codes].tolist()
-
-
-def _is_number(column: pd.Series) -> bool:
-    return bool(pd.api.types.is_numeric_dtype(column))
+    different, number = np.unique(values, return_inverse=True)
+    texts = np.array([repr(value) for value in different.tolist()] or [""], dtype=object)
+    if decimal_comma and values.dtype.kind == "f":
+        texts[:] = [text.replace(".", ",") for text in texts]
+    cells = texts[number] if len(number) else texts[:0]
+    return (np.where(missing, "", cells) if missing.any() else cells).tolist()
 
 
 def _on_one_line(cells: list[str]) -> list[str]:
@@ -112,39 +128,39 @@ def _on_one_line(cells: list[str]) -> list[str]:
     return [_WHITE.sub(" ", cell) for cell in cells] if any(one in joined for one in _BREAKING) else cells
 
 
-def _objects(frame: pd.DataFrame) -> list[str]:
+def _objects(table: Table) -> list[str]:
     """Each row as a JSON object; what is missing is null."""
-    columns = [frame[name].astype(object).where(frame[name].notna(), None).tolist() for name in frame.columns]
-    rows = (dict(zip(frame.columns, row, strict=True)) for row in zip(*columns, strict=True))
+    columns = [values_of(cells) for _, cells in table.items()]
+    rows = (dict(zip(table.names, row, strict=True)) for row in zip(*columns, strict=True))
     return [json.dumps(row, ensure_ascii=False, allow_nan=False, default=lambda one: one.plain) for row in rows]
 
 
 def _json(result: Result) -> bytes:
-    return ("[\n" + ",\n".join(_objects(result.frame)) + "\n]\n").encode()
+    return ("[\n" + ",\n".join(_objects(result.table)) + "\n]\n").encode()
 
 
 def _json_lines(result: Result) -> bytes:
-    return "".join(f"{row}\n" for row in _objects(result.frame)).encode()
+    return "".join(f"{row}\n" for row in _objects(result.table)).encode()
 
 
 def _markdown(result: Result) -> bytes:
-    frame = result.frame
+    table = result.table
     # to be read, as on a screen: with its decimals
     columns = [
         [
             _MARKUP.sub(r"\\\1", cell)
-            for cell in _on_one_line([shown(value, result.columns.get(name)) for value in frame[name]])
+            for cell in _on_one_line([shown(value, result.columns.get(name)) for value in values_of(table[name])])
         ]
-        for name in frame.columns
+        for name in table.names
     ]
-    header = [_MARKUP.sub(r"\\\1", str(name)) for name in frame.columns]
-    rule = ["---:" if _is_number(frame[name]) else "---" for name in frame.columns]
+    header = [_MARKUP.sub(r"\\\1", str(name)) for name in table.names]
+    rule = ["---:" if is_number(table[name]) else "---" for name in table.names]
     return "".join(f"| {' | '.join(row)} |\n" for row in (header, rule, *zip(*columns, strict=True))).encode()
 
 
-def like_formulas(frame: pd.DataFrame) -> int:
+def like_formulas(table: Table) -> int:
     """How many cells of text begin as formulas do, so that a spreadsheet that opens them as CSV may run them."""
-    texts = (cells for _, cells in frame.items() if not _is_number(cells))
+    texts = (cells for _, cells in table.items() if not is_number(cells))
     return sum(isinstance(cell, str) and cell.startswith(_FORMULAS) for cells in texts for cell in cells)
 
 
@@ -185,10 +201,10 @@ def content_of(result: Result, path: Path, notes: Mapping[str, Any], decimal_com
     """
     ending = path.suffix.lower()
     if ending in (".csv", ".tsv"):
-        texts = _csv_blocks(result.frame, decimal_comma) if ending == ".csv" else as_tsv(result.frame)
+        texts = _csv_blocks(result.table, decimal_comma) if ending == ".csv" else as_tsv(result.table)
         return lambda file: file.writelines(text.encode() for text in texts)
     if ending in (".xlsx", ".json", ".jsonl", ".parquet"):
-        result = replace(result, frame=typed(result.frame, result.columns, cells_too=ending == ".parquet"))
+        result = replace(result, table=typed(result.table, result.columns, cells_too=ending == ".parquet"))
     if ending == ".xlsx":
         return as_workbook(result, notes)
     if ending == ".parquet":

@@ -5,13 +5,15 @@ import re
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import Any
-
-import pandas as pd
+from typing import TYPE_CHECKING, Any
 
 from millstone.core.errors import DataError
 from millstone.core.result import GivenCell, Result
+from millstone.core.table import Table, distinct_rows, values_of
 from millstone.results.names import distinct_names
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 ABOUT = "about"
 """The last sheet: columns, settings, sizes and inputs."""
@@ -40,30 +42,27 @@ def as_workbook(result: Result, notes: Mapping[str, Any]) -> bytes:
     book = Workbook(write_only=True)
     parts = list(_sheets(result))
     names = distinct_names([*(name for name, _ in parts), ABOUT], _NOT_IN_NAMES, _LONGEST_NAME)
-    for name, (_, frame) in zip(names, parts, strict=False):
-        if len(frame) > _MOST_ROWS:
+    for name, (_, table) in zip(names, parts, strict=False):
+        if len(table) > _MOST_ROWS:
             raise DataError(
-                f"the sheet {name!r} would have {len(frame):,} rows, and a workbook holds {_MOST_ROWS:,}",
+                f"the sheet {name!r} would have {len(table):,} rows, and a workbook holds {_MOST_ROWS:,}",
                 "save as .csv or .parquet, or choose fewer rows with --min-freq or --top",
             )
-        _fill(book.create_sheet(name), frame.columns, zip(*(_values(frame[one]) for one in frame), strict=True))
+        columns = [values_of(cells) for _, cells in table.items()]
+        _fill(book.create_sheet(name), table.names, zip(*columns, strict=True))
     _fill(book.create_sheet(names[-1]), ABOUT_COLUMNS, _about(result, notes))
     file = io.BytesIO()
     book.save(file)
     return without_times(file.getvalue())
 
 
-def _sheets(result: Result) -> Iterator[tuple[str, pd.DataFrame]]:
-    blocks = result.blocks
-    if not blocks or result.frame.empty or result.frame.groupby(blocks).ngroups > _MOST_SHEETS:
-        yield result.command, result.frame
+def _sheets(result: Result) -> Iterator[tuple[str, Table]]:
+    blocks, table = result.blocks, result.table
+    if not blocks or not len(table) or len(distinct_rows([table[name] for name in blocks])[1]) > _MOST_SHEETS:
+        yield result.command, table
         return
-    for values, frame in result.frame.groupby(blocks, sort=False):
-        yield " - ".join(map(str, values)), frame
-
-
-def _values(column: pd.Series) -> list[Any]:
-    return column.astype(object).where(column.notna(), None).tolist()
+    for values, rows in table.by(blocks):
+        yield " - ".join(map(str, values)), rows
 
 
 def _fill(sheet: Any, header: Sequence[str], rows: Iterator[Sequence[Any]]) -> None:
@@ -123,7 +122,7 @@ def _about(result: Result, notes: Mapping[str, Any]) -> Iterator[Sequence[Any]]:
     yield "command", notes["command"], f"millstone {notes['millstone']}"
     if "rows" in notes:
         yield "rows", notes["rows"]["saved"], f"of {notes['rows']['of']}"
-    for name in result.frame.columns:
+    for name in result.table.names:
         if name in result.columns:
             column = result.columns[name]
             yield "column", name, f"{column.meaning}{f' ({column.unit})' if column.unit else ''}"
@@ -159,8 +158,10 @@ def about_workbook(path: Path) -> dict[str, Any]:
         book.close()
 
 
-def sheets_of(path: Path) -> list[pd.DataFrame]:
+def sheets_of(path: Path) -> "list[pd.DataFrame]":
     """The tables of a workbook that `as_workbook` made, a sheet each."""
+    import pandas as pd
+
     sheets = pd.read_excel(path, sheet_name=None, keep_default_na=False, na_values=[""])
     return [frame for name, frame in sheets.items() if tuple(frame.columns) != ABOUT_COLUMNS]
 

@@ -7,9 +7,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-import pandas as pd
 
+from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
+from millstone.core.table import distinct_rows
 from millstone.core.terms.frequency_lists import FrequencyList, added_up
 from millstone.core.tokenise.words import normalise
 from millstone.core.wording import listed, numbered
@@ -220,8 +221,8 @@ def _by_group(
     if groups is None:
         yield typed or file_name, [file_name], slice(None)
         return
-    number, given = pd.factorize(np.array(groups, dtype=object))
-    names = [name.strip() or file_name for name in given]
+    number, first = distinct_rows([as_objects(groups)])
+    names = [groups[row].strip() or file_name for row in first.tolist()]
     if typed:
         yield typed, list(dict.fromkeys(names)), slice(None)
         return

@@ -141,7 +141,7 @@ def _of_one_text(step: "Step", corpus: Corpus, names: list[str]) -> Iterator[ran
 
 def _goes_on(corpus: Corpus, names: list[str], row: int) -> bool:
     part = corpus.documents["part"]
-    return names[row] == names[row - 1] and int(part.iloc[row]) > int(part.iloc[row - 1])
+    return names[row] == names[row - 1] and int(part[row]) > int(part[row - 1])
 
 
 def _is_counted(step: "Step", document: Document) -> bool:
@@ -166,5 +166,5 @@ def _offsets(step: "Step", document: Document, corpus: Corpus, whole: _Whole) ->
     if not step.reading.unit.by_tokens:
         return [0]
     starts = _cut(step, document).sequence[1]
-    parts = corpus.documents["part"].iloc[whole.first : whole.after].tolist()
+    parts = corpus.documents["part"][whole.first : whole.after].tolist()
     return [int(starts[max(int(part) - 1, 0)]) for part in parts]

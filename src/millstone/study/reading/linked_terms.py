@@ -4,9 +4,8 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy import sparse
 
-from millstone.core.cells import with_columns
+from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import ALL, Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.reading.places import Spans, documents_of
@@ -56,8 +55,8 @@ def _of_categories(step: "Step", corpus: Corpus, notes: list[str]) -> Occurrence
     dictionary = dictionary_of(step)
     names = sorted(dictionary.shown_categories)
     matches = find_matches(corpus, dictionary)
-    counts = sparse.csr_array(matches.numbers(names))
-    chosen = chosen_terms(np.asarray((counts > 0).sum(axis=0)).ravel(), step.settings, all_listed=True)
+    counts = SparseMatrix.of_dense(matches.numbers(names))
+    chosen = chosen_terms(np.bincount(counts.indices, minlength=len(names)), step.settings, all_listed=True)
     positions = None
     if step.settings.span:
         every = [matches.places(names[number]) for number in chosen.tolist()]
@@ -67,7 +66,7 @@ def _of_categories(step: "Step", corpus: Corpus, notes: list[str]) -> Occurrence
         number = np.repeat(np.arange(len(every)), [len(one.start) for one in every])[order]
         positions = Positions(places.start, places.end - 1, number, documents_of(corpus, places))
     terms = np.array(names, dtype=object)[chosen]
-    return Occurrences(terms, counts[:, chosen], corpus.tokens, positions, are_categories=True)
+    return Occurrences(terms, counts.columns(chosen), corpus.tokens, positions, are_categories=True)
 
 
 def lines_together(origin: Origin, corpus: Corpus) -> "Behind":

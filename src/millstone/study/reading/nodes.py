@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.dictionary.overlaps import Places
@@ -173,5 +174,5 @@ def _absent(step: "Step", expression: Expression, corpus: Corpus) -> str:
 
 
 def _commonest(corpus: Corpus) -> list[str]:
-    freq = np.asarray(corpus.form_counts.sum(axis=0)).ravel()
+    freq = column_sums(corpus.form_counts)
     return [corpus.forms[number] for number in np.argsort(-freq, kind="stable")[:_NEAREST_AMONG].tolist()]

@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import Corpus, group_codes
@@ -26,6 +25,8 @@ from millstone.study.step import Step, make_step
 from millstone.study.texts.term_counts import as_counted
 
 if TYPE_CHECKING:
+    import pandas as pd
+
     from millstone.study.command import Behind, Command
 
 _GROUPS = ("group", "target", "reference", "against")
@@ -36,7 +37,7 @@ class Origin:
     """A table: the step that made it, the rows asked about, its input files with their checksums, and categories."""
 
     step: Step
-    rows: pd.DataFrame
+    rows: "pd.DataFrame"
     files: tuple[tuple[str, str], ...]
     select: tuple[str, ...] = ()
 
@@ -143,7 +144,7 @@ def _digest(path: Path) -> str:
         return hashlib.file_digest(file, "sha256").hexdigest()
 
 
-def _rows(settings: Any, frame: pd.DataFrame, path: Path) -> pd.DataFrame:
+def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
     if bool(settings.row) == bool(settings.term):
         raise UsageError("--from needs a row of the table", "type --row N, or --term TERM for all rows of a term")
     if settings.row:

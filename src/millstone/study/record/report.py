@@ -5,14 +5,13 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from urllib.parse import quote
 
-import pandas as pd
-
 import millstone
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.result import COMPANION, Result
 from millstone.core.settings.declare import build, declared
 from millstone.core.settings.preparation import Preparation
+from millstone.core.table import Table, distinct_rows
 from millstone.core.wording import numbered
 from millstone.report.figure import embedded
 from millstone.report.study_page import Link, SettingView, StepView, StudyView, study_page
@@ -92,13 +91,13 @@ class Report:
 
     def _table(self, outcome: Outcome, number: int) -> TableView | None:
         result = outcome.chosen
-        if result.frame.empty and not len(result.frame.columns):
+        if not result.table.names:
             return None
         output = outcome.step.output.output
         whole = Path(output).name if output and not output.endswith("/") else output and f"the folder {output}"
-        lists = result.blocks and result.frame.groupby(result.blocks, sort=False).ngroups
+        lists = result.blocks and len(distinct_rows([result.table[name] for name in result.blocks])[1])
         of = f" in {numbered(lists, 'list')}" if lists and lists > 1 else ""
-        caption = f"{outcome.step.command.name}: {numbered(len(result.frame), 'row')}{of}"
+        caption = f"{outcome.step.command.name}: {numbered(len(result.table), 'row')}{of}"
         links = self._links.get(Path(output).resolve(), {}) if output else {}
         return view_of(result, caption, links=links, whole=whole)
 
@@ -117,14 +116,14 @@ class Report:
         """The files that were read, texts first, with their sizes and checksums."""
         kinds = {"text": self._files.texts(), "list or table": self._files.lists()}
         rows = [(name, kind, one.size, one.sha256) for kind, every in kinds.items() for name, one in every.items()]
-        frame = pd.DataFrame(rows, columns=["file", "kind", "bytes", "sha256"])
+        table = Table.of_rows(rows, ["file", "kind", "bytes", "sha256"])
         columns = {
             "file": Column("file", "its path, seen from the study file"),
             "kind": Column("kind", "what it was read as"),
             "bytes": Column("bytes", "its size", "integer"),
             "sha256": Column("SHA-256", "its checksum: a file with another one is another file"),
         }
-        return view_of(Result("inputs", frame, columns, ()), f"The files that were read: {len(frame):,}")
+        return view_of(Result("inputs", table, columns, ()), f"The files that were read: {len(table):,}")
 
     def _href(self, path: Path) -> str:
         return quote(os.path.relpath(path, self._study.page.parent).replace(os.sep, "/"))
@@ -145,7 +144,10 @@ def _settings(step: Step) -> list[SettingView]:
     """The settings that are not defaults, as they are typed, with their meaning."""
     said = {name: one.metadata["help"] for part in step.command.parts() for name, one in declared(part).items()}
     return [
-        SettingView(settings_line({name: value}), said[name].partition(": ")[0] if name == "fields" else said[name])
+        SettingView(
+            settings_line({name: value}, step.command),
+            said[name].partition(": ")[0] if name == "fields" else said[name],
+        )
         for name, value in step.typed.items()
     ]
 

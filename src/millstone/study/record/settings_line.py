@@ -12,44 +12,34 @@ from millstone.core.settings.kinds import Kind
 from millstone.core.settings.preparation import Preparation
 from millstone.sources.reader import seen_from
 from millstone.sources.settings import Counted, Inputs, Reading
-from millstone.study.analyses import STEPS
+from millstone.study.command import Command
 from millstone.study.step import Step
 
-_KINDS: dict[str, Kind] = {
-    name: one.metadata["kind"]
-    for command in STEPS.values()
-    for part in command.parts()
-    for name, one in declared(part).items()
-}
-
-
 _BROUGHT = (Inputs, Reading, Counted, Preparation)
-_SWITCHES = {name for name, kind in _KINDS.items() if kind.switch}
 
 
-_WITH_COMMAS = {name for name, kind in _KINDS.items() if kind.split_at}
+def settings_line(typed: Mapping[str, Any], command: Command) -> str:
+    """The settings of a command that are not defaults, as they would be typed."""
+    return " ".join(_settings_words(typed, command))
 
 
-def settings_line(typed: Mapping[str, Any]) -> str:
-    """The settings that are not defaults, as they would be typed."""
-    return " ".join(_settings_words(typed))
-
-
-def _settings_words(typed: Mapping[str, Any]) -> list[str]:
+def _settings_words(typed: Mapping[str, Any], command: Command) -> list[str]:
     """Option and value of each setting, together."""
+    kinds = {name: one.metadata["kind"] for part in command.parts() for name, one in declared(part).items()}
     shown = []
     for name, value in typed.items():
-        values = value if isinstance(value, list) else [value]
-        if name in _WITH_COMMAS and not any(a[-1:].isdigit() and b[:1].isdigit() for a, b in pairwise(values)):
+        values, kind = value if isinstance(value, list) else [value], kinds.get(name)
+        has_commas = kind is not None and kind.split_at
+        if has_commas and not any(a[-1:].isdigit() and b[:1].isdigit() for a, b in pairwise(values)):
             values = [",".join(values)]
-        shown += [_as_option(name, one) for one in values]
+        shown += [_as_option(name, one, kind) for one in values]
     return shown
 
 
-def _as_option(name: str, value: Any) -> str:
+def _as_option(name: str, value: Any, kind: Kind | None) -> str:
     if isinstance(value, Mapping):
         return f"[corpus.{name}.{value['name']}]"
-    if value in ("yes", "no") and name in _SWITCHES:
+    if value in ("yes", "no") and kind is not None and kind.switch:
         return option(name if value == "yes" else f"no_{name}")
     return f"{option(name)} {_quoted(value)}"
 
@@ -75,7 +65,7 @@ def command_words(step: Step) -> list[str]:
     brought = {name for part in _BROUGHT for name in declared(part)} - {*declared(type(step.settings))}
     brought = brought if "from" in step.typed else set()
     words += [] if brought else [_quoted(one) for one in shown_inputs(step)]
-    words += _settings_words({name: value for name, value in step.typed.items() if name not in brought})
+    words += _settings_words({name: value for name, value in step.typed.items() if name not in brought}, step.command)
     for part, names in ((step.settings, None), (step.output, ("output",)), (step.chart, None)):
         words += _written_ones(part, names, folder)
     return words

@@ -31,11 +31,11 @@ def read_lines(outcome: Outcome) -> list[str]:
 
 def _rows_saved(outcome: Outcome) -> list[str]:
     """That a saved table has only some of the rows."""
-    saved, every = len(outcome.chosen.frame), sum(outcome.result.all_rows.values())
+    saved, every = len(outcome.chosen.table), sum(outcome.result.all_rows.values())
     if not outcome.step.output.output or saved >= every:
         return []
     why = {name: outcome.step.typed[name] for name in ("match", "top") if name in outcome.step.typed}
-    return [f"saved {saved:,} of {every:,} rows ({settings_line(why)})"]
+    return [f"saved {saved:,} of {every:,} rows ({settings_line(why, outcome.step.command)})"]
 
 
 def _read(outcome: Outcome) -> str:
@@ -116,5 +116,5 @@ def _skipped(passed_over: Sequence[tuple[str, str]]) -> str:
 
 def settings_lines(step: Step) -> list[str]:
     """The settings that are not defaults, in a line, if there are any."""
-    line = settings_line(step.typed)
+    line = settings_line(step.typed, step.command)
     return [f"settings: {line}"] if line else []

@@ -5,12 +5,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.columns import Column
+from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
+from millstone.core.table import Cells, Table, spread_out
 from millstone.core.wording import listed
 from millstone.sources.files import ending_of
 from millstone.sources.reader import input_paths
@@ -41,23 +42,23 @@ def with_given_rows(step: Step, result: Result, notes: list[str]) -> Result:
     """
     (path,) = input_paths(step.inputs.input)
     header, rows = given_rows(Path(path), step.reading)
-    given = {name: pd.Series([cells[at] for _, cells in rows], dtype=object) for at, name in enumerate(header)}
+    given = {name: as_objects([cells[at] for _, cells in rows]) for at, name in enumerate(header)}
     place = {str(number): at for at, (number, _) in enumerate(rows)}
-    at = result.frame["document"].map(place).to_numpy()
+    at = np.array([place[name] for name in result.table["document"].tolist()], dtype=np.int64)
     is_made = step.reading.group not in ("", "folder", "file", *header)
-    new = [name for name in result.frame.columns if _is_new(name, header, result) or (name == "group" and is_made)]
-    frame, columns, renamed = dict(given), dict[str, Column](), dict[str, str]()
+    new = [name for name in result.table.names if _is_new(name, header, result) or (name == "group" and is_made)]
+    table, columns, renamed = dict[str, Any](given), dict[str, Column](), dict[str, str]()
     for name in new:
         own = name
-        while own in frame:
+        while own in table:
             own = f"{name}_{2 if own == name else int(own.rpartition('_')[2]) + 1}"
         renamed |= {name: own} if own != name else {}
-        frame[own] = _aligned(result.frame[name], at, len(rows))
+        table[own] = _aligned(result.table[name], at, len(rows))
         columns[own] = result.columns.get(name, Column(name, "given with the documents"))
     if renamed:
         noted = listed(f"{name!r} is {own!r} here" for name, own in renamed.items())
         notes.append(f"columns of {Path(path).name} keep their names: the result {noted}")
-    return replace(result, frame=pd.DataFrame(frame), columns=columns)
+    return replace(result, table=Table(table), columns=columns)
 
 
 def _is_new(name: str, header: list[str], result: Result) -> bool:
@@ -68,16 +69,6 @@ def _is_new(name: str, header: list[str], result: Result) -> bool:
     return name in result.columns or (name not in header and name.removesuffix("_given") not in header)
 
 
-def _aligned(column: pd.Series, at: np.ndarray, rows: int) -> Any:
+def _aligned(column: Cells, at: np.ndarray, rows: int) -> Cells:
     """The values at their rows, whole numbers as such; the other rows are empty."""
-    if pd.api.types.is_integer_dtype(column):
-        values, missing = np.zeros(rows, dtype=np.int64), np.ones(rows, dtype=bool)
-        values[at], missing[at] = column.to_numpy(dtype=np.int64, na_value=0), column.isna().to_numpy()
-        return pd.arrays.IntegerArray(values, missing)
-    if pd.api.types.is_float_dtype(column):
-        floats = np.full(rows, np.nan)
-        floats[at] = column.to_numpy(dtype=float)
-        return floats
-    texts = np.full(rows, "", dtype=object)
-    texts[at] = column.to_numpy(dtype=object)
-    return pd.Series(texts, dtype=object)
+    return spread_out(column, at, rows, "")

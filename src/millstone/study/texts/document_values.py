@@ -4,7 +4,6 @@ from collections.abc import Callable, Collection, Sequence
 from pathlib import Path
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.columns import COLUMNS, Column, category_columns
 from millstone.core.compare.contrast import Observations
@@ -15,6 +14,7 @@ from millstone.core.dictionary.categories import table_of
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.errors import DataError
 from millstone.core.settings.analyses import ProfileSettings
+from millstone.core.table import Table
 from millstone.core.wording import nearest, nearest_names, numbered
 from millstone.results.companion import read_companion
 from millstone.sources.files import existing, watched
@@ -28,9 +28,7 @@ from millstone.study.texts.term_counts import prepared_terms
 _TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
 
 
-def values_of(
-    step: Step, material: Material, notes: list[str]
-) -> tuple[pd.DataFrame, list[str], tuple[GroupSize, ...]]:
+def values_of(step: Step, material: Material, notes: list[str]) -> tuple[Table, list[str], tuple[GroupSize, ...]]:
     """The values of a step's documents, one row per document; the names of their columns; the groups.
 
     Raises
@@ -42,25 +40,25 @@ def values_of(
     if not settings.table:
         corpus = material.corpus
         return *_of_texts(step, material, notes), group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    frame, values = _of_table(step, material.provenance)
+    table, values = _of_table(step, material.provenance)
     saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
-    return frame, values, _sizes_of_table(frame, list(dict.fromkeys([*step.reading.order, *saved])))
+    return table, values, _sizes_of_table(table, list(dict.fromkeys([*step.reading.order, *saved])))
 
 
-def check_parts(frame: pd.DataFrame, option: str) -> None:
+def check_parts(table: Table, option: str) -> None:
     """Raise DataError where the texts are not cut into parts."""
-    if "part_of" not in frame.columns:
+    if "part_of" not in table:
         raise DataError(
             f"{option}: the texts are not cut into parts", "type --unit parts:12 or --unit words:500 as well"
         )
 
 
-def columns_kept(frame: pd.DataFrame, values: Sequence[str]) -> list[str]:
+def columns_kept(table: Table, values: Sequence[str]) -> list[str]:
     """The columns that are kept beside the result: what is known of the texts, and the values."""
-    return [*(name for name in _TEXT_COLUMNS if name in frame.columns and name not in values), *values]
+    return [*(name for name in _TEXT_COLUMNS if name in table and name not in values), *values]
 
 
-def columns_of_values(step: Step, frame: pd.DataFrame, values: Sequence[str]) -> dict[str, Column]:
+def columns_of_values(step: Step, table: Table, values: Sequence[str]) -> dict[str, Column]:
     """What the values mean, as far as it is known: those of a dictionary and measures, not other fields."""
     known = {name: COLUMNS[name] for name in values if name in MEASURES and name in COLUMNS}
     known |= {name: class_column(name) for name in values if name in WORD_CLASSES}
@@ -71,12 +69,12 @@ def columns_of_values(step: Step, frame: pd.DataFrame, values: Sequence[str]) ->
     companion = read_companion(Path(step.settings.table)) if step.settings.table else {}
     if companion.get("command") == "categories":
         # scores may be below 0, and a saved table does not say which columns are scores
-        categories = [name for name in values if not (frame[name] < 0).any()]
+        categories = [name for name in values if not (table[name] < 0).any()]
         known |= category_columns(categories, str(companion.get("settings", {}).get("scale", "percent")))
     return known
 
 
-def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.DataFrame, list[str]]:
+def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, list[str]]:
     """The values of documents, and their names."""
     settings, corpus = step.settings, material.corpus
     described = corpus.documents
@@ -89,7 +87,7 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.Data
         named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
         if "matched_percent" in settings.values:
             named.append("matched_percent")
-        columns |= {name: table[name].to_numpy(dtype=float) for name in named}
+        columns |= {name: np.asarray(table[name], dtype=float) for name in named}
         if not settings.values:
             note_idle_rules(step, notes)
     measured = [name for name in settings.values if name in MEASURES or name in WORD_CLASSES]
@@ -100,13 +98,13 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[pd.Data
             prepared.corpus, prepared.term_map, ProfileSettings(per_document=True, mtld="mtld" in measured)
         )
         # a word class of which no text has a word
-        zeros = pd.Series(np.where(corpus.tokens > 0, 0.0, np.nan))
-        columns |= {name: table.get(name, zeros).to_numpy(dtype=float) for name in measured}
+        zeros = np.where(corpus.tokens > 0, 0.0, np.nan)
+        columns |= {name: np.asarray(table[name], dtype=float) if name in table else zeros for name in measured}
     for name in settings.values:
         if name not in columns:
             columns[name] = _numbers_of_field(described, name)
-    base = {name: described[name] for name in _TEXT_COLUMNS if name in described.columns}
-    return pd.DataFrame({**base, "tokens": corpus.tokens, **columns}), list(columns)
+    base = {name: described[name] for name in _TEXT_COLUMNS if name in described}
+    return Table({**base, "tokens": corpus.tokens, **columns}), list(columns)
 
 
 def _require_tags(corpus: Corpus, measured: Collection[str]) -> None:
@@ -119,15 +117,15 @@ def _require_tags(corpus: Corpus, measured: Collection[str]) -> None:
         )
 
 
-def _numbers_of_field(documents: pd.DataFrame, name: str) -> np.ndarray:
-    if name not in documents.columns:
-        known = [*MEASURES, *(str(one) for one in documents.columns), "matched_percent"]
+def _numbers_of_field(documents: Table, name: str) -> np.ndarray:
+    if name not in documents:
+        known = [*MEASURES, *documents.names, "matched_percent"]
         raise DataError(
             f"--values: there is no measure and no field {name!r}{nearest(name, known)}",
-            f"measures are {', '.join(MEASURES)}; fields are {nearest_names(name, documents.columns)}",
+            f"measures are {', '.join(MEASURES)}; fields are {nearest_names(name, documents.names)}",
         )
     cells = [str(cell).strip() for cell in documents[name]]
-    return _numbers(cells, lambda row: f"--values {name}: document {documents['document'].iloc[row]}")
+    return _numbers(cells, lambda row: f"--values {name}: document {documents['document'][row]}")
 
 
 def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
@@ -145,7 +143,7 @@ def _numbers(cells: Sequence[str], place: Callable[[int], str]) -> np.ndarray:
     return found
 
 
-def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[str]]:
+def _of_table(step: Step, provenance: Provenance) -> tuple[Table, list[str]]:
     """The values of a table, one document per row, and their names."""
     settings, reading = step.settings, step.reading
     if not settings.values:
@@ -174,24 +172,32 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[pd.DataFrame, list[st
             cells = [cells.get(name, "").strip() for _, cells in rows]
             columns[name] = _numbers(cells, lambda row, name=name: f"{path}, row {rows[row][0]}: {name}")  # type: ignore[misc]
     if "part" in columns:
-        columns["part"] = pd.to_numeric(pd.Series(columns["part"]), errors="coerce")
-    frame = pd.DataFrame(columns)
-    without = int((frame["group"] == "").sum())
+        columns["part"] = np.array([_part(str(cells.get("part", ""))) for _, cells in rows])
+    found = Table(columns)
+    without = int((found["group"] == "").sum())
     if without:
         provenance.note(f"{numbered(without, 'row')} of {path.name} without a group left out")
-        frame = frame[frame["group"] != ""].reset_index(drop=True)
-    return frame, names
+        found = found.at(found["group"] != "")
+    return found, names
 
 
-def _sizes_of_table(frame: pd.DataFrame, order: Sequence[str]) -> tuple[GroupSize, ...]:
-    groups = sorted(frame["group"].unique(), key=natural_key)
+def _part(cell: str) -> float:
+    """The number of a part; NaN where the cell is no number."""
+    try:
+        return float(cell)
+    except ValueError:
+        return np.nan
+
+
+def _sizes_of_table(table: Table, order: Sequence[str]) -> tuple[GroupSize, ...]:
+    groups = sorted(set(table["group"].tolist()), key=natural_key)
     groups = [*(name for name in order if name in groups), *(name for name in groups if name not in order)]
-    tokens = frame["tokens"] if "tokens" in frame.columns else pd.Series(0, index=frame.index)
-    return group_sizes(frame, tokens.fillna(0).to_numpy(), groups)
+    tokens = np.nan_to_num(table["tokens"]) if "tokens" in table else np.zeros(len(table))
+    return group_sizes(table, tokens, groups)
 
 
 def observations(
-    frame: pd.DataFrame,
+    table: Table,
     values: Sequence[str],
     groups: tuple[str, ...],
     by_length: bool,
@@ -199,28 +205,25 @@ def observations(
     notes: list[str],
 ) -> Observations:
     """Documents as observations; parts of one text are averaged first, unless they are to stand for themselves."""
-    if by_length and "tokens" not in frame.columns:
+    if by_length and "tokens" not in table:
         raise DataError("--by-length: the table has no column tokens", "leave the option out")
-    if "part_of" in frame.columns and not independent_units:
-        parts = len(frame)
-        own = frame.groupby(["group", "part_of"], sort=False)
-        table = own[list(values)].mean()
-        if "tokens" in frame.columns:
-            table = table.assign(_weight=own["tokens"].sum())
-        frame = table.reset_index().rename(columns={"part_of": "document"})
-        if len(frame) < parts:
+    noun = "part" if "part_of" in table else "document"
+    if "part_of" in table and not independent_units:
+        parts, noun = len(table), "text"
+        table = _averaged(table, values)
+        if len(table) < parts:
             notes.append(
-                f"{numbered(parts, 'part')} of {numbered(len(frame), 'text')}: averaged by text, so that n counts "
+                f"{numbered(parts, 'part')} of {numbered(len(table), 'text')}: averaged by text, so that n counts "
                 "texts (--independent-units: parts)"
             )
-        weight, noun = frame.get("_weight"), "text"
-    else:
-        weight, noun = frame.get("tokens"), "part" if "part_of" in frame.columns else "document"
-    return Observations(
-        frame[list(values)],
-        frame["group"].to_numpy(dtype=object),
-        groups,
-        frame["document"].to_numpy(dtype=object),
-        weight.to_numpy(dtype=float) if by_length and weight is not None else None,
-        noun,
-    )
+    weight = np.asarray(table["tokens"], dtype=float) if by_length else None
+    return Observations(table.only(values), table["group"], groups, table["document"], weight, noun)
+
+
+def _averaged(table: Table, values: Sequence[str]) -> Table:
+    """The means over the parts of each text, and the sums of their tokens."""
+    own = table.to_frame().groupby(["group", "part_of"], sort=False)
+    found = own[list(values)].mean()
+    if "tokens" in table and "tokens" not in values:
+        found = found.assign(tokens=own["tokens"].sum())
+    return Table.of_frame(found.reset_index().rename(columns={"part_of": "document"}))

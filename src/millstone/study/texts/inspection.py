@@ -49,10 +49,10 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     corpus = corpus.in_order([*step.reading.order, *provenance.groups])
     wanted = corpus.tokens >= least_tokens(step)
     corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
-    frame = overview(corpus, inspector)
-    columns = {name: COLUMNS[name] for name in frame.columns}
+    table = overview(corpus, inspector)
+    columns = {name: COLUMNS[name] for name in table.names}
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    result = Result("check", frame, columns, sizes, step.typed, layout=step.command.layout)
+    result = Result("check", table, columns, sizes, step.typed, layout=step.command.layout)
     found = findings(corpus, inspector, _function_words(corpus, lists))
     if step.languages_of_lemmas:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}

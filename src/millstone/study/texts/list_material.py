@@ -22,6 +22,7 @@ from millstone.sources.files import ending_of, stem_of
 from millstone.sources.lists.frequency_lists import ENDINGS, ListFile, read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
+from millstone.study.analyses import COMMANDS
 from millstone.study.record.settings_line import settings_line
 from millstone.study.step import Step
 from millstone.study.texts.material import Material
@@ -83,7 +84,7 @@ def _why_cut(settings: Mapping[str, Any], now: Mapping[str, Any], others: Sequen
         own = settings.get(name)
         if own is not None and own != now.get(name) and any(own != one.get(name) for one in others):
             found[name] = own
-    return settings_line(found)
+    return settings_line(found, COMMANDS["freq"])
 
 
 def _note_taken_as_whole(file: ListFile, provenance: Provenance) -> None:
@@ -134,7 +135,8 @@ def background_list(path: str, step: Step, notes: list[str]) -> Background:
     for file in files:
         companion = read_companion(file.path)
         cut = settings_line(
-            {name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING}
+            {name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING},
+            COMMANDS["freq"],
         )
         if cut and step.work.strict:
             raise DataError(f"--strict: the list {path} was cut ({cut})", "save it whole, or leave --strict out")

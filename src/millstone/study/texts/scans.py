@@ -5,6 +5,8 @@ import time
 from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from millstone.core.corpus.cleaning import Cleaned, clean
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus, grouped_by_part, with_positions
@@ -12,6 +14,7 @@ from millstone.core.corpus.repeats import Repeats
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
+from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
@@ -173,7 +176,9 @@ def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
     empty = names[corpus.tokens == 0].tolist()
     if empty:
         provenance.note(f"{_such_as(empty)} without words: counted in documents, with no part in rates by document")
-    again = names[names.duplicated()].tolist()
+    is_again = np.ones(len(names), dtype=bool)
+    is_again[distinct_rows([names])[1]] = False
+    again = names[is_again].tolist()
     if again:
         provenance.note(f"{_such_as(again)} with the name of another")
 

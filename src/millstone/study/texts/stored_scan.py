@@ -9,13 +9,13 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pandas as pd
-from scipy import sparse
 
+from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Lowered, Token
 from millstone.core.corpus.documents import table_of
 from millstone.core.corpus.repeats import Repeats
+from millstone.core.table import Table
 from millstone.core.terms.stages import lowered_of
 from millstone.disk.private import write_private
 from millstone.sources.provenance import Provenance, SourceFile
@@ -43,11 +43,12 @@ def write_scan(folder: Path, material: Material) -> None:
     counts = corpus.form_counts
     arrays = {"tokens": corpus.tokens, "data": counts.data, "indices": counts.indices, "indptr": counts.indptr}
     arrays["word_of"] = lowered.number
-    arrays |= {name: getattr(corpus, name) for name in _ORDER} if corpus.ids is not None else {}
+    if corpus.ids is not None:
+        arrays |= {name: getattr(corpus, name) for name in _ORDER}
     provenance = material.provenance
     state = {
         "arrays": {name: array.dtype.str for name, array in arrays.items()},
-        "documents": {name: corpus.documents[name].tolist() for name in corpus.documents.columns},
+        "documents": {name: cells.tolist() for name, cells in corpus.documents.items()},
         "groups": corpus.groups,
         "annotation": corpus.annotation,
         "provenance": {**vars(provenance), "files": list(map(vars, provenance.files))},
@@ -55,7 +56,11 @@ def write_scan(folder: Path, material: Material) -> None:
         "too_short": material.too_short,
         "repeats": material.repeats.in_group,
     }
-    contents = {STATE: json.dumps(state).encode(), FORMS: _lines(corpus.forms), WORDS: _lines(lowered.words)}
+    contents: dict[str, bytes | np.ndarray] = {
+        STATE: json.dumps(state).encode(),
+        FORMS: _lines(corpus.forms),
+        WORDS: _lines(lowered.words),
+    }
     contents |= arrays
     sums = {name: _written(folder / name, content) for name, content in contents.items()}
     write_private(folder / SUMS, json.dumps(sums).encode())
@@ -117,9 +122,8 @@ def _array(data: bytes, kind: str) -> np.ndarray:
 def _corpus(contents: Mapping[str, bytes], state: Mapping[str, Any], arrays: Mapping[str, np.ndarray]) -> Corpus:
     forms, words = (contents[name].decode("utf-8", "surrogatepass").split("\n")[:-1] for name in (FORMS, WORDS))
     documents = _documents(state["documents"])
-    counts = sparse.csr_array(
-        (arrays["data"], arrays["indices"], arrays["indptr"]), shape=(len(documents), len(forms))
-    )
+    shape = (len(documents), len(forms))
+    counts = SparseMatrix(arrays["data"], arrays["indices"], arrays["indptr"], shape)
     return Corpus(
         forms=forms,
         form_counts=counts,
@@ -149,7 +153,7 @@ def check(corpus: Corpus) -> None:
         len(corpus.tokens) == documents and _within(corpus.tokens),
         lowered is not None and len(lowered.number) == forms and _within(lowered.number, len(lowered.words)),
         len(corpus.annotation) in (0, forms),
-        {"document", "group"} <= set(names.columns),
+        {"document", "group"} <= set(names.names),
         all(isinstance(cell, str) for name in ("document", "group") for cell in names[name]),
         set(names["group"]) <= set(corpus.groups) and len(set(corpus.groups)) == len(corpus.groups),
     ]
@@ -173,12 +177,13 @@ def _rises(numbers: np.ndarray, first: int, last: int) -> bool:
     return len(numbers) > 0 and numbers[0] == first and numbers[-1] == last and bool((np.diff(numbers) >= 0).all())
 
 
-def _documents(columns: Mapping[str, list[Any]]) -> pd.DataFrame:
-    table = table_of(columns)
-    for name, cells in columns.items():
-        if cells and not any(isinstance(cell, str) for cell in cells):
-            table[name] = pd.Series(cells)
-    return table
+def _documents(columns: Mapping[str, list[Any]]) -> Table:
+    numbers = {
+        name: np.array(cells)
+        for name, cells in columns.items()
+        if cells and not any(isinstance(cell, str) for cell in cells)
+    }
+    return table_of(columns).with_columns(numbers)
 
 
 def _texts(values: Any) -> list[str]:

@@ -5,7 +5,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
-import pandas as pd
 
 from millstone.core.columns import columns_of_terms
 from millstone.core.compare.pairs import check_group_names
@@ -13,6 +12,7 @@ from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
+from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, NgramNames, count
 from millstone.core.terms.frequency_lists import aligned, count_values, with_listed
 from millstone.core.terms.ngrams import count_ngrams
@@ -59,31 +59,30 @@ class TermCounts:
         if lone and self.of_texts:
             notes.append(f"one {noun_of(self.prepared.corpus.documents)} only in {listed(lone)}: {what}")
 
-    def table(self, analysis: Callable[[Counts], pd.DataFrame]) -> pd.DataFrame:
+    def table(self, analysis: Callable[[Counts], Table]) -> Table:
         """What an analysis makes of the counts; n-grams of several sizes are one table, by group, then size."""
-        frames = {n: analysis(counts) for n, counts in self.counted.items()}
-        if len(frames) == 1:
-            return next(iter(frames.values()))
-        for n, frame in frames.items():
-            frame.insert(list(frame.columns).index("term") + 1, "n", n)
-        frame = pd.concat(frames.values(), ignore_index=True)
-        blocks = [name for name in ("group", "target", "reference", "against") if name in frame.columns]
+        tables = {n: analysis(counts) for n, counts in self.counted.items()}
+        if len(tables) == 1:
+            return next(iter(tables.values()))
+        every = Table.joined(
+            [table.with_columns({"n": n}, table.names.index("term") + 1) for n, table in tables.items()]
+        )
+        blocks = [name for name in ("group", "target", "reference", "against") if name in every]
         if not blocks:
-            return frame
-        in_order = frame.groupby(blocks, sort=False).ngroup()
-        return frame.iloc[np.argsort(in_order.to_numpy(), kind="stable")].reset_index(drop=True)
+            return every
+        return every.at(np.argsort(distinct_rows([every[name] for name in blocks])[0], kind="stable"))
 
-    def result(self, step: Step, frame: pd.DataFrame, notes: list[str]) -> Result:
+    def result(self, step: Step, table: Table, notes: list[str]) -> Result:
         """The result whose table was made of the counts."""
         sizes = self._sizes()
         check_group_names(sizes, words_needed=False)
-        if frame.empty:
+        if not len(table):
             one = "value" if step.counted.count_field else "term"
             notes.append(f"no {one} is left to show: the settings leave all of them out")
         left_out = {rule: tokens for counts in self.counted.values() for rule, tokens in counts.left_out.items()}
         what = "values" if step.counted.count_field else "terms" if self.counted.keys() == {1} else "ngrams"
-        columns = columns_of_terms(frame.columns, what)
-        return Result(step.command.name, frame, columns, sizes, step.typed, left_out, layout=step.command.layout)
+        columns = columns_of_terms(table.names, what)
+        return Result(step.command.name, table, columns, sizes, step.typed, left_out, layout=step.command.layout)
 
     def _sizes(self) -> tuple[GroupSize, ...]:
         """The sizes in words, with the places of n-grams."""

@@ -79,20 +79,20 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     note_idle_rules(step, notes)
     check_names(dictionary)
     taken = taken_names(dictionary)
-    for given, name in renamed(corpus.documents.columns, () if settings.keep_all else taken).items():
+    for given, name in renamed(corpus.documents.names, () if settings.keep_all else taken).items():
         notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     check_group_names(sizes, words_needed=False)
     matches = find_matches(corpus, dictionary)
     note_no_hit(dictionary, matches, notes)
-    frame = table_of(matches, dictionary, settings.scale)
+    of_documents = table_of(matches, dictionary, settings.scale)
     shown, traced = dictionary.shown_categories, dictionary.traced_categories
     scores = {score.name: score.formula for score in dictionary.shown_scores}
     columns = category_columns(shown, settings.scale, scores)
-    columns = {name: column for name, column in columns.items() if name in frame.columns}
-    result = Result("categories", frame, columns, sizes, step.typed, layout=step.command.layout)
+    columns = {name: column for name, column in columns.items() if name in of_documents}
+    result = Result("categories", of_documents, columns, sizes, step.typed, layout=step.command.layout)
     if settings.by_group:
-        table = by_group(matches, dictionary, frame, settings.scale)
+        table = by_group(matches, dictionary, of_documents, settings.scale)
         result = result.with_table("by_group", table, group_columns(settings.scale))
     if settings.words:
         result = result.with_table("words", word_table(matches, traced), word_columns(traced))
@@ -122,22 +122,22 @@ def _validation(step: "Step", material: "Material", notes: list[str]) -> "Result
     entries = sum(map(len, dictionary.categories.values()))
     # function words are common anyway
     passed_over = [word for one in read_word_lists(step.preparation).stop for word in one.entries]
-    frame = checked(dictionary, corpus if step.inputs.input else None, passed_over)
-    odd = int((frame["finding"] != "").sum() - (frame["category"] == "").sum())
+    table = checked(dictionary, corpus if step.inputs.input else None, passed_over)
+    odd = int((table["finding"] != "").sum() - (table["category"] == "").sum())
     size = (
         f"{numbered(entries, 'entry', 'entries')} in {numbered(len(dictionary.categories), 'category', 'categories')}"
     )
     notes.append(f"{size}: {numbered(odd, 'is', 'are') if odd else 'none is'} odd")
     if odd and step.work.strict:
-        first = frame[frame["finding"] != ""].iloc[0]
+        first = next(row for row in table.rows() if row["finding"])
         raise DataError(
             f"{first['where']}: {first['entry'] or first['category']}: {first['finding']}"
             + (f" ({odd - 1} more)" if odd > 1 else ""),
             "fix the dictionary, or leave --strict out",
         )
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    columns = {name: VALIDATION[name] for name in frame.columns}
-    return Result("validation", frame, columns, sizes, step.typed, layout=_ODDITIES)
+    columns = {name: VALIDATION[name] for name in table.names}
+    return Result("validation", table, columns, sizes, step.typed, layout=_ODDITIES)
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
@@ -180,7 +180,6 @@ def figures(result: str) -> "Figures":
 _ODDITIES = Layout(leaving=("hits", "category"), empty="")
 COMMAND = Command(
     "categories",
-    70,
     "dictionary categories, per document",
     CategorySettings,
     ChartSettings,

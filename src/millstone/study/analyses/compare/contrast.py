@@ -98,23 +98,23 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     )
 
     settings = step.settings
-    frame, values, sizes = values_of(step, material, notes)
+    given, values, sizes = values_of(step, material, notes)
     groups = tuple(size.name for size in sizes)
-    kept = frame[columns_kept(frame, values)]
-    meanings = columns_of_values(step, frame, values)
+    kept = given.only(columns_kept(given, values))
+    meanings = columns_of_values(step, given, values)
     if settings.trend or (len(groups) == 1 and shows_course(step)):
-        check_parts(frame, "--trend" if settings.trend else "--chart-kind development")
-        course = trends(frame, values, groups)
+        check_parts(given, "--trend" if settings.trend else "--chart-kind development")
+        course = trends(given, values, groups)
         if len(groups) == 1:
             notes.append(f"one group, {groups[0]}: nothing to compare; shown is each value from beginning to end")
             result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE)
             result = result.with_table("documents", kept, meanings)
             return result.with_table("trend", course, TREND) if settings.trend else result
-    if len(groups) == 1 and "part_of" in frame.columns:
+    if len(groups) == 1 and "part_of" in given:
         raise _one_group(groups[0])
     if step.reading.groups_are_parts:
         notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
-    seen = observations(frame, values, groups, settings.by_length, settings.independent_units, notes)
+    seen = observations(given, values, groups, settings.by_length, settings.independent_units, notes)
     table = contrast(seen, settings, notes.append)
     result = Result("contrast", table, CONTRAST, sizes, step.typed, layout=step.command.layout).with_table(
         "documents", kept, meanings
@@ -158,7 +158,6 @@ def figures(result: str) -> "Figures":
 _COURSE = Layout(leaving=("parts", "texts", "rho", "departing", "slope_low", "group"))
 COMMAND = Command(
     "contrast",
-    80,
     "by how much do groups differ in a value of their documents?",
     ContrastSettings,
     ContrastChartSettings,

@@ -12,10 +12,9 @@ from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
-    import pandas as pd
-
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.core.terms.counts import Counts
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -46,19 +45,19 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     terms.note_lone_documents("no check by documents is possible", notes)
     background = background_list(settings.background, step, notes) if settings.background else None
 
-    def table(asked: KeynessSettings, notes: list[str]) -> "pd.DataFrame":
-        def of_counts(counts: "Counts") -> "pd.DataFrame":
+    def table(asked: KeynessSettings, notes: list[str]) -> "Table":
+        def of_counts(counts: "Counts") -> "Table":
             counts, listed = with_list(step, counts, notes)
             return keyness(counts, asked, background, listed, notes.append, drawing)
 
         return terms.table(of_counts)
 
-    frame = table(settings, notes)
-    result = terms.result(step, comparisons_beside(frame) if settings.wide else frame, notes)
+    found = table(settings, notes)
+    result = terms.result(step, comparisons_beside(found) if settings.wide else found, notes)
     if _draws_all(step):
         result = result.with_table("compared", table(settings.in_full, []))
     if settings.as_dictionary:
-        keys = key_terms(frame, material.corpus.groups, settings.alpha or ALPHA)
+        keys = key_terms(found, material.corpus.groups, settings.alpha or ALPHA)
         content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
         if passed_over:
             notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
@@ -103,7 +102,6 @@ def figures(result: str) -> "Figures":
 
 COMMAND = Command(
     "keyness",
-    50,
     "which terms set groups apart",
     KeynessSettings,
     KeynessChartSettings,

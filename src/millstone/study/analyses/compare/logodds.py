@@ -11,10 +11,9 @@ from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
-    import pandas as pd
-
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.core.terms.counts import Counts
     from millstone.study.command import Drawing
     from millstone.study.step import Step
@@ -38,7 +37,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     named = settings.prior not in PRIORS
     background = background_list(settings.prior, step, notes) if named else None
 
-    def of_counts(counts: "Counts") -> "pd.DataFrame":
+    def of_counts(counts: "Counts") -> "Table":
         counts, listed = with_list(step, counts, notes)
         return log_odds(counts, settings, background, listed, notes.append)
 
@@ -62,7 +61,6 @@ def figures(result: str) -> "Figures":
 
 COMMAND = Command(
     "logodds",
-    60,
     "weighted log odds of terms, per group",
     LogOddsSettings,
     LogOddsChartSettings,

@@ -6,7 +6,6 @@ from millstone.study.command import Command
 
 COMMAND = Command(
     "check",
-    10,
     "what is in these texts, and what looks wrong with them?",
     CheckSettings,
     None,

@@ -61,7 +61,6 @@ def figures(result: str) -> "Figures":
 
 COMMAND = Command(
     "freq",
-    20,
     "frequency lists, one per group",
     FrequencySettings,
     FrequencyChartSettings,

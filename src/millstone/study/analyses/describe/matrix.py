@@ -45,7 +45,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
 COMMAND = Command(
     "matrix",
-    40,
     "the documents x terms table, for other programs",
     MatrixSettings,
     None,

@@ -36,6 +36,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     from millstone.core.describe.profile import MEASURES, profile
     from millstone.core.describe.word_classes import WORD_CLASSES, class_column
     from millstone.core.result import Result
+    from millstone.core.table import is_missing
     from millstone.core.terms.counts import left_out_words
     from millstone.core.wording import numbered
     from millstone.study.texts.term_counts import prepared_terms
@@ -45,21 +46,21 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if step.preparation.ngram != (1, 1):
         notes.append("--ngram: no effect on a profile, which is of single terms")
     settings = step.settings
-    frame = profile(corpus, term_map, settings, material.repeats.in_group)
+    table = profile(corpus, term_map, settings, material.repeats.in_group)
     if settings.per_document and not settings.keep_all:
-        for given, name in renamed(corpus.documents.columns, (*MEASURES, *WORD_CLASSES)).items():
+        for given, name in renamed(corpus.documents.names, (*MEASURES, *WORD_CLASSES)).items():
             notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
     for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
-        short = int(frame[name].isna().sum())
+        short = int(is_missing(table[name]).sum())
         if short:
             what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
             notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    columns = {name: COLUMNS[name] for name in frame.columns if name in COLUMNS and name not in corpus.documents}
-    columns |= {name: COLUMNS[name] for name in ("document", "group") if name in frame.columns}
-    columns |= {name: class_column(name) for name in frame.columns if name in WORD_CLASSES}
+    columns = {name: COLUMNS[name] for name in table.names if name in COLUMNS and name not in corpus.documents}
+    columns |= {name: COLUMNS[name] for name in ("document", "group") if name in table}
+    columns |= {name: class_column(name) for name in table.names if name in WORD_CLASSES}
     return Result(
-        "profile", frame, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=step.command.layout
+        "profile", table, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=step.command.layout
     )
 
 
@@ -80,7 +81,6 @@ def figures(result: str) -> "Figures":
 
 COMMAND = Command(
     "profile",
-    30,
     "how large, how varied, how repetitive is each group?",
     ProfileSettings,
     ProfileChartSettings,

@@ -60,11 +60,11 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     corpus, term_map = material.corpus, terms.prepared.term_map
     nodes = nodes_among(step, material, terms.prepared, notes)
     counted = counted_tokens(step, corpus) if step.preparation.phrases else None
-    frame = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings, counted)
-    if frame.empty and any(map(len, nodes.values())):
+    table = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings, counted)
+    if not len(table) and any(map(len, nodes.values())):
         notes.append(f"no term occurs near it {step.settings.min_together} times or more (--min-together)")
-    result = terms.result(step, frame.rename(columns={"node": "term"})[["group", "term"]], [])
-    result = replace(result, frame=frame, columns={name: COLLOCATES[name] for name in frame.columns})
+    result = terms.result(step, table.renamed({"node": "term"}).only(["group", "term"]), [])
+    result = replace(result, table=table, columns={name: COLLOCATES[name] for name in table.names})
     if not step.chart.chart or step.settings.by_side:
         return result
     # the figure says which side a collocate prefers
@@ -103,7 +103,6 @@ def columns(step: "Step") -> Collection[str]:
 
 COMMAND = Command(
     "collocates",
-    84,
     "which words occur near an expression more often than by chance?",
     CollocatesSettings,
     ChartSettings,

@@ -13,11 +13,11 @@ if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
 
     import numpy as np
-    import pandas as pd
 
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.reading.places import Spans
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
@@ -91,22 +91,23 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
         nodes = nodes_of(step, corpus, notes)
     notes += _sizes(corpus, nodes)
     if step.settings.per_document:
-        frame, paragraphs = _per_document(corpus, nodes), None
+        table, paragraphs = _per_document(corpus, nodes), None
     else:
-        frame, paragraphs = _lines(step, corpus, nodes, beside, notes)
-    columns = {name: CONCORDANCE[name] for name in frame if name in CONCORDANCE}
+        table, paragraphs = _lines(step, corpus, nodes, beside, notes)
+    columns = {name: CONCORDANCE[name] for name in table.names if name in CONCORDANCE}
     for node in nodes if step.settings.per_document and len(nodes) > 1 else ():
         for name in ("hits", "per_thousand"):
             column = CONCORDANCE[name]
             columns[f"{name}_{node}"] = replace(column, title=f"{column.title}, {node}")
-    for field in corpus.documents.columns[2:].difference(PART_COLUMNS):
-        columns.pop(field, None)
+    for field in corpus.documents.names[2:]:
+        if field not in PART_COLUMNS:
+            columns.pop(field, None)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     layout = step.command.layout
     if step.settings.per_document:
-        hits = [name for name in frame.columns[len(corpus.documents.columns) :] if name.startswith("hits")]
+        hits = [name for name in table.names[len(corpus.documents.names) :] if name.startswith("hits")]
         layout = Layout(largest_first=() if step.output.sort else tuple(hits))
-    result = Result("concordance", frame, columns, sizes, step.typed, layout=layout)
+    result = Result("concordance", table, columns, sizes, step.typed, layout=layout)
     return result if paragraphs is None else result.with_table("paragraphs", paragraphs)
 
 
@@ -137,16 +138,16 @@ def _lines(
     nodes: "Mapping[str, Spans]",
     beside: "Mapping[str, np.ndarray]",
     notes: list[str],
-) -> "tuple[pd.DataFrame, pd.DataFrame | None]":
+) -> "tuple[Table, Table | None]":
     """The lines, and for a page the paragraph of each."""
     import numpy as np
-    import pandas as pd
 
     from millstone.core.columns import CONCORDANCE, PART_COLUMNS, renamed
     from millstone.core.reading.lines import PARAGRAPH, drawn, in_order, lines_of
+    from millstone.core.table import Table
     from millstone.study.reading.contexts import cut_lines
 
-    fields = [name for name in corpus.documents.columns if name not in ("document", "group")]
+    fields = [name for name in corpus.documents.names if name not in ("document", "group")]
     keys = _sort_keys(step, fields)
     every = lines_of(corpus, nodes)
     lines = in_order(corpus, drawn(every, step.settings.sample, step.settings.seed), keys, step.settings.seed)
@@ -158,22 +159,20 @@ def _lines(
     is_page = step.output.output.lower().endswith(".html")
     cut = cut_lines(step, corpus, lines.at(shown), (step.settings.context, *((PARAGRAPH,) if is_page else ())))
     texts[shown] = cut[0]
-    documents = corpus.documents.iloc[lines.document].reset_index(drop=True)
+    documents = corpus.documents.at(lines.document)
     starts = corpus.sequence[1]
     columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
     columns |= {"line": lines.number, "document": documents["document"], "group": documents["group"]}
     names = renamed(fields, [name for name in CONCORDANCE if name not in PART_COLUMNS])
     columns |= {names.get(name, name): documents[name] for name in fields}
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
-    # as they are: a copy of a million texts takes seconds
-    texts_of = (pd.Series(texts[:, place], dtype=object) for place in range(3))
-    columns |= dict(zip(("left", "found", "right"), texts_of, strict=True))
+    columns |= dict(zip(("left", "found", "right"), texts.T, strict=True))
     columns |= {name: values[lines.number - 1] for name, values in beside.items()}
     if not is_page:
-        return pd.DataFrame(columns), None
+        return Table(columns), None
     whole = cut[1]
-    paragraphs = pd.DataFrame({"line": lines.number[shown], "left": whole[:, 0], "right": whole[:, 2]})
-    return pd.DataFrame(columns), paragraphs
+    paragraphs = Table({"line": lines.number[shown], "left": whole[:, 0], "right": whole[:, 2]})
+    return Table(columns), paragraphs
 
 
 def _sort_keys(step: "Step", fields: Collection[str]) -> list[str]:
@@ -191,20 +190,21 @@ def _sort_keys(step: "Step", fields: Collection[str]) -> list[str]:
     return keys
 
 
-def _per_document(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "pd.DataFrame":
+def _per_document(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> "Table":
     import numpy as np
 
     from millstone.core.columns import renamed
     from millstone.core.reading.dispersion import hits
 
-    frame = corpus.documents.rename(columns=renamed(corpus.documents.columns[2:], ("tokens", "hits", "per_thousand")))
-    frame = frame.assign(tokens=corpus.tokens)
+    documents = corpus.documents
+    described = documents.renamed(renamed(documents.names[2:], ("tokens", "hits", "per_thousand")))
+    columns = {"tokens": corpus.tokens}
     for name, places in nodes.items():
         ending = f"_{name}" if len(nodes) > 1 else ""
         number = hits(corpus, places)
-        frame[f"hits{ending}"] = number
-        frame[f"per_thousand{ending}"] = 1000 * number / np.where(corpus.tokens > 0, corpus.tokens, np.nan)
-    return frame
+        columns[f"hits{ending}"] = number
+        columns[f"per_thousand{ending}"] = 1000 * number / np.where(corpus.tokens > 0, corpus.tokens, np.nan)
+    return described.with_columns(columns)
 
 
 def _sizes(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> list[str]:
@@ -240,7 +240,6 @@ def _sizes(corpus: "Corpus", nodes: "Mapping[str, Spans]") -> list[str]:
 
 COMMAND = Command(
     "concordance",
-    82,
     "every place of an expression, in its context",
     ConcordanceSettings,
     None,

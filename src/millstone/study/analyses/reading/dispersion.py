@@ -93,7 +93,6 @@ def columns(step: "Step") -> Collection[str]:
 
 COMMAND = Command(
     "dispersion",
-    25,
     "how evenly is a word spread over the texts?",
     DispersionSettings,
     DispersionChartSettings,

@@ -45,9 +45,9 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     nodes = nodes_of(step, corpus, notes)
     # without groups that were asked for, all texts are one
     pooled = step.settings.together or not step.reading.group
-    frame = word_tree(corpus, nodes, step.settings, pooled)
+    table = word_tree(corpus, nodes, step.settings, pooled)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    return Result("wordtree", frame, WORD_TREE, sizes, step.typed, layout=step.command.layout)
+    return Result("wordtree", table, WORD_TREE, sizes, step.typed, layout=step.command.layout)
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
@@ -78,7 +78,6 @@ def columns(step: "Step") -> Collection[str]:
 
 COMMAND = Command(
     "wordtree",
-    86,
     "how do the contexts of an expression branch?",
     WordTreeSettings,
     ChartSettings,

@@ -11,10 +11,9 @@ from millstone.core.settings.relations import AlikeSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
-    import pandas as pd
-
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.study.command import Drawing
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
@@ -54,22 +53,20 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     term_map = term_map_of(step, corpus)
     nodes = found_expressions(step, corpus, expressions_of(step), words_of(step, corpus, term_map), notes)
     groups = units_by_group(corpus, not step.reading.group)
-    frame = alike(corpus, term_map, nodes, groups, step.settings)
-    _note_rare(step, frame, {name: len(places) for name, places in nodes.items()}, list(groups), notes)
-    _note_overlap(frame, list(groups), notes)
+    table = alike(corpus, term_map, nodes, groups, step.settings)
+    _note_rare(step, table, {name: len(places) for name, places in nodes.items()}, list(groups), notes)
+    _note_overlap(table, list(groups), notes)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     left_out = left_out_words(corpus, term_map)
-    return Result("alike", frame, ALIKE, sizes, step.typed, left_out, layout=step.command.layout)
+    return Result("alike", table, ALIKE, sizes, step.typed, left_out, layout=step.command.layout)
 
 
-def _note_rare(
-    step: "Step", frame: "pd.DataFrame", places: dict[str, int], groups: list[str], notes: list[str]
-) -> None:
+def _note_rare(step: "Step", table: "Table", places: dict[str, int], groups: list[str], notes: list[str]) -> None:
     """Say of which nodes there are too few places, in all or in some groups."""
     from millstone.core.wording import listed, numbered
 
     for name, number in places.items():
-        missing = [group for group in groups if not ((frame["group"] == group) & (frame["node"] == name)).any()]
+        missing = [group for group in groups if not ((table["group"] == group) & (table["node"] == name)).any()]
         if number and missing:
             where = f" in {listed(missing)}" if len(groups) > 1 else ""
             notes.append(
@@ -78,14 +75,14 @@ def _note_rare(
             )
 
 
-def _note_overlap(frame: "pd.DataFrame", groups: list[str], notes: list[str]) -> None:
+def _note_overlap(table: "Table", groups: list[str], notes: list[str]) -> None:
     """Say how far the most alike terms of two groups are the same."""
     from itertools import combinations
 
     from millstone.core.wording import listed
 
-    for node, rows in frame.groupby("node", sort=False):
-        first = {group: own["term"].head(_COMPARED).tolist() for group, own in rows.groupby("group", sort=False)}
+    for (node,), rows in table.by(["node"]):
+        first = {group: own["term"][:_COMPARED].tolist() for (group,), own in rows.by(["group"])}
         for one, other in combinations([group for group in groups if group in first], 2):
             both = [term for term in first[one] if term in first[other]]
             most = min(len(first[one]), len(first[other]))
@@ -111,7 +108,6 @@ def columns(step: "Step") -> Collection[str]:
 
 COMMAND = Command(
     "alike",
-    90,
     "which words are used like an expression?",
     AlikeSettings,
     ChartSettings,

@@ -53,13 +53,12 @@ def looks_at_order(step: "Step") -> bool:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The links, and what they say of each term."""
-    import pandas as pd
-
     from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.relations.columns import NETWORK, NODES
     from millstone.core.relations.graph import graph_file
     from millstone.core.relations.network import networks
     from millstone.core.result import Result
+    from millstone.core.table import Table
     from millstone.study.reading.linked_terms import occurrences_of
 
     settings, corpus = step.settings, material.corpus
@@ -73,7 +72,7 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     if settings.graph:
         result = result.with_file("graph", graph_file(found.links, found.nodes, Path(settings.graph).suffix.lower()))
     # the figure says how many links it lacks
-    cut = pd.DataFrame({"group": list(found.cut), "links": list(found.cut.values())})
+    cut = Table({"group": list(found.cut), "links": list(found.cut.values())})
     return result.with_table("cut", cut).with_table("nodes", found.nodes, NODES, _OF_NODES)
 
 
@@ -92,7 +91,7 @@ def _note_extent(step: "Step", found: "Networks", notes: list[str]) -> None:
     """Say how many terms are linked, and what was cut off."""
     from millstone.core.wording import numbered
 
-    for group, nodes in found.nodes.groupby("group", sort=False):
+    for (group,), nodes in found.nodes.by(["group"]):
         links, alone = int(nodes["degree"].sum()) // 2, int((nodes["degree"] == 0).sum())
         where, terms = f"{group}: " if len(found.cut) > 1 else "", numbered(len(nodes), "term")
         if not links:
@@ -129,7 +128,6 @@ def columns(step: "Step") -> Collection[str]:
 _OF_NODES = Layout(blocks=("group",), empty="no terms")
 COMMAND = Command(
     "network",
-    88,
     "which terms occur together?",
     NetworkSettings,
     NetworkChartSettings,

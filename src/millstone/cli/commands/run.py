@@ -1,4 +1,4 @@
-"""The commands run and demo: carry out all steps of a study file."""
+"""The command run: carry out all steps of a study file."""
 
 import os
 from collections.abc import Sequence
@@ -19,32 +19,19 @@ if TYPE_CHECKING:
     from millstone.study.record.report import Report
     from millstone.study.step import Study
 
-RUN_QUESTION = "carry out every step of a study file, in order"
-RUN_EXAMPLES = (
+QUESTION = "carry out every step of a study file, in order"
+EXAMPLES = (
     "run study.toml",
     "run study.toml --dry-run",
     "run study.toml --step keyness --step logodds",
     "run study.toml --bundle study.zip --with-inputs",
 )
-DEMO_QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
-_TEXTS = {
-    "the texts": ["guestbook.csv", "journals"],
-    "the dictionary, the study file, and what is planted in the texts": [
-        "dictionary.toml",
-        "study.toml",
-        "truth.toml",
-    ],
-}
-_TO_TRY = (
-    "millstone keyness guestbook.csv --text entry --group hut --stop en --top 10",
-    "millstone freq journals --stop en --length 4..",
-    "millstone chart results/logodds.csv --panels term --chart results/terms.png",
-)
 
 
-def _parser(
+def study_parser(
     name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
 ) -> Parser:
+    """The parser of a command that carries out a study file."""
     made = new_parser(name, about, examples, what)
     add_one_input(made, what, explained)
     if own:
@@ -54,19 +41,10 @@ def _parser(
     return made
 
 
-def run_parser(full: bool) -> Parser:
+def parser(full: bool) -> Parser:
     """The parser of run."""
-    about = f"{RUN_QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    return _parser("run", about, RUN_EXAMPLES, "STUDY", "the study file", full, RunSettings)
-
-
-def demo_parser(full: bool) -> Parser:
-    """The parser of demo."""
-    about = (
-        f"{DEMO_QUESTION}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
-        "made up. FOLDER is created if necessary (default: millstone-demo)."
-    )
-    return _parser("demo", about, ("demo", "demo huts"), "[FOLDER]", "the folder to write to", full)
+    about = f"{QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
+    return study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
 
 
 def run(arguments: Sequence[str]) -> None:
@@ -76,9 +54,9 @@ def run(arguments: Sequence[str]) -> None:
     ------
     MillstoneError
     """
-    typed = parse(run_parser(full=False), arguments)
+    typed = parse(parser(full=False), arguments)
     study = one_input(typed, "run takes one study file", "type millstone run study.toml")
-    _carry_out(study, build(Output, typed), build(RunSettings, typed))
+    carry_out(study, build(Output, typed), build(RunSettings, typed))
 
 
 def _plan(study: "Study") -> list[str]:
@@ -91,38 +69,13 @@ def _plan(study: "Study") -> list[str]:
     for number, step in enumerate(study.steps, 1):
         lines.append(f"{title_of(number, step)}: {step.command.question}")
         lines.append(f"   reads {', '.join(step.inputs.input)}")
-        lines += [f"   settings: {settings_line(step.typed)}"] if step.typed else []
+        lines += [f"   settings: {settings_line(step.typed, step.command)}"] if step.typed else []
         written = [str(path) for path in files_written(step)]
         lines.append(f"   would write {', '.join(written)}" if written else "   writes nothing: it has no output")
     return lines
 
 
-def demo(arguments: Sequence[str]) -> None:
-    """Write the sample corpus and run its study.
-
-    Raises
-    ------
-    MillstoneError
-    """
-    from millstone.study.sample import write_sample
-
-    typed = parse(demo_parser(full=False), arguments)
-    folder = one_input(typed, "demo takes one folder", "type millstone demo FOLDER", "millstone-demo")
-    output = build(Output, typed)
-    number = write_sample(folder, output.force)
-    if not output.quiet:
-        say(f"wrote the sample corpus to {folder}: {number} files")
-    written = _carry_out(folder / "study.toml", output)
-    if not output.quiet:
-        say("", f"Where to look, in {folder}:")
-        for question, files in {**written, **_TEXTS}.items():
-            say(f"  {question}\n      {', '.join(files)}")
-        say("", f"To try next, after: cd {folder}")
-        for command in _TO_TRY:
-            say(f"  {command}")
-
-
-def _carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
+def carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
     """Carry out a study file and return, by question, the tables and figures that were written."""
     from millstone.study.study_file import read_study
     from millstone.study.study_run import check_report, chosen_steps, claim_study, written_outside

@@ -1,0 +1,59 @@
+"""The command demo: the sample corpus, and its study carried out."""
+
+from collections.abc import Sequence
+
+from millstone.cli.commands.run import carry_out, study_parser
+from millstone.cli.options import Parser, one_input, parse
+from millstone.cli.terminal.console import say
+from millstone.core.settings.declare import build
+from millstone.results.settings import Output
+
+QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
+EXAMPLES = ("demo", "demo huts")
+_TEXTS = {
+    "the texts": ["guestbook.csv", "journals"],
+    "the dictionary, the study file, and what is planted in the texts": [
+        "dictionary.toml",
+        "study.toml",
+        "truth.toml",
+    ],
+}
+_TO_TRY = (
+    "millstone keyness guestbook.csv --text entry --group hut --stop en --top 10",
+    "millstone freq journals --stop en --length 4..",
+    "millstone chart results/logodds.csv --panels term --chart results/terms.png",
+)
+
+
+def parser(full: bool) -> Parser:
+    """The parser of demo."""
+    about = (
+        f"{QUESTION}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
+        "made up. FOLDER is created if necessary (default: millstone-demo)."
+    )
+    return study_parser("demo", about, EXAMPLES, "[FOLDER]", "the folder to write to", full)
+
+
+def run(arguments: Sequence[str]) -> None:
+    """Write the sample corpus and run its study.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    from millstone.study.sample import write_sample
+
+    typed = parse(parser(full=False), arguments)
+    folder = one_input(typed, "demo takes one folder", "type millstone demo FOLDER", "millstone-demo")
+    output = build(Output, typed)
+    number = write_sample(folder, output.force)
+    if not output.quiet:
+        say(f"wrote the sample corpus to {folder}: {number} files")
+    written = carry_out(folder / "study.toml", output)
+    if not output.quiet:
+        say("", f"Where to look, in {folder}:")
+        for question, files in {**written, **_TEXTS}.items():
+            say(f"  {question}\n      {', '.join(files)}")
+        say("", f"To try next, after: cd {folder}")
+        for command in _TO_TRY:
+            say(f"  {command}")
