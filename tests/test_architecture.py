@@ -130,6 +130,29 @@ class StartUp(unittest.TestCase):
                 done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
                 self.assertEqual(json.loads(done.stdout), [status, []])
 
+    def test_counting_comparing_and_reading_need_numpy_alone(self):
+        table = f"{ROOT / 'src/millstone/data/demo/guestbook.csv'} --text entry --group hut --quiet --no-cache"
+        heavy = (*(name for name in HEAVY if name != "numpy"), "lxml", "scipy.sparse", "scipy.special", "numpy.ma")
+        for command in (
+            "freq",
+            "freq --wide",
+            "freq --ngram 2 --min-freq 3",
+            "keyness",
+            "keyness --against pairs",
+            "logodds",
+            f"categories --dictionary {ROOT / 'src/millstone/data/demo/dictionary.toml'}",
+            "concordance --find rope",
+            "check",
+        ):
+            code = (
+                "import sys, json, io, contextlib; from millstone.cli.main import main\n"
+                f"with contextlib.redirect_stdout(io.StringIO()): status = main({[*command.split(), *table.split()]!r})\n"
+                f"print(json.dumps([status, [name for name in {heavy!r} if name in sys.modules]]))"
+            )
+            with self.subTest(command):
+                done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+                self.assertEqual(json.loads(done.stdout), [0, []])
+
 
 class Settings(unittest.TestCase):
     def test_each_setting_is_declared_once_in_a_command(self):

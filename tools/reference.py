@@ -1,8 +1,9 @@
-"""Makes what follows from the declarations of the settings: manual pages, reference pages, the stub for editors."""
+"""Makes what follows from the declarations of settings: manual, reference, completion, the stub for editors."""
 
 from pathlib import Path
 
-from millstone.cli.main import manual
+from millstone.cli.main import SHELLS, manual
+from millstone.cli.manual.completion import script
 from millstone.cli.manual.markdown import overview, reference_page
 from millstone.cli.manual.roff import manual_page, overview_page
 from millstone.library.signatures import stub
@@ -16,6 +17,7 @@ def made() -> dict[str, str]:
     found = {"docs/man/millstone.1": overview_page(pages), "docs/reference/index.md": overview(pages)}
     found |= {f"docs/man/millstone-{page.name}.1": manual_page(page) for page in pages}
     found |= {f"docs/reference/{page.name}.md": reference_page(page) for page in pages}
+    found |= {f"src/millstone/data/completion/{shell}": script(shell, pages, SHELLS) for shell in SHELLS}
     return {**found, "src/millstone/__init__.pyi": stub()}
 
 

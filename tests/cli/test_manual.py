@@ -12,8 +12,7 @@ import unittest
 from pathlib import Path
 
 import millstone
-from millstone.cli.main import manual
-from millstone.cli.manual.completion import SHELLS
+from millstone.cli.main import SHELLS, manual
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 ROOT = Path(__file__).parents[2]

@@ -1,7 +1,6 @@
 """The settings of charts."""
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import Kind, choice, free_text, names, result, share, sizes, whole
 from millstone.core.wording import nearest
@@ -31,7 +30,7 @@ def _read_colours(typed: str) -> tuple[str, ...]:
     return given
 
 
-@dataclass(frozen=True)
+@frozen
 class ChartSettings:
     """The figure of a result."""
 
@@ -51,7 +50,7 @@ class ChartSettings:
         return self.chart_top or usual
 
 
-@dataclass(frozen=True)
+@frozen
 class CloudSettings(ChartSettings):
     """What can be asked of word clouds besides."""
 
@@ -74,14 +73,14 @@ class CloudSettings(ChartSettings):
         return self.most_drawn(_WORDS)
 
 
-@dataclass(frozen=True)
+@frozen
 class SeededCloudSettings(CloudSettings):
     """The same for a command that draws nothing else at random."""
 
     seed: int = setting(whole("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
 
 
-@dataclass(frozen=True)
+@frozen
 class KeynessChartSettings(CloudSettings):
     """The figure of keyness."""
 
@@ -92,7 +91,7 @@ class KeynessChartSettings(CloudSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class LogOddsChartSettings(SeededCloudSettings):
     """The figure of log odds."""
 
@@ -108,7 +107,7 @@ class LogOddsChartSettings(SeededCloudSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class FrequencyChartSettings(SeededCloudSettings):
     """The figure of frequency lists."""
 
@@ -120,7 +119,7 @@ class FrequencyChartSettings(SeededCloudSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class ProfileChartSettings(ChartSettings):
     """The figure of a profile."""
 
@@ -129,7 +128,7 @@ class ProfileChartSettings(ChartSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class ContrastChartSettings(ChartSettings):
     """The figure of contrasts."""
 
@@ -140,7 +139,7 @@ class ContrastChartSettings(ChartSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class DispersionChartSettings(ChartSettings):
     """The figure of dispersion."""
 
@@ -151,14 +150,14 @@ class DispersionChartSettings(ChartSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class NetworkChartSettings(ChartSettings):
     """The figure of a network."""
 
     chart_kind: str = setting(choice("map", "links"), "map", "a map of the terms, or the strongest links")
 
 
-@dataclass(frozen=True)
+@frozen
 class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
     """What can be asked of the figure of a saved table, whatever its kind."""
 

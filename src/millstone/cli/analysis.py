@@ -3,7 +3,6 @@
 import sys
 from collections.abc import Sequence
 from dataclasses import replace
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from millstone.cli.options import (
@@ -88,6 +87,8 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     shared: dict[str, Any] = {}
     shown: dict[str, Any] = {}
     if "study" in typed:
+        from pathlib import Path
+
         from millstone.study.study_file import read_study
 
         study = read_study(Path(typed["study"]))

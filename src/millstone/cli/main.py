@@ -30,6 +30,8 @@ if TYPE_CHECKING:
     from millstone.cli.manual.commands import CommandPage
     from millstone.cli.options import Parser
 
+SHELLS = ("bash", "zsh", "fish")
+"""The shells that have a completion script, which is made beforehand: to ask all parsers takes long."""
 _HELP = ("-h", "--help", "--help-all")
 _OTHERS = ("demo", "init", "check", "run", "chart", "cache")
 # what people call a thing elsewhere, and the commands that do it, the nearest first
@@ -155,11 +157,11 @@ def _version(arguments: Sequence[str]) -> None:
 
 
 def _completion(arguments: Sequence[str]) -> None:
-    from millstone.cli.manual.completion import SHELLS, script
-
     if len(arguments) != 1 or arguments[0] not in SHELLS:
         raise UsageError("--completion is not followed by a shell", f"type one of {', '.join(SHELLS)} after it")
-    print(script(arguments[0], manual()), end="")
+    from pkgutil import get_data
+
+    print((get_data("millstone.data", f"completion/{arguments[0]}") or b"").decode("utf-8"), end="")
 
 
 def _columns_of(arguments: Sequence[str]) -> None:

@@ -5,8 +5,7 @@ import shutil
 import textwrap
 from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, Field
-from pathlib import Path
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import declared, option, written
@@ -15,6 +14,9 @@ from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import nearest
 from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 SHARED = {
     Reading: "input",
@@ -86,7 +88,7 @@ def add_one_input(parser: Parser, what: str, explained: str) -> None:
     parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
 
 
-def one_input(typed: Mapping[str, Any], fault: str, remedy: str, default: str = "") -> Path:
+def one_input(typed: Mapping[str, Any], fault: str, remedy: str, default: str = "") -> "Path":
     """The only input that was typed, or the default.
 
     Raises
@@ -97,6 +99,8 @@ def one_input(typed: Mapping[str, Any], fault: str, remedy: str, default: str = 
     found = typed.get("input", (default,) if default else ())
     if len(found) != 1:
         raise UsageError(fault, remedy)
+    from pathlib import Path
+
     return Path(found[0])
 
 

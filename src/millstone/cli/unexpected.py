@@ -1,7 +1,6 @@
 """What is said of exceptions that no part of the program foresaw."""
 
 import errno
-import traceback
 
 from millstone.core.errors import MillstoneError
 
@@ -30,6 +29,8 @@ def _is_of_memory(error: BaseException | None) -> bool:
 def _of_the_system(error: OSError) -> MillstoneError:
     if error.filename:
         return MillstoneError(f"{error.filename}: {(error.strerror or '').lower()}", "check the path, and the disk")
+    import traceback
+
     *_, (frame, _) = traceback.walk_tb(error.__traceback__)
     if not frame.f_globals["__name__"].startswith("millstone.cli."):
         return MillstoneError(

@@ -30,9 +30,31 @@ def different_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, 
     return *np.divmod(different, size), number
 
 
+def unique(values: np.ndarray) -> np.ndarray:
+    """The different ones of some numbers, rising; a library function looks for more, and takes longer."""
+    ordered = np.sort(values)
+    return ordered[begins(ordered)]
+
+
+def counted(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The same, and how often each of them stands there."""
+    ordered = np.sort(values)
+    at = np.flatnonzero(begins(ordered))
+    return ordered[at], np.diff(at, append=len(ordered))
+
+
+def is_among(values: np.ndarray, some: np.ndarray) -> np.ndarray:
+    """(values,) bool: which values are one of `some`, which rise."""
+    if not len(some):
+        return np.zeros(len(values), dtype=bool)
+    return some[np.minimum(np.searchsorted(some, values), len(some) - 1)] == values
+
+
 def numbers_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The different ones of some whole numbers from 0, rising, and the place of each value among them."""
-    size = int(values.max(initial=-1)) + 1
+    """The different ones of some numbers, rising, and the place of each value among them."""
+    size = _TABLE * len(values) + 1
+    if values.dtype.kind in "iu" and len(values) and values.min() >= 0:
+        size = int(values.max()) + 1
     if size <= _TABLE * len(values):
         present = np.zeros(size, dtype=bool)
         present[values] = True

@@ -2,7 +2,9 @@
 
 import math
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
+
+from millstone.core.frozen import frozen
 
 PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
     "percent",
@@ -17,7 +19,7 @@ PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
 _NOISE = 1e-12
 
 
-@dataclass(frozen=True)
+@frozen
 class Column:
     """One column of a result table; `decimals` is for screens only, files carry full precision.
 

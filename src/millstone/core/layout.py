@@ -3,10 +3,10 @@
 Light on purpose: each command declares its layout.
 """
 
-from dataclasses import dataclass
+from millstone.core.frozen import frozen
 
 
-@dataclass(frozen=True)
+@frozen
 class Layout:
     """The layout of a table.
 

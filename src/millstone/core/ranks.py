@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins, stable_order
+from millstone.core.arrays import begins, counted, stable_order
 
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
     """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
-    values, times = np.unique(among, return_counts=True)
+    values, times = counted(among)
     above = len(among) - np.cumsum(times)
     return above[np.searchsorted(values, freq)] + 1
 

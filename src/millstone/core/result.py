@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from millstone.core.columns import Column
 from millstone.core.corpus.corpus import GroupSize
+from millstone.core.frozen import frozen
 from millstone.core.layout import Layout
 from millstone.core.settings.declare import option
 from millstone.core.table import Table
@@ -45,7 +46,7 @@ class GivenCell:
         return repr(self.value) if isinstance(self.value, float) else str(self.value)
 
 
-@dataclass(frozen=True)
+@frozen
 class Result:
     """The table of one analysis.
 

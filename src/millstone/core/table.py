@@ -189,8 +189,11 @@ def is_missing(cells: Cells) -> np.ndarray:
         return np.isnan(cells)
     if cells.dtype.kind != "O":
         return np.zeros(len(cells), dtype=bool)
+    values = cells.tolist()
+    if set(map(type, values)) <= {str}:
+        return np.zeros(len(cells), dtype=bool)
     # only what is missing differs from itself
-    return np.fromiter((cell is None or cell != cell for cell in cells.tolist()), dtype=bool, count=len(cells))  # noqa: PLR0124
+    return np.fromiter((cell is None or cell != cell for cell in values), dtype=bool, count=len(cells))  # noqa: PLR0124
 
 
 def values_of(cells: Cells) -> list[Any]:

@@ -3,11 +3,12 @@
 import hashlib
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cache
 from pathlib import Path
 
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 
 LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of what millstone wrote there; never a text."""
@@ -19,7 +20,7 @@ Sums = tuple[str, ...]
 """SHA-256 in hexadecimal: one; or several while a file is being replaced, any of which makes it millstone's own."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Ledger:
     """What a folder has of millstone: for each kind (`RESULTS`, `SAMPLES`), name -> `Sums`."""
 

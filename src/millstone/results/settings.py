@@ -1,12 +1,11 @@
 """The settings of what is shown and written."""
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import free_text, names, result, switch, terms, whole
 
 
-@dataclass(frozen=True)
+@frozen
 class Output:
     """What is shown, and where it goes."""
 

@@ -1,17 +1,19 @@
 """The settings of reading."""
 
-from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
 
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import MOST, Kind, free_text, names, path, paths, regex, switch
-from millstone.sources.conditions import condition_from
-from millstone.sources.field_rules import FieldRule, field_rules
+
+if TYPE_CHECKING:
+    from millstone.sources.field_rules import FieldRule
 
 UNITS = ("whole", "page", "paragraph", "line", "sentence")
 _SIZED = ("parts", "words")
 
 
-@dataclass(frozen=True)
+@frozen
 class Unit:
     """What counts as one document: a kind, with the text that stands `between`, or a size."""
 
@@ -49,12 +51,20 @@ def _read_delimiter(typed: str) -> str:
     return sign
 
 
+def _field_rules(given: Any) -> Any:
+    from millstone.sources.field_rules import field_rules
+
+    return field_rules(given)
+
+
 def _read_condition(typed: str) -> str:
+    from millstone.sources.conditions import condition_from
+
     condition_from(typed)
     return typed
 
 
-@dataclass(frozen=True)
+@frozen
 class Reading:
     """Where documents come from."""
 
@@ -112,8 +122,8 @@ class Reading:
     xml_element: str = setting(
         free_text("NAME"), "", "the XML element whose text is read (default: body in TEI, else the root)"
     )
-    fields: tuple[FieldRule, ...] = setting(
-        Kind("", str, check=field_rules), (), "fields made from others by rules, in a study file"
+    fields: "tuple[FieldRule, ...]" = setting(
+        Kind("", str, check=_field_rules), (), "fields made from others by rules, in a study file"
     )
 
     @property
@@ -133,7 +143,7 @@ def _sizes() -> Kind:
     return Kind("NAME=N", _read_size, repeatable=True, split_at=",", shown=lambda size: f"{size[0]}={size[1]}")
 
 
-@dataclass(frozen=True)
+@frozen
 class Counted:
     """What is counted, when it is not the words of texts."""
 
@@ -155,7 +165,7 @@ class Counted:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class Inputs:
     """The inputs themselves, typed without an option."""
 

@@ -4,10 +4,10 @@ Light on purpose: the help is made from this.
 """
 
 from collections.abc import Callable, Collection, Mapping, Sequence
-from dataclasses import dataclass, field
-from pathlib import Path
+from dataclasses import field
 from typing import TYPE_CHECKING
 
+from millstone.core.frozen import frozen
 from millstone.core.layout import Layout
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation, Work
@@ -15,6 +15,8 @@ from millstone.results.settings import Output
 from millstone.sources.settings import Counted, Inputs, Reading
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     import numpy as np
 
     from millstone.charts.draw import Figures
@@ -50,7 +52,7 @@ def _settled(step: "Step") -> "Step":
     return step
 
 
-@dataclass(frozen=True)
+@frozen
 class Command:
     """One analysis.
 
@@ -123,7 +125,7 @@ class Command:
     analyse: Analyse | None
     settle: Callable[["Step"], "Step"] = _settled
     bring: Callable[["Step", Sequence["Step"]], "Step"] = lambda step, earlier: step
-    check: Callable[["Step", Collection[Path]], None] = lambda step, made: None
+    check: Callable[["Step", "Collection[Path]"], None] = lambda step, made: None
     check_groups: Callable[["Step", tuple[str, ...]], None] = lambda step, groups: None
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     sorts: Callable[["Step"], bool] = lambda step: False

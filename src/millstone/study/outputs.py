@@ -27,7 +27,6 @@ from millstone.sources.files import ending_of, hashed
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, input_paths, seen_from
-from millstone.sources.tags.tagger import check_tagger
 from millstone.study.reading.around import check_around
 from millstone.study.step import Step
 
@@ -193,6 +192,8 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     if names := step.command.columns(step):
         check_names(names, replace(step.output, sort="" if step.command.sorts(step) else step.output.sort))
     if step.preparation.tag:
+        from millstone.sources.tags.tagger import check_tagger
+
         check_tagger()
     check_around(step)
     read_word_lists(step.preparation)

@@ -1,12 +1,13 @@
 """What a study is made of: steps, each a command with all its settings."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any
 
 from millstone.charts.settings import AnyChartSettings, ChartSettings
 from millstone.core.errors import UsageError
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import build, changed, declared, written
 from millstone.core.settings.kinds import Kind, looks_like_path
 from millstone.core.settings.preparation import Preparation, Work
@@ -20,7 +21,7 @@ _OF_FIGURES = {name for name in declared(AnyChartSettings) if name != "seed"}
 _NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend", "quiet"}
 
 
-@dataclass(frozen=True)
+@frozen
 class Step:
     """One command with its settings, and the `study` file that they are from, if any.
 
@@ -61,7 +62,7 @@ class Step:
             )
 
 
-@dataclass(frozen=True)
+@frozen
 class Author:
     """Someone who made a study, with an ORCID identifier or without."""
 
@@ -69,7 +70,7 @@ class Author:
     orcid: str = ""
 
 
-@dataclass(frozen=True)
+@frozen
 class Study:
     """A study file: what it is called, where results go, its shared settings and its steps.
 

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from millstone.core.border import check_room
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.matrix import MatrixResult
-from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.wording import listed, numbered
@@ -21,17 +21,17 @@ from millstone.study.command import Drawing
 from millstone.study.outputs import add_tables
 from millstone.study.reading.around import RULE, around
 from millstone.study.step import Step
-from millstone.study.texts.aligned_table import with_given_rows
 from millstone.study.texts.material import Material
 from millstone.study.texts.scans import Scans
 
 if TYPE_CHECKING:
     from millstone.charts.draw import Drawn
+    from millstone.core.dictionary.marked_text import MarkedTexts
 
 _LARGE = 1_000_000_000
 
 
-@dataclass(frozen=True)
+@frozen
 class Outcome:
     """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown.
 
@@ -44,7 +44,7 @@ class Outcome:
     chosen: Result
     written: tuple[Path, ...]
     notes: tuple[str, ...]
-    marked: MarkedTexts | None = None
+    marked: "MarkedTexts | None" = None
     figure: "Drawn | None" = None
 
 
@@ -93,7 +93,10 @@ class Workshop:
             )
         chosen = first_rows(result, step.output.top)
         self._warn_of_size(step, result)
-        chosen = with_given_rows(step, chosen, notes) if step.command.keeps_rows(step) else chosen
+        if step.command.keeps_rows(step):
+            from millstone.study.texts.aligned_table import with_given_rows
+
+            chosen = with_given_rows(step, chosen, notes)
         self._note_formulas(step, chosen, notes)
         add_tables(step, chosen, material.provenance, outputs)
         marked = step.command.mark(step, outputs, self.texts.progress)

@@ -6,8 +6,6 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from millstone.cli.manual.commands import CommandPage
 
-SHELLS = ("bash", "zsh", "fish")
-"""The shells that have a script."""
 ASKS = "--columns-of"
 """What a script types to ask for the columns of the tables among the words of a command."""
 _OF_PROGRAM = {
@@ -18,15 +16,17 @@ _OF_PROGRAM = {
 }
 
 
-def script(shell: str, pages: Sequence[CommandPage]) -> str:
+def script(shell: str, pages: Sequence[CommandPage], shells: Sequence[str]) -> str:
     """The script for a shell.
 
     Parameters
     ----------
     shell : str
-        One of `SHELLS`.
+        ``bash``, ``zsh`` or ``fish``.
     pages : sequence of CommandPage
         What the manual says of all commands.
+    shells : sequence of str
+        All that have a script.
     """
     # a page of the web would be escaped, a script has quotation marks of its own
     environment = Environment(
@@ -38,7 +38,7 @@ def script(shell: str, pages: Sequence[CommandPage]) -> str:
         autoescape=False,
     )
     environment.filters.update(quoted=_quoted, quoted_for_fish=_quoted_for_fish)
-    return environment.get_template(shell).render(pages=pages, program=_OF_PROGRAM, shells=SHELLS, asks=ASKS)
+    return environment.get_template(shell).render(pages=pages, program=_OF_PROGRAM, shells=shells, asks=ASKS)
 
 
 def _quoted(text: str) -> str:

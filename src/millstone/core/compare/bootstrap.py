@@ -115,7 +115,7 @@ class _Drawn:
             base = np.ones_like(base)
         self._by_term, self._base = counts.transposed().to_sparse(), base
 
-    def sample(self, chance: np.random.Generator) -> tuple[np.ndarray, int]:
+    def sample(self, chance: "np.random.Generator") -> tuple[np.ndarray, int]:
         """(terms,) counts of a sample, and its size."""
         size = len(self._base)
         times = np.bincount(chance.integers(0, size, size), minlength=size)

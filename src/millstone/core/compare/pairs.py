@@ -1,13 +1,13 @@
 """Which groups are compared with which."""
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
 
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.settings.analyses import ComparisonSettings
 from millstone.core.terms.counts import Counts, Part
 from millstone.core.wording import listed, nearest, nearest_names, numbered
@@ -19,7 +19,7 @@ ALPHA = 0.05
 """The level at which a difference is called sure, unless another is asked for."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Comparison:
     """A target group and the groups it is held against, with the name these go by."""
 

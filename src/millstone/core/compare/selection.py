@@ -1,6 +1,5 @@
 """Which terms of a comparison are listed: all, those that are key, or those that both sides share."""
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -8,13 +7,14 @@ import numpy as np
 from millstone.core.arrays import stable_order
 from millstone.core.compare.comparison import Compared
 from millstone.core.compare.pairs import ALPHA
+from millstone.core.frozen import frozen
 from millstone.core.ranks import dense_ranks
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
 
 
-@dataclass(frozen=True)
+@frozen
 class KeyRule:
     """When a term is key: an adjusted p, a log ratio, a direction, each only if it is asked for.
 
@@ -50,7 +50,7 @@ def key_rule(alpha: float | None, least_ratio: float | None, direction: str = "b
     return KeyRule(ALPHA if alpha is None and least_ratio is None else alpha, least_ratio, direction)
 
 
-@dataclass(frozen=True)
+@frozen
 class Selection:
     """The listed terms of a comparison, in order.
 

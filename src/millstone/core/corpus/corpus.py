@@ -7,7 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+from millstone.core.arrays import unique
 from millstone.core.cells import SparseMatrix
+from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
 from millstone.core.wording import numbered
 
@@ -54,7 +56,7 @@ class Lowered(NamedTuple):
     number: np.ndarray
 
 
-@dataclass(frozen=True)
+@frozen
 class Corpus:
     """A scanned corpus of D documents, F different forms and T tokens.
 
@@ -129,11 +131,11 @@ class Corpus:
             kept,
             ids=self.ids[token_kept],
             starts=np.concatenate(([0], np.cumsum(lengths[rows]))),
-            breaks=np.unique(before[self.breaks]),
+            breaks=unique(before[self.breaks]),
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class GroupSize:
     """How large a group is, after documents were left out.
 

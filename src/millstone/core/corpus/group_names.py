@@ -3,12 +3,13 @@
 import re
 import unicodedata
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+from millstone.core.frozen import frozen
 
 _UNSEEN = re.compile("[\u200b\u200c\u200d\u2060\ufeff\u00ad]")
 
 
-@dataclass(frozen=True)
+@frozen
 class Alike:
     """Two or more groups whose names differ in something that is hardly seen, and the rule that would join them."""
 

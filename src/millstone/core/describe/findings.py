@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from millstone.core.arrays import unique
 from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.group_names import groups_alike
@@ -190,7 +191,7 @@ def times_in_capitals(corpus: Corpus) -> dict[str, int]:
     capital = np.array([is_in_capitals(form) for form in corpus.forms], dtype=bool)
     if not capital.any() or not len(ids):
         return {}
-    begins = np.unique(np.concatenate((starts, breaks)))
+    begins = unique(np.concatenate((starts, breaks)))
     begins = begins[begins < len(ids)]
     # only tokens in capitals are looked at: there are few
     places = np.flatnonzero(capital[ids])

@@ -1,13 +1,14 @@
 """The documents x terms table, for other programs."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 from itertools import count
 
 import numpy as np
 
 from millstone.core.cells import SparseMatrix
 from millstone.core.columns import renamed
+from millstone.core.frozen import frozen
 from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
 from millstone.core.table import Cells, Table
@@ -17,7 +18,7 @@ BATCH_CELLS = 1 << 22
 _SHOWN = 20
 
 
-@dataclass(frozen=True)
+@frozen
 class DocumentTerms:
     """A table with one row per document or group, or one row per term.
 
@@ -71,7 +72,7 @@ def _numbered(name: str, number: int) -> str:
     return name if number == 1 else f"{name} ({number})"
 
 
-@dataclass(frozen=True)
+@frozen
 class MatrixResult(Result):
     """A result whose table is a matrix; `table` holds only as much of it as a screen can show."""
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from millstone.core.arrays import merged
+from millstone.core.arrays import counted, merged, unique
 from millstone.core.columns import renamed
 from millstone.core.corpus.corpus import Corpus, group_codes, group_sizes
 from millstone.core.describe.word_classes import WORD_CLASSES, tokens_by_class
@@ -94,7 +94,7 @@ def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> T
     parts = []
     for number, group in enumerate(corpus.groups):
         types = np.cumsum(previous_places(texts.kept_terms(np.flatnonzero(codes == number))) < 0)
-        places = np.unique(np.linspace(0, len(types), points + 1).round().astype(int))
+        places = unique(np.linspace(0, len(types), points + 1).round().astype(int))
         met = np.concatenate(([0], types))[places]
         parts.append(Table({"group": group, "tokens": places, "types": met}))
     return Table.joined(parts)
@@ -125,7 +125,7 @@ class _Texts:
         """All measures of some documents taken together, those numbered `documents`."""
         terms = self.kept_terms(documents)
         before = previous_places(terms)
-        freq = np.unique(terms, return_counts=True)[1] if len(terms) < _FEW else np.bincount(terms)
+        freq = counted(terms)[1] if len(terms) < _FEW else np.bincount(terms)
         freq = freq[freq > 0]
         tokens, kept, types = int(self._tokens[documents].sum()), len(terms), len(freq)
         hapaxes = int((freq == 1).sum())

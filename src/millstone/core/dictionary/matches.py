@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.arrays import spread, stable_order
+from millstone.core.arrays import spread, stable_order, unique
 from millstone.core.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
@@ -197,7 +197,7 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
         return Matches(corpus, of_forms, none, np.array([], dtype=np.int64))
     rows = _rows_of_words(corpus, dictionary, vocabulary)
     every = Candidates.joined(rows.values())
-    spans = np.unique(spread(every.start, every.length))
+    spans = unique(spread(every.start, every.length))
     if not len(spans):
         return Matches(corpus, of_forms, none, spans)
     ids = corpus.sequence[0][spans]

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from millstone.core.arrays import spread
+from millstone.core.arrays import spread, unique
 from millstone.core.dictionary.dictionary import Dictionary
 
 _NONE = np.array([], dtype=np.int64)
@@ -128,7 +128,7 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> P
     taken, taken_for_entries = np.zeros(size, dtype=bool), np.zeros(size, dtype=bool)
     taken_for_entries[barred] = True
     won = []
-    for length in np.unique(candidates.length)[::-1].tolist():
+    for length in unique(candidates.length)[::-1].tolist():
         rivals = candidates.at(np.flatnonzero(candidates.length == length))
         rivals = rivals.at(np.lexsort((rivals.order, rivals.start)))
         tokens = rivals.start[:, None] + np.arange(length)
@@ -150,7 +150,7 @@ def leftmost(start: np.ndarray, length: int) -> np.ndarray:
     free_from = 0
     # only places that touch a neighbour are walked through, all others stand alone
     near = np.flatnonzero(np.diff(start) < length)
-    for number in np.unique(np.concatenate((near, near + 1))):
+    for number in unique(np.concatenate((near, near + 1))):
         kept[number] = start[number] >= free_from
         if kept[number]:
             free_from = start[number] + length

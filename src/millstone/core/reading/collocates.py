@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from millstone.core.arrays import begins, counted
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans, documents_of, reach
@@ -191,8 +192,8 @@ def _by_document(
     number = np.full(int(max(term.max(initial=-1), wanted.max(initial=-1))) + 1, -1, dtype=np.int64)
     number[wanted] = np.arange(len(wanted))
     row, many = number[term], int(document.max(initial=0)) + 1
-    pairs, times = np.unique(row[row >= 0] * many + document[row >= 0], return_counts=True)
+    pairs, times = counted(row[row >= 0] * many + document[row >= 0])
     of_row, of_document = np.divmod(pairs, many)
     first = np.lexsort((of_document, -times, of_row))
-    first = first[np.unique(of_row[first], return_index=True)[1]]
+    first = first[begins(of_row[first])]
     return np.bincount(of_row, minlength=len(wanted)), times[first], of_document[first]

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, unique
 from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.overlaps import leftmost
@@ -117,7 +117,7 @@ def _candidates(corpus: Corpus, forms: Sequence[np.ndarray], gap: int) -> tuple[
         fits = mask[ids[last]]
         start, last = _in_one_sentence(start[fits], last[fits], breaks)
         # several ways lead to the same two ends
-        both = np.unique(start * len(ids) + last)
+        both = unique(start * len(ids) + last)
         start, last = both // len(ids), both % len(ids)
     return start, last
 

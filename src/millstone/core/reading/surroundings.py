@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from millstone.core.arrays import unique
 from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.reading.places import Spans, reach
@@ -57,5 +58,5 @@ def only_near(corpus: Corpus, near: np.ndarray) -> Corpus:
         tokens=form_counts @ are_words(corpus.forms),
         ids=new_ids,
         starts=new_starts,
-        breaks=np.unique(np.concatenate((before[breaks], before[torn]))),
+        breaks=unique(np.concatenate((before[breaks], before[torn]))),
     )

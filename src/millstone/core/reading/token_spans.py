@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 
+from millstone.core.arrays import unique
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.tokenise.token_rules import is_mark, spans_in
 from millstone.core.tokenise.words import class_of, normalise, parts_of
@@ -71,7 +72,7 @@ def _of_words(text: str) -> np.ndarray:
     if len(odd):
         bounds = np.flatnonzero(kinds & _SPACE)
         bounds = np.concatenate(([0], bounds, [len(kinds) - 1]))
-        for number in np.unique(np.searchsorted(bounds, odd)).tolist():
+        for number in unique(np.searchsorted(bounds, odd)).tolist():
             start, end = int(bounds[number - 1]), int(bounds[number])
             piece = _PIECE.search(text, start, end - 1)
             assert piece is not None
@@ -102,7 +103,7 @@ def _kinds_in(text: str) -> np.ndarray:
     codes = np.frombuffer(text.encode("utf-32-le", "surrogatepass"), dtype=np.uint32)
     kinds = _KINDS[codes]
     if kinds.max(initial=0) == _UNKNOWN:
-        new = np.unique(codes[kinds == _UNKNOWN])
+        new = unique(codes[kinds == _UNKNOWN])
         _KINDS[new] = [_kind_of(chr(code)) for code in new.tolist()]
         kinds = _KINDS[codes]
     return kinds

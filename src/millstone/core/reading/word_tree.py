@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from millstone.core.arrays import counted, is_among, unique
 from millstone.core.corpus.corpus import ALL, Corpus, group_codes
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import WordTreeSettings
@@ -89,7 +90,7 @@ class _Tree:
 
     def _fork(self, trunk: _Branch, level: int) -> Iterator[tuple[tuple[object, ...], np.ndarray]]:
         following = self._word_at(trunk.places, trunk.reach)
-        words, number = np.unique(following[following != _END], return_counts=True)
+        words, number = counted(following[following != _END])
         widest = np.lexsort((words, -number))
         shown = [at for at in widest[: self._settings.branches].tolist() if number[at] >= self._settings.min_places]
         parent = self._text(trunk.words)
@@ -99,7 +100,7 @@ class _Tree:
             # where all of it has come to an end there is no fork
             if level < self._settings.depth and (self._word_at(branch.places, branch.reach) != _END).any():
                 yield from self._fork(branch, level + 1)
-        others = trunk.places[(following != _END) & ~np.isin(following, words[shown])]
+        others = trunk.places[(following != _END) & ~is_among(following, np.sort(words[shown]))]
         if len(others):
             yield self._row(level, f"({len(words) - len(shown):,} more)", others, parent)
         ended = trunk.places[following == _END]
@@ -130,5 +131,5 @@ class _Tree:
         return " ".join(words[::-1] if self._leftwards else words)
 
     def _row(self, level: int, branch: str, places: np.ndarray, parent: str) -> tuple[tuple[object, ...], np.ndarray]:
-        docs = len(np.unique(self._document[places]))
+        docs = len(unique(self._document[places]))
         return (level, branch, len(places), 100 * len(places) / len(self._places), docs, parent), places

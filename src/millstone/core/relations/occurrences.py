@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from millstone.core.arrays import unique
 from millstone.core.cells import SparseMatrix
 
 _BLOCK = 500_000
@@ -108,7 +109,7 @@ def near(occurrences: Occurrences, span: int) -> Together:
     has_near = np.zeros((number, number), dtype=np.int64)
     for which, other in _neighbours(positions, span):
         # an occurrence counts once, however often the other term is near it
-        different = np.unique(which * number + positions.term[other])
+        different = unique(which * number + positions.term[other])
         term = positions.term[different // number]
         np.add.at(has_near, (term, different % number), 1)
     both = np.triu(np.minimum(has_near, has_near.T), k=1)

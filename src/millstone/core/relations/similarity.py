@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, unique
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
 from millstone.core.ranks import ranking
@@ -98,7 +98,7 @@ class Space:
 
     def words_of(self, places: Spans) -> np.ndarray:
         """The words that are a place by themselves."""
-        return np.unique(self._ids[places.start[places.length == 1]])
+        return unique(self._ids[places.start[places.length == 1]])
 
     def contexts_of(self, places: Spans) -> dict[int, np.ndarray]:
         """Distance -> (words,) how often each word is there, seen from the edge of a place."""

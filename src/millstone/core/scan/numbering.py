@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from millstone.core.arrays import unique
+
 _WORD = 8
 PADDING = bytes(_WORD)
 """What must follow the bytes that strings are taken from."""
@@ -109,7 +111,7 @@ class ByteNumbering:
         spelled = []
         lengths = np.zeros(len(numbers), dtype=np.int64)
         # few strings are long: the others need no wide array
-        for depth in np.unique(depths).tolist():
+        for depth in unique(depths).tolist():
             here = np.flatnonzero(depths == depth)
             characters = self._spelled(numbers[here], depth) if depth < _ALONE else self._lone(numbers[here])
             lengths[here] = np.count_nonzero(characters, axis=1)

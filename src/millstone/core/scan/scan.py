@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -12,8 +13,10 @@ from millstone.core.corpus.documents import Described
 from millstone.core.scan.blocks import Packer
 from millstone.core.scan.pieces import BREAK, PieceTable, pieces_of, text_blocks
 from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
-from millstone.core.scan.workers import Crew
 from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
+
+if TYPE_CHECKING:
+    from millstone.core.scan.workers import Crew
 
 _BY_RUNS = "words"
 # starting processes pays for itself from so many bytes on
@@ -127,6 +130,8 @@ class _Counting:
         for block in blocks:
             self._size += len(block.data)
             if self._crew is None and self._jobs > 1 and self._size > LONG:
+                from millstone.core.scan.workers import Crew
+
                 self._crew = Crew(self._jobs, self._ordered)
             counted = (self._crew or self._runs).add(block)
             self._progress(len(block.data), counted)

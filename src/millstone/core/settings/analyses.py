@@ -4,8 +4,9 @@ Light on purpose: nothing is imported here that costs time, since the command li
 help is made from these declarations.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     choice,
@@ -30,7 +31,7 @@ LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
 """The endings of frequency lists that an option can name."""
 
 
-@dataclass(frozen=True)
+@frozen
 class FrequencySettings:
     """What ``freq`` can be asked."""
 
@@ -43,7 +44,7 @@ class FrequencySettings:
     wide: bool = setting(switch(), False, "one row per term, with the groups side by side and their total")
 
 
-@dataclass(frozen=True)
+@frozen
 class ProfileSettings:
     """What ``profile`` can be asked."""
 
@@ -61,7 +62,7 @@ class ProfileSettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class MatrixSettings:
     """What ``matrix`` can be asked."""
 
@@ -77,7 +78,7 @@ class MatrixSettings:
     min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents")
 
 
-@dataclass(frozen=True)
+@frozen
 class ComparisonSettings:
     """What every comparison of groups can be asked."""
 
@@ -95,7 +96,7 @@ class ComparisonSettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class CertaintySettings:
     """What every analysis with p values can be asked about how sure a difference is."""
 
@@ -114,7 +115,7 @@ class CertaintySettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class KeynessSettings(CertaintySettings, ComparisonSettings):
     """What ``keyness`` can be asked."""
 
@@ -185,7 +186,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         return replace(self, alpha=None, min_log_ratio=None, direction="both")
 
 
-@dataclass(frozen=True)
+@frozen
 class LogOddsSettings(ComparisonSettings):
     """What ``logodds`` can be asked."""
 
@@ -200,7 +201,7 @@ class LogOddsSettings(ComparisonSettings):
     prior_count: float = setting(positive("X"), 0.5, "uniform: the occurrences added to each term", rare=True)
 
 
-@dataclass(frozen=True)
+@frozen
 class DictionarySource:
     """A dictionary, and which of its categories."""
 
@@ -212,7 +213,7 @@ class DictionarySource:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class DictionarySettings(DictionarySource):
     """What is counted by a dictionary."""
 
@@ -223,7 +224,7 @@ class DictionarySettings(DictionarySource):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class CategorySettings(DictionarySettings):
     """What ``categories`` can be asked."""
 
@@ -247,7 +248,7 @@ class CategorySettings(DictionarySettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class ContrastSettings(CertaintySettings, DictionarySettings):
     """What ``contrast`` can be asked."""
 

@@ -3,16 +3,18 @@
 import os
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
-from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from millstone.core.frozen import frozen
 from millstone.core.wording import nearest
+
+if TYPE_CHECKING:
+    from pathlib import Path
 
 _COMMAS = re.compile(r"(?<!\d),|,(?!\d)")
 
 
-@dataclass(frozen=True)
+@frozen
 class Kind:
     """How the value of a setting is written.
 
@@ -59,13 +61,13 @@ class Kind:
         )
         return tuple(self.read(part) for part in parts)
 
-    def placed(self, value: Any, folder: Path) -> Any:
+    def placed(self, value: Any, folder: "Path") -> Any:
         """The value with its relative paths taken from `folder`."""
         if self.repeatable:
             return tuple(self._placed(part, folder) for part in value)
         return self._placed(value, folder)
 
-    def _placed(self, value: Any, folder: Path) -> Any:
+    def _placed(self, value: Any, folder: "Path") -> Any:
         if not isinstance(value, str) or not self.is_path(value):
             return value
         return str(folder / os.path.expanduser(value))  # noqa: PTH111 (the other way fails for a user that is not there)
@@ -79,7 +81,7 @@ def _as_text(value: Any) -> str:
 
 def looks_like_path(value: str) -> bool:
     """A file is meant when the value contains a slash or an ending, as no number does; otherwise a word."""
-    return "/" in value or "\\" in value or Path(value).suffix[1:2].isalpha()
+    return "/" in value or "\\" in value or os.path.splitext(value)[1][1:2].isalpha()  # noqa: PTH122 (the other way takes long to import)
 
 
 def free_text(metavar: str) -> Kind:

@@ -1,7 +1,6 @@
 """The settings of preparation, which say what counts as a term, and of how the work is done."""
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     Kind,
@@ -28,7 +27,7 @@ MOST_WORDS = 12
 MOST_SPAN = 1000
 
 
-@dataclass(frozen=True)
+@frozen
 class Preparation:
     """What counts as a term; the fields in the order in which the rules apply."""
 
@@ -126,7 +125,7 @@ class Preparation:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class Work:
     """How the work is done; results do not depend on it."""
 

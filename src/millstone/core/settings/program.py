@@ -1,7 +1,6 @@
 """The settings of the commands that do not analyse texts."""
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     free_text,
@@ -13,7 +12,7 @@ from millstone.core.settings.kinds import (
 )
 
 
-@dataclass(frozen=True)
+@frozen
 class CheckSettings:
     """What ``check`` can be asked."""
 
@@ -23,7 +22,7 @@ class CheckSettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class CacheSettings:
     """What ``cache`` can be asked."""
 
@@ -33,7 +32,7 @@ class CacheSettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class RunSettings:
     """What ``run`` can be asked."""
 

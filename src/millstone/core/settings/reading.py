@@ -3,15 +3,14 @@
 Light on purpose, like those of the analyses.
 """
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.analyses import DictionarySource
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import choice, choice_or_whole, free_text, names, path, sides, switch, texts, whole
 from millstone.core.settings.preparation import MOST_SPAN
 
 
-@dataclass(frozen=True)
+@frozen
 class FindSettings:
     """The words that are looked for."""
 
@@ -22,7 +21,7 @@ class FindSettings:
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class NodeSettings(DictionarySource, FindSettings):
     """What is looked for: expressions, or the places of a dictionary's categories; and what counts as near."""
 
@@ -44,7 +43,7 @@ class NodeSettings(DictionarySource, FindSettings):
     within: str = setting(choice("document", "sentence"), "document", "where a span ends at the latest", rare=True)
 
 
-@dataclass(frozen=True)
+@frozen
 class ConcordanceSettings(NodeSettings):
     """What ``concordance`` can be asked."""
 
@@ -61,7 +60,7 @@ class ConcordanceSettings(NodeSettings):
     per_document: bool = setting(switch(), False, "count the places in each document instead of showing them")
 
 
-@dataclass(frozen=True)
+@frozen
 class DispersionSettings(NodeSettings):
     """What ``dispersion`` can be asked."""
 
@@ -70,7 +69,7 @@ class DispersionSettings(NodeSettings):
     min_docs: int = setting(whole("N"), 0, "leave out terms in fewer than N documents of a group", rare=True)
 
 
-@dataclass(frozen=True)
+@frozen
 class CollocatesSettings(NodeSettings):
     """What ``collocates`` can be asked."""
 
@@ -84,7 +83,7 @@ class CollocatesSettings(NodeSettings):
     )
 
 
-@dataclass(frozen=True)
+@frozen
 class WordTreeSettings(NodeSettings):
     """What ``wordtree`` can be asked."""
 

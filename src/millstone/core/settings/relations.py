@@ -1,7 +1,6 @@
 """The settings of relations between words. Light on purpose, like those of the analyses."""
 
-from dataclasses import dataclass
-
+from millstone.core.frozen import frozen
 from millstone.core.settings.analyses import DictionarySource
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import choice, number, result, switch, whole
@@ -13,7 +12,7 @@ GRAPHS = (".graphml", ".gexf", ".dot")
 """The endings of graph files."""
 
 
-@dataclass(frozen=True)
+@frozen
 class NetworkSettings(DictionarySource):
     """What ``network`` can be asked."""
 
@@ -38,7 +37,7 @@ class NetworkSettings(DictionarySource):
     seed: int = setting(whole("N"), 1, "the seed of communities; the same seed gives the same ones", rare=True)
 
 
-@dataclass(frozen=True)
+@frozen
 class AlikeSettings(FindSettings):
     """What ``alike`` can be asked."""
 

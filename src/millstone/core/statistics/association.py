@@ -2,6 +2,8 @@
 
 import numpy as np
 
+from millstone.core.arrays import numbers_of
+
 
 def ngram_parts(
     words: np.ndarray, freq: np.ndarray, places: int, chosen: np.ndarray
@@ -36,7 +38,7 @@ def _totals(words: np.ndarray, freq: np.ndarray, chosen: np.ndarray) -> np.ndarr
     for column in words.T[1:]:
         # the number of what comes before and the next word, made small again
         wide = group.astype(np.int64) * (int(words.max(initial=0)) + 1)
-        _, group = np.unique(wide + column, return_inverse=True)
+        _, group = numbers_of(wide + column)
     return np.bincount(group, weights=freq)[group[chosen]]
 
 

@@ -1,11 +1,11 @@
 """Tests of all terms at once in which an observation is a document, not a token."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from millstone.core.cells import SparseMatrix
+from millstone.core.frozen import frozen
 from millstone.core.statistics import two_samples
 from millstone.core.terms.counts import Part
 
@@ -13,7 +13,7 @@ _CELLS = 1 << 22
 _SAME = 1 - 1e-12
 
 
-@dataclass(frozen=True)
+@frozen
 class Rates:
     """Relative frequencies of n1 documents of the target and n2 of the reference.
 

@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from millstone.core.frozen import frozen
 from millstone.core.statistics import measures
 
 
@@ -67,7 +68,7 @@ class Sides:
         return np.sign((self.a.astype(exact) * self.n2 - self.b.astype(exact) * self.n1).astype(float))
 
 
-@dataclass(frozen=True)
+@frozen
 class Measure:
     """A measure: its formula as one would write it, its range in words, and how it is computed.
 

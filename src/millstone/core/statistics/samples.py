@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import optimize, special, stats
 
+from millstone.core.arrays import counted
 from millstone.core.statistics import two_samples
 
 _NEAR_ENOUGH = 1e-10
@@ -158,7 +159,7 @@ def rank_test(a: np.ndarray, b: np.ndarray) -> float:
     if not n1 or not n2:
         return np.nan
     both = np.concatenate((a, b))
-    _, ties = np.unique(both, return_counts=True)
+    _, ties = counted(both)
     u = stats.rankdata(both)[:n1].sum() - n1 * (n1 + 1) / 2
     return float(two_samples.mann_whitney(u, (ties**3 - ties).sum(), n1, n2))
 

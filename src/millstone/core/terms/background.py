@@ -1,15 +1,16 @@
 """A reference list from elsewhere: how frequent a term is in the language at large."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
+
+from millstone.core.frozen import frozen
 
 LACKING = 0.5
 """The occurrences that a term counts with when the list lacks it."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Background:
     """A frequency list: its name, the occurrences of its terms, and the tokens of its corpus."""
 

@@ -1,13 +1,15 @@
 """The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 
 import numpy as np
 
+from millstone.core.arrays import numbers_of, unique
 from millstone.core.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
+from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.stages import different
 from millstone.core.terms.term_map import TermMap, left_out_tokens
@@ -16,7 +18,7 @@ from millstone.core.tokenise.token_rules import are_words
 _NONE = np.array([], dtype=np.int64)
 
 
-@dataclass(frozen=True)
+@frozen
 class NgramNames:
     """The n-grams of a count: `words`, (n-grams, n) int32, are numbers in `terms`, (terms,).
 
@@ -37,7 +39,7 @@ class NgramNames:
         return iter(self[:].tolist())
 
 
-@dataclass(frozen=True)
+@frozen
 class Counts:
     """Counted terms of D documents.
 
@@ -90,7 +92,7 @@ class Counts:
     def part(self, groups: tuple[str, ...]) -> "Part":
         """The documents of `groups` taken together."""
         rows = [self._rows_of[group] for group in groups]
-        return Part(self, rows[0] if len(rows) == 1 else np.unique(np.concatenate(rows or [_NONE])))
+        return Part(self, rows[0] if len(rows) == 1 else unique(np.concatenate(rows or [_NONE])))
 
     @cached_property
     def _rows_of(self) -> dict[str, np.ndarray]:
@@ -100,7 +102,7 @@ class Counts:
         return {group: order[bounds[one] : bounds[one + 1]] for one, group in enumerate(self.groups)}
 
 
-@dataclass(frozen=True)
+@frozen
 class Listed:
     """What frequency lists say, and do not say, beside the occurrences of their terms.
 
@@ -122,7 +124,7 @@ class Listed:
     cut: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@frozen
 class FormCounts:
     """The W words, after case, that are counted: `matrix` (D, W) int32, `words` (W,), `term_of` (W,) int64."""
 
@@ -131,7 +133,7 @@ class FormCounts:
     term_of: np.ndarray
 
 
-@dataclass(frozen=True)
+@frozen
 class Part:
     """Some documents of a corpus added up: a group, or all groups but one."""
 
@@ -240,7 +242,7 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
     words, number = different(term_map.stages[0].values)
     # the same word may stand for two terms, when its annotation differs
     pairs = term_map.term_of[kept].astype(np.int64) * len(words) + number[kept]
-    pairs, column = np.unique(pairs, return_inverse=True)
+    pairs, column = numbers_of(pairs)
     column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
     column_of[kept] = column
     term_of, word = np.divmod(pairs, max(len(words), 1))

@@ -1,7 +1,7 @@
 """Frequency lists, and fields of documents, as counts."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -11,6 +11,7 @@ from millstone.core.arrays import stable_order
 from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, Listed
 from millstone.core.terms.term_map import TermMap
@@ -24,7 +25,7 @@ class Cut(NamedTuple):
     terms: np.ndarray
 
 
-@dataclass(frozen=True)
+@frozen
 class FrequencyList:
     """One list, and the sizes of its corpus where they are known.
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from millstone.core.arrays import begins, merged
+from millstone.core.arrays import begins, merged, numbers_of
 from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.terms.counts import Counts, NgramNames, left_out_words
@@ -118,7 +118,7 @@ def _counted(
 
 def _made_small(packed: np.ndarray, steps: list[np.ndarray | None]) -> tuple[np.ndarray, int]:
     """The numbers replaced by smaller ones in the same order, and how many there are."""
-    different, numbers = np.unique(packed, return_inverse=True)
+    different, numbers = numbers_of(packed)
     steps.append(different)
     return numbers.astype(np.int64), len(different)
 

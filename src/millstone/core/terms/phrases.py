@@ -2,16 +2,17 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.arrays import spread
+from millstone.core.arrays import spread, unique
 from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Token
-from millstone.core.dictionary.dictionary import Dictionary, Entry
-from millstone.core.dictionary.matches import find_places
-from millstone.core.dictionary.overlaps import Places
 from millstone.core.terms.word_lists import entry_tokens, folding
+
+if TYPE_CHECKING:
+    from millstone.core.dictionary.overlaps import Places
 
 _CATEGORY = "phrases"
 
@@ -60,7 +61,7 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
         lowered=None,
         ids=new_ids,
         starts=new_starts,
-        breaks=np.unique(before[breaks]),
+        breaks=unique(before[breaks]),
     )
 
 
@@ -72,8 +73,14 @@ def tokens_in_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower
     return first, np.append(first[1:], size)
 
 
-def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> Places | None:
+def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> "Places | None":
     """The places of phrases; None where there are none."""
+    if not phrases:
+        return None
+    # a dictionary of its own, which few runs need
+    from millstone.core.dictionary.dictionary import Dictionary, Entry
+    from millstone.core.dictionary.matches import find_places
+
     fold = folding(case)
     entries = tuple(
         Entry(tuple(map(fold, tokens)), is_exception=False, case=case == "keep", weight=1.0)
@@ -84,7 +91,7 @@ def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> Places | None:
     return places if places is not None and len(places.start) else None
 
 
-def _swallowed(places: Places, size: int) -> np.ndarray:
+def _swallowed(places: "Places", size: int) -> np.ndarray:
     """(tokens,) bool: those that a phrase takes up, its first left aside."""
     swallowed = np.zeros(size, dtype=bool)
     swallowed[spread(places.start + 1, places.length - 1)] = True

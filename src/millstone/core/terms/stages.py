@@ -1,7 +1,6 @@
 """What rules make of each written form: its case, its lemma or stem, the name it is merged under."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from itertools import chain, compress, islice
 from operator import lt, ne
 
@@ -9,6 +8,7 @@ import numpy as np
 
 from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus, Lowered
+from millstone.core.frozen import frozen
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.word_lists import (
     GIVEN,
@@ -27,7 +27,7 @@ NO_PRONOUN = "in capitals, so no pronoun"
 """Where the lemma of a form in capitals comes from that would be a pronoun's in small letters."""
 
 
-@dataclass(frozen=True)
+@frozen
 class Stage:
     """What a rule made of each form: `values`, (F,), and which of its `sources` did so, if it says."""
 

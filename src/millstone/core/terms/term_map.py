@@ -1,13 +1,14 @@
 """From written forms to terms: each decision is taken once per different word."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from typing import overload
 
 import numpy as np
 
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.stages import Stage, different, lowered_of, stages_of
 from millstone.core.terms.word_lists import GIVEN, Entries, WordLists, folding
@@ -18,7 +19,7 @@ NO_TAG = "(none)"
 """The tag of a word that has none, where others have."""
 
 
-@dataclass(frozen=True)
+@frozen
 class TermMap:
     """Which term each of F forms counts as, or which rule left it out.
 

@@ -2,10 +2,11 @@
 
 import unicodedata
 from collections.abc import Callable, Mapping, Sequence, Set
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from millstone.core.frozen import frozen
 from millstone.core.tokenise.words import normalise, words
 from millstone.core.wildcards import has_wildcards, wildcard_test
 
@@ -14,7 +15,7 @@ UNSURE = "?"
 """Before lemmas that only a rule makes, with blanks between them: one counts where the texts have it."""
 
 
-@dataclass(frozen=True)
+@frozen
 class WordList:
     """A list of words under the name it was given by; `classes` names the class of an entry, if it has any.
 
@@ -33,7 +34,7 @@ class WordList:
         return f"words of {self.name}" if self.name.startswith("--") else f"stop list {self.name}"
 
 
-@dataclass(frozen=True)
+@frozen
 class Lemmas:
     """Where lemmas come from; `lemma_of` takes a form as written and gives None where it knows none.
 
@@ -51,7 +52,7 @@ class Lemmas:
     irregular: Set[str] = frozenset()
 
 
-@dataclass(frozen=True)
+@frozen
 class WordLists:
     """The lists and tables that preparation refers to."""
 

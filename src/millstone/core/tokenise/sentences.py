@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, is_among
 from millstone.core.tokenise.words import ABBREVIATIONS, ends_with_sentence, normalise
 
 _MAY_LEAD = 2
@@ -35,7 +35,7 @@ for _one in ABBREVIATIONS:
 
 
 def _keys(codes: tuple[int, ...]) -> np.ndarray:
-    return np.array([int.from_bytes(chr(code).encode(), "big") for code in codes])
+    return np.sort([int.from_bytes(chr(code).encode(), "big") for code in codes])
 
 
 _WIDE_KEYS, _LINE_END_KEYS = _keys(_WIDE), _keys(_WIDE_LINE_ENDS)
@@ -104,11 +104,11 @@ def _white_space(data: bytes, block: np.ndarray) -> tuple[np.ndarray, np.ndarray
     is_white[leads] = 0
     first, second, third = (block[leads + offset].astype(np.int64) for offset in range(3))
     keys = np.where(first < 0xE0, first << 8 | second, first << 16 | second << 8 | third)
-    is_wide = np.isin(keys, _WIDE_KEYS)
+    is_wide = is_among(keys, _WIDE_KEYS)
     leads, keys = leads[is_wide], keys[is_wide]
     for offset in range(3):
         is_white[leads[keys >= 1 << 8 * offset] + offset] = 1
-    return is_white, leads[np.isin(keys, _LINE_END_KEYS)]
+    return is_white, leads[is_among(keys, _LINE_END_KEYS)]
 
 
 def _blank_lines(block: np.ndarray, white: np.ndarray, further_line_ends: np.ndarray) -> np.ndarray:

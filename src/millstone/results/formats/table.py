@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, numbers_of
 from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
@@ -115,7 +115,7 @@ def _cells(column: Cells, decimal_comma: bool = False) -> list[str]:
         found = (np.where(missing, "", values) if missing.any() else values).tolist()
         return found if set(map(type, found)) == {str} else list(map(str, found))
     # many rows have the same number, and writing numbers is slow
-    different, number = np.unique(values, return_inverse=True)
+    different, number = numbers_of(values)
     texts = np.array([repr(value) for value in different.tolist()] or [""], dtype=object)
     if decimal_comma and values.dtype.kind == "f":
         texts[:] = [text.replace(".", ",") for text in texts]

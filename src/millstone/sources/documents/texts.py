@@ -1,15 +1,11 @@
 """Which ending is read how; plain text itself."""
 
 from collections.abc import Callable, Iterator
+from importlib import import_module
 from pathlib import Path
 
 from millstone.core.corpus.corpus import Document
 from millstone.sources.decoding import decode, utf8_chunks
-from millstone.sources.documents.conllu import read_conllu
-from millstone.sources.documents.html_page import read_html
-from millstone.sources.documents.office import read_docx, read_odt
-from millstone.sources.documents.pdf import read_pdf
-from millstone.sources.documents.xml_text import read_xml
 from millstone.sources.files import STANDARD_INPUT, is_long, read_source, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -38,14 +34,24 @@ def _source(path: Path, name: str) -> str:
     return name if str(path) == STANDARD_INPUT else str(path)
 
 
+def _by(module: str, name: str) -> Reader:
+    """A reader of this folder, which is imported when there is a file for it."""
+
+    def read(path: Path, own: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+        found: Reader = getattr(import_module(f"{__package__}.{module}"), name)
+        return found(path, own, reading, provenance)
+
+    return read
+
+
 TEXTS: dict[str, Reader] = {
     **dict.fromkeys((".txt", ".text", ".md"), read_plain),
-    **dict.fromkeys((".html", ".htm", ".xhtml"), read_html),
-    **dict.fromkeys((".xml", ".tei"), read_xml),
-    ".docx": read_docx,
-    ".odt": read_odt,
-    ".pdf": read_pdf,
-    **dict.fromkeys((".conllu", ".conll-u"), read_conllu),
+    **dict.fromkeys((".html", ".htm", ".xhtml"), _by("html_page", "read_html")),
+    **dict.fromkeys((".xml", ".tei"), _by("xml_text", "read_xml")),
+    ".docx": _by("office", "read_docx"),
+    ".odt": _by("office", "read_odt"),
+    ".pdf": _by("pdf", "read_pdf"),
+    **dict.fromkeys((".conllu", ".conll-u"), _by("conllu", "read_conllu")),
 }
 ONE_DOCUMENT = frozenset(TEXTS) - {".xml", ".tei", ".conllu", ".conll-u"}
 """The endings of files that are one document, under the file's name."""

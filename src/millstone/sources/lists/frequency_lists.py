@@ -10,6 +10,7 @@ import numpy as np
 
 from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.table import distinct_rows
 from millstone.core.terms.frequency_lists import FrequencyList, added_up
 from millstone.core.tokenise.words import normalise
@@ -124,7 +125,7 @@ def _check_docs(path: Path, rows: "_Rows", names: "_Names") -> None:
         )
 
 
-@dataclass(frozen=True)
+@frozen
 class _Names:
     """The columns of a list; `docs` and `group` are empty where there is none."""
 
@@ -134,7 +135,7 @@ class _Names:
     group: str
 
 
-@dataclass(frozen=True)
+@frozen
 class _Rows:
     """The rows of a list that have a term, (rows,) each; `docs` is NaN where not known, `groups` may be None."""
 

@@ -1,9 +1,7 @@
 """Stop lists, lists of words, phrases and tables of words: millstone's own, and the user's files."""
 
-import tomllib
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from importlib import resources
 from pathlib import Path
 
 from millstone.core.errors import DataError
@@ -14,7 +12,6 @@ from millstone.core.wording import listed, nearest, nearest_names
 from millstone.sources.decoding import decode
 from millstone.sources.files import ending_of, existing, read_bytes
 from millstone.sources.lists.languages import check_code, code_of
-from millstone.sources.lists.lemmas import lemmas_from, stemmer
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import TABLES, open_table
@@ -35,18 +32,26 @@ def read_word_lists(preparation: Preparation) -> WordLists:
     """
     if preparation.stem and preparation.lemmas:
         raise DataError("--stem and --lemmas cannot both change a word", "choose one of them")
+    lemmas, stem = [], None
+    if preparation.lemmas or preparation.stem:
+        from millstone.sources.lists.lemmas import lemmas_from, stemmer
+
+        lemmas = [lemmas_from(name, _lemma_table) for name in preparation.lemmas]
+        stem = stemmer(preparation.stem) if preparation.stem else None
     return WordLists(
         stop=_stop_lists(preparation.stop),
         only=_words_or_files(preparation.only, "--only"),
         spare=_words_or_files(preparation.spare, "--spare"),
-        lemmas=[lemmas_from(name, _lemma_table) for name in preparation.lemmas],
-        stem=stemmer(preparation.stem) if preparation.stem else None,
+        lemmas=lemmas,
+        stem=stem,
         merge=_merges(preparation.merge),
     )
 
 
 def _stop_lists(values: Sequence[str]) -> list[WordList]:
     """The stop lists in their order; words that were typed themselves are one more, at the end."""
+    if not values:
+        return []
     known = stop_list_codes()
     own = [value for value in values if not _is_named(value, known)]
     if own:
@@ -86,6 +91,9 @@ def read_stop_list(name: str) -> WordList:
     code, _, wanted = name.partition(":")
     if code != OWN_STOP_LIST:
         return _foreign_stop_list(name)
+    import tomllib
+    from importlib import resources
+
     content = resources.files("millstone.data").joinpath(f"stop_{code}.toml").read_text("utf-8")
     classes: dict[str, list[str]] = tomllib.loads(content)
     if wanted and wanted not in classes:

@@ -3,13 +3,13 @@
 import re
 from collections.abc import Iterator
 from contextlib import ExitStack
-from dataclasses import dataclass
 from itertools import chain, islice
 from pathlib import Path
 
 from millstone.core.border import guarded
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.wording import listed, nearest, nearest_names
 from millstone.sources.decoding import zero_in
 from millstone.sources.files import ending_of, watched
@@ -36,7 +36,7 @@ _THOUSANDS = re.compile(r"[-+]?\d{1,3},\d{3}", re.ASCII)
 Row = tuple[int, dict[str, str]]
 
 
-@dataclass(frozen=True)
+@frozen
 class Table:
     """A table being read: the names of its columns, some first rows for looking at, and all rows.
 

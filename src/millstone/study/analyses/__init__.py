@@ -6,8 +6,10 @@ with when it is used.
 
 from collections.abc import Iterator, Mapping
 from importlib import import_module
+from typing import TYPE_CHECKING
 
-from millstone.study.command import Command
+if TYPE_CHECKING:
+    from millstone.study.command import Command
 
 _ROOMS = {
     "check": "describe",
@@ -29,13 +31,13 @@ _ROOMS = {
 _LOOK_ON = ("check",)
 
 
-class Commands(Mapping[str, Command]):
+class Commands(Mapping[str, "Command"]):
     """Commands by name, each imported when it is asked for; the settings of all of them take long to make."""
 
     def __init__(self, names: tuple[str, ...]) -> None:
         self._names = names
 
-    def __getitem__(self, name: str) -> Command:
+    def __getitem__(self, name: str) -> "Command":
         if name not in self._names:
             raise KeyError(name)
         command: Command = import_module(f"{__name__}.{_ROOMS[name]}.{name}").COMMAND

@@ -7,10 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.compare.pairs import PAIRS, REST
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.errors import DataError, UsageError
-from millstone.core.settings.analyses import ComparisonSettings
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.background import Background
@@ -18,8 +16,8 @@ from millstone.core.terms.frequency_lists import Cut, FrequencyList, corpus_of_l
 from millstone.core.terms.word_lists import folding
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.results.companion import read_companion
-from millstone.sources.files import ending_of, stem_of
-from millstone.sources.lists.frequency_lists import ENDINGS, ListFile, read_lists
+from millstone.sources.files import stem_of
+from millstone.sources.lists.frequency_lists import ListFile, read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Counted, Reading
 from millstone.study.analyses import COMMANDS
@@ -147,21 +145,6 @@ def background_list(path: str, step: Step, notes: list[str]) -> Background:
                 freq[term] = freq.get(term, 0) + number
             tokens += _size(companion, file, group)[0] or one.size
     return Background(stem_of(Path(path)), freq, tokens)
-
-
-def list_to_compare(step: Step) -> Step | None:
-    """The step that reads the frequency list that ``--against`` names; None where it names none.
-
-    What needs running text, lemmas of a language and phrases, does not reach the list.
-    """
-    against = step.settings.against if isinstance(step.settings, ComparisonSettings) else ""
-    if against in (REST, PAIRS, "") or not Path(against).is_file() or ending_of(Path(against)) not in ENDINGS:
-        return None
-    inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
-    tables = tuple(name for name in step.preparation.lemmas if name not in step.languages_of_lemmas)
-    preparation = replace(step.preparation, lemmas=tables, phrases=())
-    counted = replace(Counted(), lists=True)
-    return replace(step, inputs=inputs, reading=Reading(), preparation=preparation, counted=counted)
 
 
 def _check_no_order(step: Step) -> None:

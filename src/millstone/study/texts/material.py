@@ -1,17 +1,21 @@
 """What a step works on: scanned texts, and how they came about."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.repeats import Repeats
-from millstone.core.terms.frequency_lists import FrequencyList
+from millstone.core.frozen import frozen
 from millstone.sources.provenance import Provenance
 
+if TYPE_CHECKING:
+    from millstone.core.terms.frequency_lists import FrequencyList
 
-@dataclass(frozen=True)
+
+@frozen
 class Material:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
@@ -24,6 +28,6 @@ class Material:
     cleaned: Cleaned
     too_short: int = 0
     repeats: Repeats = field(default_factory=Repeats)
-    lists: Mapping[str, FrequencyList] | None = None
+    lists: "Mapping[str, FrequencyList] | None" = None
     kept_in: Path | None = None
     not_near: int = 0

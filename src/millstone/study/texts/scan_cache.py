@@ -9,13 +9,12 @@ import time
 import unicodedata
 from collections.abc import Mapping
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
-
-from platformdirs import user_cache_path
 
 import millstone
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.settings.program import CacheSettings
 from millstone.disk.private import is_own, make_private, write_private
 from millstone.disk.workroom import Room, remove_files, sweep
@@ -39,7 +38,7 @@ _SCAN = re.compile(rf"[0-9a-f]{{32}}({_ORDERED})?")
 _LARGEST_ABOUT = 65_536
 
 
-@dataclass(frozen=True)
+@frozen
 class CachedScan:
     """One cached scan: its folder, bytes, when it was last used, what was read (empty where that is not known)."""
 
@@ -59,6 +58,8 @@ def cache_folder() -> Path:
         For a user without a home.
     """
     try:
+        from platformdirs import user_cache_path
+
         folder = user_cache_path("millstone", appauthor=False)
     except RuntimeError:
         folder = Path()

@@ -19,7 +19,6 @@ from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents
 from millstone.study.step import Step
-from millstone.study.texts.list_material import material_of_lists
 from millstone.study.texts.material import Material
 
 Progress = Callable[[int, int], None]
@@ -46,6 +45,8 @@ class Scans:
         MillstoneError
         """
         if step.counted.lists:
+            from millstone.study.texts.list_material import material_of_lists
+
             return material_of_lists(step)
         if not step.inputs.input:
             return Material(scan([]), Provenance(), Cleaned())

@@ -4,7 +4,6 @@ import json
 import zlib
 from collections import Counter, defaultdict
 from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -93,6 +92,8 @@ def read_scan(folder: Path, ordered: bool) -> Material:
         if [len(data), zlib.crc32(data)] != sums[name]:
             raise ValueError(f"{name} is damaged")
         return data
+
+    from concurrent.futures import ThreadPoolExecutor
 
     # reading and summing let go of the interpreter
     with ThreadPoolExecutor() as pool:

@@ -2,7 +2,7 @@
 
 from collections import Counter
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,6 +10,7 @@ from millstone.core.columns import columns_of_terms
 from millstone.core.compare.pairs import check_group_names
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.errors import DataError
+from millstone.core.frozen import frozen
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
 from millstone.core.table import Table, distinct_rows
@@ -21,15 +22,14 @@ from millstone.core.terms.term_map import TermMap, by_tag, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
 from millstone.core.wording import listed, nearest, numbered
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
+from millstone.study.checks import list_to_compare
 from millstone.study.step import Step
-from millstone.study.texts.lemma_cache import remembered
-from millstone.study.texts.list_material import list_to_compare, material_of_lists
 from millstone.study.texts.material import Material
 
 _NEAREST_AMONG = 20_000
 
 
-@dataclass(frozen=True)
+@frozen
 class PreparedTerms:
     """A corpus with its phrases, and what its forms count as."""
 
@@ -38,7 +38,7 @@ class PreparedTerms:
     term_map: TermMap
 
 
-@dataclass(frozen=True)
+@frozen
 class TermCounts:
     """The counts of a step: single terms under 1, n-grams under their size."""
 
@@ -123,6 +123,8 @@ def with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Cou
             f"the terms of {step.settings.against} are taken as they stand: "
             f"{' and '.join(map(option, skipped))} made those of the texts only"
         )
+    from millstone.study.texts.list_material import material_of_lists
+
     material = material_of_lists(of_list, beside_texts=True)
     notes += material.provenance.notes
     counted = _counted(of_list, prepared_terms(of_list, material, notes), material, notes)
@@ -134,8 +136,13 @@ def prepared_terms(step: Step, material: Material, notes: list[str]) -> Prepared
     preparation = step.preparation
     lists = read_word_lists(preparation)
     corpus = with_phrases(material.corpus, read_phrases(preparation.phrases, preparation.case), preparation.case)
-    with remembered(lists, material.kept_in) as known:
-        term_map = map_terms(corpus, preparation, known)
+    if lists.lemmas:
+        from millstone.study.texts.lemma_cache import remembered
+
+        with remembered(lists, material.kept_in) as known:
+            term_map = map_terms(corpus, preparation, known)
+    else:
+        term_map = map_terms(corpus, preparation, lists)
     _note_entries(step, lists, term_map, notes)
     return PreparedTerms(corpus, lists, as_counted(step, corpus, term_map))
 

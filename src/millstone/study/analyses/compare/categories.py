@@ -1,7 +1,6 @@
 """Categories of a dictionary, counted in each document."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
@@ -12,6 +11,8 @@ from millstone.core.settings.declare import option
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.dictionary.marked_text import MarkedTexts
@@ -46,7 +47,7 @@ def settle(step: "Step") -> "Step":
     return step
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The dictionary can be read."""
     from millstone.study.texts.dictionary_input import check_dictionary
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Collection
 from dataclasses import replace
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ContrastChartSettings
@@ -14,6 +13,8 @@ from millstone.study.checks import check_exists, check_select
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.study.command import Drawing
@@ -39,7 +40,7 @@ def settle(step: "Step") -> "Step":
     return step
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The dictionary can be read, and the table is there."""
     from millstone.study.texts.dictionary_input import check_dictionary
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Collection
 from dataclasses import replace
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import KeynessChartSettings
@@ -12,6 +11,8 @@ from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.core.table import Table
@@ -21,7 +22,7 @@ if TYPE_CHECKING:
     from millstone.study.texts.material import Material
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The measures and the list exist, and the settings go together."""
     from millstone.core.compare.keyness import check_settings
 

@@ -1,7 +1,6 @@
 """Weighted log odds of terms."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import LogOddsChartSettings
@@ -11,6 +10,8 @@ from millstone.study.checks import check_against, check_exists
 from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.core.table import Table
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from millstone.study.texts.material import Material
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The list that the prior is made of exists."""
     if step.settings.prior not in PRIORS:
         check_exists(step.settings.prior, "frequency list", made)

@@ -1,7 +1,6 @@
 """Collocates: what occurs near an expression more often than chance would have it."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
@@ -11,6 +10,8 @@ from millstone.core.settings.reading import CollocatesSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
@@ -31,7 +32,7 @@ def settle(step: "Step") -> "Step":
     return require_nodes(step)
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The expressions can be read, and the measures exist."""
     from millstone.core.wording import nearest
     from millstone.study.reading.nodes import check_nodes

@@ -1,7 +1,6 @@
 """Concordance: every place of an expression, in its context."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.core.errors import DataError, UsageError
@@ -11,6 +10,7 @@ from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from collections.abc import Mapping, Sequence
+    from pathlib import Path
 
     import numpy as np
 
@@ -47,11 +47,13 @@ def settle(step: "Step") -> "Step":
 
 def bring(step: "Step", earlier: "Sequence[Step]") -> "Step":
     """The step with the inputs and settings of the table whose numbers it explains."""
+    if not step.settings.from_:
+        return step
+    from pathlib import Path
+
     from millstone.study.analyses import STEPS
     from millstone.study.reading.origin import like, with_origin
 
-    if not step.settings.from_:
-        return step
     table = Path(step.settings.from_)
     made = [one for one in earlier if Path(one.output.output).resolve() == table.resolve()]
     if made:
@@ -59,7 +61,7 @@ def bring(step: "Step", earlier: "Sequence[Step]") -> "Step":
     return with_origin(step, STEPS) if table.is_file() else step
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The expressions can be read."""
     from millstone.study.reading.nodes import check_nodes
 
@@ -68,6 +70,8 @@ def check(step: "Step", made: Collection[Path]) -> None:
         return
     if step.settings.row and step.settings.term:
         raise UsageError("--row and --term: one of them says which row", "leave one of the two out")
+    from pathlib import Path
+
     table = Path(step.settings.from_)
     if not table.is_file() and table.resolve() not in made:
         raise DataError(f"there is no table {table}", "check the spelling; make it with -o on an analysis")

@@ -1,7 +1,6 @@
 """Dispersion: how evenly terms or expressions are spread."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import DispersionChartSettings
@@ -11,6 +10,7 @@ from millstone.study.command import Command, places_of_terms
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
+    from pathlib import Path
 
     from millstone.charts.draw import Figures
     from millstone.core.corpus.corpus import Corpus
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from millstone.study.texts.material import Material
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The expressions can be read."""
     from millstone.study.reading.nodes import check_nodes
 

@@ -1,7 +1,6 @@
 """Word tree: how the contexts of an expression branch."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
@@ -10,6 +9,8 @@ from millstone.core.settings.reading import WordTreeSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.corpus.corpus import Corpus
     from millstone.core.result import Result
@@ -26,7 +27,7 @@ def settle(step: "Step") -> "Step":
     return require_nodes(step)
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The expressions can be read."""
     from millstone.study.reading.nodes import check_nodes
 

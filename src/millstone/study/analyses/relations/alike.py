@@ -1,7 +1,6 @@
 """Alike: words used in contexts like those of an expression."""
 
 from collections.abc import Collection
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import ChartSettings
@@ -11,6 +10,8 @@ from millstone.core.settings.relations import AlikeSettings
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.charts.draw import Figures
     from millstone.core.result import Result
     from millstone.core.table import Table
@@ -31,7 +32,7 @@ def settle(step: "Step") -> "Step":
     return step
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The expressions can be read."""
     from millstone.study.reading.nodes import check_expressions
 

@@ -1,7 +1,6 @@
 """Network: which terms occur together."""
 
 from collections.abc import Collection, Mapping
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from millstone.charts.settings import NetworkChartSettings
@@ -12,6 +11,8 @@ from millstone.study.checks import check_select
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     import numpy as np
 
     from millstone.charts.draw import Figures
@@ -36,7 +37,7 @@ def settle(step: "Step") -> "Step":
     return step
 
 
-def check(step: "Step", made: Collection[Path]) -> None:
+def check(step: "Step", made: "Collection[Path]") -> None:
     """The dictionary can be read."""
     from millstone.study.texts.dictionary_input import check_dictionary
 
@@ -53,6 +54,8 @@ def looks_at_order(step: "Step") -> bool:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The links, and what they say of each term."""
+    from pathlib import Path
+
     from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.relations.columns import NETWORK, NODES
     from millstone.core.relations.graph import graph_file
