@@ -22,7 +22,7 @@ from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.document_tests import permutation, rates_of
 from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
-from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_documents
+from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_listed
 from millstone.core.terms.term_map import map_terms
 
 
@@ -48,7 +48,7 @@ def counts_of(table: pd.DataFrame) -> Counts:
     }
     corpus = corpus_of_lists(of_groups)
     term_map = map_terms(corpus)
-    return with_documents(count(corpus, term_map), corpus, term_map, of_groups)
+    return with_listed(count(corpus, term_map), corpus, term_map, of_groups)
 
 
 def timed(work: Callable[[], object]) -> float:

@@ -13,7 +13,9 @@ MILLSTONE = str(Path(sys.executable).with_name("millstone"))
 
 def measured(command: Sequence[str], folder: Path | None = None, **own: str) -> tuple[float, float]:
     """Wall seconds, and the peak memory in MB of the largest process of a command, started in a folder."""
-    environment = {**os.environ, "LC_ALL": "C", **own}
+    # modules are kept as they were compiled, as users have them
+    inherited = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+    environment = {**inherited, "LC_ALL": "C", **own}
     with subprocess.Popen(command, stdout=subprocess.DEVNULL, env=environment, cwd=folder) as process:
         start = time.perf_counter()
         _, status, usage = os.wait4(process.pid, 0)

@@ -130,6 +130,12 @@ class StartUp(unittest.TestCase):
                 done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
                 self.assertEqual(json.loads(done.stdout), [status, []])
 
+    def test_the_list_of_commands_is_that_of_their_modules(self):
+        folder = ROOT / "src/millstone/study/analyses"
+        modules = {path.stem for path in folder.glob("*/*.py")} - {"__init__"}
+        self.assertEqual(set(STEPS), modules)
+        self.assertEqual([command.name for command in STEPS.values()], list(STEPS))
+
     def test_counting_comparing_and_reading_need_numpy_alone(self):
         table = f"{ROOT / 'src/millstone/data/demo/guestbook.csv'} --text entry --group hut --quiet --no-cache"
         heavy = (*(name for name in HEAVY if name != "numpy"), "lxml", "scipy.sparse", "scipy.special", "numpy.ma")

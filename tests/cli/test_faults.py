@@ -289,7 +289,7 @@ class Surroundings(ProgramTest):
         self.assertIs(signal.getsignal(signal.SIGINT), signal.default_int_handler)
 
     def test_signals(self):
-        self.write("many/1.txt", "ice and snow " * 400_000)
+        self.write("many/1.txt", "ice and snow " * 1_500_000)
         for number, status, said in (
             (signal.SIGTERM, -signal.SIGTERM, "ended from outside, nothing further was written"),
             (signal.SIGINT, 130, "interrupted, nothing further was written"),

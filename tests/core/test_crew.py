@@ -1,18 +1,22 @@
 """Counting in several processes: the same result, faults reported, nothing left running."""
 
 import os
+import random
 import signal
 import unittest
+from contextlib import ExitStack
 from unittest import mock
 
 import numpy as np
 
+from millstone.core.arrays import compiled
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import MillstoneError
 from millstone.core.scan import blocks
 from millstone.core.scan import scan as scan_module
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import Block, RunTally
+from millstone.core.scan.threads import Threads
 from millstone.core.scan.workers import Crew
 
 
@@ -66,16 +70,41 @@ class Processes(unittest.TestCase):
             yield Document("1", "g", "ice " * 100)
             raise MillstoneError("unreadable", "fix it")
 
-        closed = []
-        real = Crew.close
-        patches = (
-            mock.patch.object(scan_module, "LONG", 0),
-            mock.patch.object(blocks, "SIZE", 16),
-            mock.patch.object(Crew, "close", lambda crew: (closed.append(crew), real(crew))),
-        )
-        with patches[0], patches[1], patches[2], self.assertRaisesRegex(MillstoneError, "unreadable"):
-            scan(documents(), jobs=2)
-        self.assertEqual(len(closed), 1)
+        for kind, part in ((Crew, None), (Threads, compiled)):
+            closed = []
+            real = kind.close
+            patches = (
+                mock.patch.object(scan_module, "LONG", 0),
+                mock.patch.object(scan_module, "compiled", (part or True) if kind is Threads else None),
+                mock.patch.object(blocks, "SIZE", 16),
+                mock.patch.object(
+                    kind, "close", lambda crew, real=real, closed=closed: (closed.append(1), real(crew))
+                ),
+            )
+            with ExitStack() as stack, self.subTest(kind.__name__):
+                for patch in patches:
+                    stack.enter_context(patch)
+                with self.assertRaisesRegex(MillstoneError, "unreadable"):
+                    scan(documents(), jobs=2)
+                self.assertEqual(len(closed), 1)
+
+    def test_threads_count_as_one_does_and_pass_on_what_goes_wrong(self):
+        chance = random.Random(8)
+        texts = [
+            " ".join(chance.choices(["ice", "snow", "fog", "rock", "hut"], k=chance.randrange(90))) for _ in range(40)
+        ]
+        documents = [Document(str(number), "g", text) for number, text in enumerate(texts)]
+        whole = scan(documents)
+        patches = (mock.patch.object(scan_module, "LONG", 0), mock.patch.object(blocks, "SIZE", 64))
+        with patches[0], patches[1], mock.patch.object(scan_module, "compiled", compiled or True):
+            again = scan(documents, jobs=3)
+            self.assertEqual((again.forms, again.groups), (whole.forms, whole.groups))
+            self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist())
+            with (
+                mock.patch("millstone.core.scan.tally.RunTally.add", side_effect=MemoryError("none left")),
+                self.assertRaisesRegex(MemoryError, "none left"),
+            ):
+                scan(documents, jobs=3)
 
 
 class Tallies(unittest.TestCase):

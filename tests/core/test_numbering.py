@@ -6,8 +6,9 @@ from unittest import mock
 
 import numpy as np
 
+from millstone.core.arrays import compiled
 from millstone.core.scan.blocks import Packer
-from millstone.core.scan.numbering import PADDING, ByteNumbering
+from millstone.core.scan.numbering import PADDING, ByteNumbering, CompiledNumbering
 from millstone.core.tokenise.runs import find_runs
 from millstone.core.tokenise.sentences import WHITE_SPACE
 
@@ -32,9 +33,11 @@ def random_strings(chance: random.Random, number: int) -> list[bytes]:
 
 
 class Numbering(unittest.TestCase):
+    kind = ByteNumbering
+
     def test_as_a_dictionary_does(self):
         chance = random.Random(1)
-        numbering = ByteNumbering()
+        numbering = self.kind()
         known: dict[bytes, int] = {}
         for number in (1, 3, 400, 5000, 2):
             strings = random_strings(chance, number)
@@ -46,7 +49,7 @@ class Numbering(unittest.TestCase):
 
     def test_strings_come_back_and_in_order(self):
         strings = sorted(set(random_strings(random.Random(2), 3000)))
-        numbering = ByteNumbering()
+        numbering = self.kind()
         numbers = numbering.numbers(*laid_out(strings[::-1]))
         ordered = numbering.ordered(numbers)
         spelled, lengths = numbering.strings(ordered)
@@ -55,7 +58,7 @@ class Numbering(unittest.TestCase):
         self.assertEqual(numbering.strings(ordered[:0])[0], b"")
 
     def test_growing_keeps_all_numbers(self):
-        numbering = ByteNumbering()
+        numbering = self.kind()
         strings = [str(number).encode() * (number % 7 + 1) for number in range(120_000)]
         first = numbering.numbers(*laid_out(strings[:1000]))
         numbering.numbers(*laid_out(strings))
@@ -63,13 +66,31 @@ class Numbering(unittest.TestCase):
 
     def test_taking_over_another(self):
         chance = random.Random(3)
-        one, other = ByteNumbering(), ByteNumbering()
+        one, other = self.kind(), self.kind()
         here, there = random_strings(chance, 2000), random_strings(chance, 2000)
         one.numbers(*laid_out(here))
         theirs = other.numbers(*laid_out(there))
         mapped = one.add(other)
         self.assertEqual(one.numbers(*laid_out(there)).tolist(), mapped[theirs].tolist())
         self.assertEqual(len(mapped), len(other))
+
+
+@unittest.skipIf(compiled is None, "no C compiler was present")
+class Compiled(Numbering):
+    kind = CompiledNumbering
+
+    def test_what_is_asked_wrongly_is_refused(self):
+        table = compiled.Table()
+        one = np.zeros(1, dtype=np.int64)
+        for wrong in (
+            lambda: table.number(b"ab", one + 1, one + 2, np.zeros(1, dtype=np.int32)),
+            lambda: table.number(b"ab", one - 1, one, np.zeros(1, dtype=np.int32)),
+            lambda: table.number(b"ab", one, one, np.zeros(2, dtype=np.int32)),
+            lambda: table.spelled(one, one.copy()),
+            lambda: table.ordered(one),
+            lambda: compiled.runs(b"a b", b"", b"", b"", one, one),
+        ):
+            self.assertRaises((IndexError, ValueError), wrong)
 
 
 class Runs(unittest.TestCase):
@@ -93,6 +114,18 @@ class Runs(unittest.TestCase):
         for text, expected in table.items():
             with self.subTest(text):
                 self.assertEqual(self.runs_of(text), expected)
+                with mock.patch("millstone.core.tokenise.runs.compiled", None):
+                    self.assertEqual(self.runs_of(text), expected)
+
+    def test_compiled_or_not_they_are_the_same(self):
+        chance = random.Random(6)
+        signs = "ab1.,'- \n\u00a0\u00aa\u00e9\u2019\u2014\u2029\u1680\u3000\u200d\u96ea\U0001f600"
+        for _ in range(500):
+            data = f" {''.join(chance.choices(signs, k=chance.randrange(40)))} ".encode() + PADDING
+            with mock.patch("millstone.core.tokenise.runs.compiled", None):
+                plain = find_runs(data)
+            for one, other in zip(find_runs(data), plain, strict=True):
+                self.assertEqual(one.tolist(), other.tolist(), data)
 
 
 class Blocks(unittest.TestCase):

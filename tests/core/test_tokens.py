@@ -3,6 +3,7 @@
 import random
 import unicodedata
 import unittest
+from contextlib import ExitStack
 from itertools import pairwise
 from unittest import mock
 
@@ -172,6 +173,26 @@ class Scanning(unittest.TestCase):
             sizes = mock.patch.object(blocks, "SIZE", size), mock.patch.object(scan_module, "LONG", 0)
             with sizes[0], sizes[1], self.subTest(size=size, jobs=jobs):
                 self.assert_scans_as_the_plain_rule([self.random_text(chance) for _ in range(60)], chance, jobs)
+
+    def test_compiled_or_not_the_scan_is_the_same(self):
+        chance = random.Random(9)
+        texts = [Document(str(n), "g", self.random_text(chance) * chance.choice((1, 1, 9))) for n in range(60)]
+        modules = ("scan.scan", "scan.numbering", "tokenise.runs")
+        for ordered, size, jobs in ((False, 64, 1), (False, 300, 2), (True, 300, 1)):
+            with ExitStack() as stack:
+                stack.enter_context(mock.patch.object(blocks, "SIZE", size))
+                stack.enter_context(mock.patch.object(scan_module, "LONG", 0))
+                found = scan(texts, ordered, jobs=jobs)
+                for name in modules:
+                    stack.enter_context(mock.patch(f"millstone.core.{name}.compiled", None))
+                plain = scan(texts, ordered, jobs=jobs)
+            with self.subTest(ordered=ordered, size=size, jobs=jobs):
+                self.assertEqual(found.forms, plain.forms)
+                self.assertEqual(found.form_counts.toarray().tolist(), plain.form_counts.toarray().tolist())
+                for one, other in zip(
+                    found.sequence if ordered else (), plain.sequence if ordered else (), strict=True
+                ):
+                    self.assertEqual(one.tolist(), other.tolist())
 
     def test_one_long_line_and_one_long_word(self):
         text = "word " * 300_000 + "x" * 1_500_000 + " end"

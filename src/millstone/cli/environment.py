@@ -10,6 +10,7 @@ from pathlib import Path
 import platformdirs
 
 import millstone
+from millstone.core.arrays import compiled
 from millstone.study.record.versions import version_of
 
 _PACKAGE = "millstone-corpus"
@@ -22,6 +23,7 @@ def described() -> Iterator[str]:
     yield f"system: {platform.platform()}"
     yield f"encoding: {locale.getpreferredencoding(False)}; files: {sys.getfilesystemencoding()}"
     yield f"installed in: {Path(millstone.__file__).parent}"
+    yield f"compiled part: {'there' if compiled is not None else 'not there (arrays do the same)'}"
     yield f"cache: {platformdirs.user_cache_path('millstone', appauthor=False)}"
     needed = metadata.requires(_PACKAGE) or []
     names = sorted(_name_of(one) for one in needed if "extra ==" not in one)

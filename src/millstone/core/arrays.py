@@ -4,6 +4,12 @@ from collections.abc import Iterator
 
 import numpy as np
 
+try:
+    from millstone.core import _compiled as compiled
+except ImportError:
+    # where no C compiler was present; arrays do the same
+    compiled = None  # type: ignore[assignment]
+
 STRETCH = 1 << 20
 _TABLE = 8
 

@@ -42,16 +42,10 @@ def border(path: Path | str, kind: str) -> Iterator[None]:
     """
     try:
         yield
-    except (MillstoneError, MemoryError):
-        raise
     except Exception as error:
-        if not _is_of_data(error):
+        if isinstance(error, MillstoneError | MemoryError) or not _is_of_data(error):
             raise
-        reason = " ".join(str(error).split())[:120] or type(error).__name__
-        raise DataError(
-            f"{path} cannot be read as {kind}: {reason}",
-            "it is damaged, or not what its name says; open it in the program that made it and save it again",
-        ) from error
+        raise _unreadable(path, kind, error) from error
 
 
 def guarded(path: Path | str, kind: str, rows: Iterator[T]) -> Iterator[T]:
@@ -62,12 +56,23 @@ def guarded(path: Path | str, kind: str, rows: Iterator[T]) -> Iterator[T]:
     DataError
     """
     while True:
-        with border(path, kind):
-            try:
-                piece = next(rows)
-            except StopIteration:
-                return
+        try:
+            piece = next(rows)
+        except StopIteration:
+            return
+        except Exception as error:
+            if isinstance(error, MillstoneError | MemoryError) or not _is_of_data(error):
+                raise
+            raise _unreadable(path, kind, error) from error
         yield piece
+
+
+def _unreadable(path: Path | str, kind: str, error: Exception) -> DataError:
+    reason = " ".join(str(error).split())[:120] or type(error).__name__
+    return DataError(
+        f"{path} cannot be read as {kind}: {reason}",
+        "it is damaged, or not what its name says; open it in the program that made it and save it again",
+    )
 
 
 def _is_of_data(error: Exception) -> bool:

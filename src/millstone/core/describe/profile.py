@@ -1,6 +1,7 @@
 """The profile of groups or documents: how large, how varied, how repetitive."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from functools import cached_property
 
 import numpy as np
 
@@ -33,6 +34,7 @@ def profile(
     term_map: TermMap,
     settings: ProfileSettings | None = None,
     repeated: Mapping[str, int] | None = None,
+    only: Sequence[str] = (),
 ) -> Table:
     """How large and how varied each group, or each document, is.
 
@@ -45,6 +47,8 @@ def profile(
     settings : ProfileSettings, optional
     repeated : mapping, optional
         Group -> documents whose text occurred before in it.
+    only : sequence of str
+        The measures that are wanted, by their names; all by default.
 
     Returns
     -------
@@ -55,22 +59,18 @@ def profile(
     """
     settings = settings or ProfileSettings()
     texts = _Texts(corpus, term_map)
+    names = [name for name in MEASURES if name != "mtld" or settings.mtld] + list(texts.classes)
+    names = [name for name in names if not only or name in only]
     if settings.per_document:
-        rows = [texts.measures(np.array([number]), settings) for number in range(len(corpus.documents))]
+        rows = [texts.measures(np.array([number]), settings, names) for number in range(len(corpus.documents))]
         described = corpus.documents.renamed(renamed(corpus.documents.names, (*MEASURES, *WORD_CLASSES)))
-        return described.with_columns(dict(_table(rows, settings, texts).items()))
+        return described.with_columns(dict(Table.of_rows(rows, names).items()))
     codes = group_codes(corpus.documents, corpus.groups)
-    rows = [texts.measures(np.flatnonzero(codes == number), settings) for number in range(len(corpus.groups))]
-    table = _table(rows, settings, texts)
+    rows = [texts.measures(np.flatnonzero(codes == number), settings, names) for number in range(len(corpus.groups))]
+    table = Table.of_rows(rows, names)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     table = table.with_columns({"group": corpus.groups, "documents": [size.documents for size in sizes]}, place=0)
     return table.with_columns({"repeated_documents": [(repeated or {}).get(group, 0) for group in corpus.groups]})
-
-
-def _table(rows: list[dict[str, float]], settings: ProfileSettings, texts: "_Texts") -> Table:
-    names = [name for name in MEASURES if name != "mtld" or settings.mtld]
-    names += texts.classes
-    return Table.of_rows([[row[name] for name in names] for row in rows], names)
 
 
 def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> Table:
@@ -107,45 +107,101 @@ class _Texts:
         ids, starts, breaks = corpus.sequence
         terms = term_map.term_of[ids]
         kept = terms >= 0
-        self._tokens = corpus.tokens
+        self.tokens = corpus.tokens
         self.classes = tokens_by_class(corpus)
         self._terms = terms if kept.all() else terms[kept]
         is_kept = (term_map.term_of >= 0).astype(np.int64)
         lengths = np.fromiter(map(len, corpus.forms), dtype=np.int64, count=len(corpus.forms))
         self._starts = np.concatenate(([0], np.cumsum(corpus.form_counts @ is_kept)))
-        self._characters = corpus.form_counts @ (lengths * is_kept)
-        self._sentences = np.diff(np.searchsorted(merged(breaks, starts), starts))
+        self.characters = corpus.form_counts @ (lengths * is_kept)
+        self.sentences = np.diff(np.searchsorted(merged(breaks, starts), starts))
 
     def kept_terms(self, documents: np.ndarray) -> np.ndarray:
         """(tokens,) the kept terms of some documents, one after the other."""
         pieces = [self._terms[self._starts[one] : self._starts[one + 1]] for one in documents.tolist()]
         return np.concatenate([self._terms[:0], *pieces])
 
-    def measures(self, documents: np.ndarray, settings: ProfileSettings) -> dict[str, float]:
-        """All measures of some documents taken together, those numbered `documents`."""
-        terms = self.kept_terms(documents)
-        before = previous_places(terms)
+    def measures(self, documents: np.ndarray, settings: ProfileSettings, names: Sequence[str]) -> list[float]:
+        """Some measures of some documents taken together, those numbered `documents`; no other is computed."""
+        one = _Together(self, documents, settings)
+        return [one.share(self.classes[name]) if name in self.classes else getattr(one, name) for name in names]
+
+
+class _Together:
+    """Some documents taken together: each measure under its name."""
+
+    def __init__(self, texts: _Texts, documents: np.ndarray, settings: ProfileSettings) -> None:
+        self._texts, self._documents, self._settings = texts, documents, settings
+
+    @cached_property
+    def _terms(self) -> np.ndarray:
+        return self._texts.kept_terms(self._documents)
+
+    @cached_property
+    def _before(self) -> np.ndarray:
+        return previous_places(self._terms)
+
+    @cached_property
+    def _freq(self) -> np.ndarray:
+        terms = self._terms
         freq = counted(terms)[1] if len(terms) < _FEW else np.bincount(terms)
-        freq = freq[freq > 0]
-        tokens, kept, types = int(self._tokens[documents].sum()), len(terms), len(freq)
-        hapaxes = int((freq == 1).sum())
-        characters = int(self._characters[documents].sum())
-        return {
-            "tokens": tokens,
-            "kept_tokens": kept,
-            "types": types,
-            "hapaxes": hapaxes,
-            "hapax_percent": _per(100 * hapaxes, types),
-            "ttr": _per(types, kept),
-            "msttr": mean_segment_ttr(before, settings.segment),
-            "mattr": moving_average_ttr(before, settings.window),
-            "mtld": textual_diversity(before) if settings.mtld else np.nan,
-            "guiraud_r": _per(types, kept**0.5),
-            "yule_k": yule_k(freq),
-            "mean_word_length": _per(characters, kept),
-            "mean_sentence_length": _per(tokens, int(self._sentences[documents].sum())),
-            **{name: _per(100 * int(one[documents].sum()), tokens) for name, one in self.classes.items()},
-        }
+        return freq[freq > 0]
+
+    @cached_property
+    def tokens(self) -> int:
+        return int(self._texts.tokens[self._documents].sum())
+
+    @property
+    def kept_tokens(self) -> int:
+        return len(self._terms)
+
+    @property
+    def types(self) -> int:
+        return len(self._freq)
+
+    @property
+    def hapaxes(self) -> int:
+        return int((self._freq == 1).sum())
+
+    @property
+    def hapax_percent(self) -> float:
+        return _per(100 * self.hapaxes, self.types)
+
+    @property
+    def ttr(self) -> float:
+        return _per(self.types, self.kept_tokens)
+
+    @property
+    def msttr(self) -> float:
+        return mean_segment_ttr(self._before, self._settings.segment)
+
+    @property
+    def mattr(self) -> float:
+        return moving_average_ttr(self._before, self._settings.window)
+
+    @property
+    def mtld(self) -> float:
+        return textual_diversity(self._before)
+
+    @property
+    def guiraud_r(self) -> float:
+        return _per(self.types, self.kept_tokens**0.5)
+
+    @property
+    def yule_k(self) -> float:
+        return yule_k(self._freq)
+
+    @property
+    def mean_word_length(self) -> float:
+        return _per(int(self._texts.characters[self._documents].sum()), self.kept_tokens)
+
+    @property
+    def mean_sentence_length(self) -> float:
+        return _per(self.tokens, int(self._texts.sentences[self._documents].sum()))
+
+    def share(self, of_class: np.ndarray) -> float:
+        """The share of a word class, (D,) tokens of it, in percent."""
+        return _per(100 * int(of_class[self._documents].sum()), self.tokens)
 
 
 def _per(value: float, whole: float) -> float:

@@ -1,8 +1,11 @@
 """Numbers for byte strings, many at once: an exact hash table made of arrays."""
 
+from typing import Any
+
 import numpy as np
 
-from millstone.core.arrays import unique
+from millstone.core.arrays import compiled, unique
+from millstone.core.tokenise.runs import RUN_TABLES
 
 _WORD = 8
 PADDING = bytes(_WORD)
@@ -250,3 +253,86 @@ def _as_word(numbers: np.ndarray) -> np.ndarray:
 
 def _as_number(words: np.ndarray) -> np.ndarray:
     return (words >> np.uint64(8)).astype(np.int64)
+
+
+class CompiledNumbering:
+    """The same by a compiled hash table, where there is one: the same strings, of any length, other numbers."""
+
+    def __init__(self) -> None:
+        assert compiled is not None
+        self._table = compiled.Table()
+
+    def __len__(self) -> int:
+        return len(self._table)
+
+    def __getstate__(self) -> tuple[bytes, np.ndarray]:
+        return self.strings(np.arange(len(self)))
+
+    def __setstate__(self, state: tuple[bytes, np.ndarray]) -> None:
+        self.__init__()  # type: ignore[misc]
+        self._number_all(*state)
+
+    def _number_all(self, spelled: bytes, lengths: np.ndarray) -> np.ndarray:
+        """The numbers of strings that stand one after the other with a byte after each."""
+        return self.numbers(spelled + PADDING, np.cumsum(lengths + 1) - lengths - 1, lengths)
+
+    def numbers(self, data: bytes, starts: np.ndarray, lengths: np.ndarray) -> np.ndarray:
+        """As in `ByteNumbering`; the data need not end in PADDING."""
+        found = np.empty(len(starts), dtype=np.int32)
+        starts, lengths = (np.ascontiguousarray(one, dtype=np.int64) for one in (starts, lengths))
+        self._table.number(data, starts, lengths, found)
+        return found
+
+    def count(self, data: bytes) -> int:
+        """Add up how often each run stands in a text as `find_runs` takes it; how many runs it has."""
+        assert compiled is not None
+        return self._table.count(data, *RUN_TABLES)
+
+    def count_each(self, data: bytes, ends: np.ndarray) -> tuple[int, np.ndarray, np.ndarray, np.ndarray]:
+        """Count the runs of each of some texts that stand one after the other, and end at `ends`.
+
+        Returns
+        -------
+        int
+            How many runs there are.
+        different, numbers, times : ndarray
+            (texts,) int64 how many different ones each text has; these, int32, and how often each stands there.
+        """
+        assert compiled is not None
+        different = np.zeros(len(ends), dtype=np.int64)
+        found, cells = self._table.count_each(
+            data, *RUN_TABLES, np.ascontiguousarray(ends, dtype=np.int64), different
+        )
+        numbers, times = np.frombuffer(cells, dtype=np.int32).reshape(-1, 2).T
+        return found, different, numbers, times
+
+    def take(self) -> tuple[np.ndarray, np.ndarray]:
+        """The numbers of the runs that were counted since this was last asked, int32, and how often, int64."""
+        numbers = np.empty(self._table.met(), dtype=np.int32)
+        times = np.empty(len(numbers), dtype=np.int64)
+        self._table.take(numbers, times)
+        return numbers, times
+
+    def add(self, other: "CompiledNumbering") -> np.ndarray:
+        """Take over all strings of `other`; the result maps its numbers to those here, int32."""
+        return self._number_all(*other.strings(np.arange(len(other))))
+
+    def strings(self, numbers: np.ndarray) -> tuple[bytes, np.ndarray]:
+        """The strings of some numbers, one after the other with a line feed after each; their lengths."""
+        lengths = np.empty(len(numbers), dtype=np.int64)
+        return self._table.spelled(np.ascontiguousarray(numbers, dtype=np.int64), lengths), lengths
+
+    def ordered(self, numbers: np.ndarray) -> np.ndarray:
+        """The `numbers` in the order of their strings' bytes."""
+        found = np.array(numbers, dtype=np.int64)
+        self._table.ordered(found)
+        return found
+
+
+AnyNumbering = Any
+"""One of the two; those of one run are of one kind."""
+
+
+def new_numbering() -> AnyNumbering:
+    """The quicker of the two that are there."""
+    return ByteNumbering() if compiled is None else CompiledNumbering()

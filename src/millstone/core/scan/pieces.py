@@ -7,7 +7,7 @@ from itertools import chain, compress
 import numpy as np
 
 from millstone.core.arrays import spread
-from millstone.core.cells import SparseMatrix, with_columns
+from millstone.core.cells import Cells, SparseMatrix, recast, with_columns
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.tokenise.token_rules import Cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
@@ -118,14 +118,16 @@ class PieceTable:
         """(documents, forms) int32 from (documents, pieces), in which a piece may stand several times."""
         is_token = self.content != BREAK
         after = np.concatenate(([0], np.cumsum(is_token)))[self.first]
-        forms = self.content[is_token]
-        number = np.diff(after)[pieces.indices]
-        ends = np.concatenate(([0], np.cumsum(number)))
-        cells = forms[spread(after[pieces.indices], number)]
-        every = SparseMatrix(
-            np.repeat(pieces.data, number), cells, ends[pieces.indptr], (pieces.shape[0], len(self.forms))
-        )
-        return with_columns(every, np.arange(len(self.forms), dtype=np.int32), len(self.forms))
+        forms, number = self.content[is_token], np.diff(after)
+        if number.max(initial=0) <= 1:
+            first_form = np.append(forms, -1)[np.where(number, after[:-1], -1)].astype(np.int32)
+            return with_columns(pieces, first_form, len(self.forms))
+
+        def expand(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> Cells:
+            times = number[indices]
+            return Cells(np.repeat(values, times), forms[spread(after[indices], times)], np.repeat(row, times))
+
+        return recast(pieces, expand, len(self.forms))
 
     def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """The content of `pieces` one after the other, and how much each piece gave, both int32."""

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, compiled
 from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
 from millstone.core.corpus.documents import Described
@@ -16,6 +16,7 @@ from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
 from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
 
 if TYPE_CHECKING:
+    from millstone.core.scan.threads import Threads
     from millstone.core.scan.workers import Crew
 
 _BY_RUNS = "words"
@@ -91,6 +92,17 @@ def _ones(forms: list[str]) -> np.ndarray:
     return np.ones(len(forms), dtype=np.int64)
 
 
+def _crew(jobs: int, ordered: bool) -> "Crew | Threads":
+    """Several at work: threads where they do not wait for each other, else processes."""
+    if compiled is not None and not ordered:
+        from millstone.core.scan.threads import Threads
+
+        return Threads(jobs)
+    from millstone.core.scan.workers import Crew
+
+    return Crew(jobs, ordered)
+
+
 class _Counting:
     """Sends each text the way that its kind and the token rule ask for."""
 
@@ -99,7 +111,7 @@ class _Counting:
         self._ordered, self._progress, self._jobs, self._by_runs = ordered, progress, jobs, by_runs
         self._packer = Packer()
         self._runs = RunTally(ordered)
-        self._crew: Crew | None = None
+        self._crew: Crew | Threads | None = None
         self._size = 0
 
     @property
@@ -130,9 +142,7 @@ class _Counting:
         for block in blocks:
             self._size += len(block.data)
             if self._crew is None and self._jobs > 1 and self._size > LONG:
-                from millstone.core.scan.workers import Crew
-
-                self._crew = Crew(self._jobs, self._ordered)
+                self._crew = _crew(self._jobs, self._ordered)
             counted = (self._crew or self._runs).add(block)
             self._progress(len(block.data), counted)
 
@@ -140,7 +150,7 @@ class _Counting:
         """All that was counted in runs."""
         self._count(self._packer.rest())
         self._count_pieces()
-        self._runs.tally.finish()
+        self._runs.finish()
         self.pieces.tally.finish()
         return [self._runs, *(self._crew.tallies() if self._crew else ())]
 

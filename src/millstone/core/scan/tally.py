@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Token
-from millstone.core.scan.numbering import PADDING, ByteNumbering
+from millstone.core.scan.numbering import PADDING, CompiledNumbering, new_numbering
 from millstone.core.scan.pieces import Numbering
 from millstone.core.tokenise.runs import find_runs
 from millstone.core.tokenise.sentences import SentenceEnds
@@ -105,10 +105,13 @@ class Tally:
             return
         self._add_waiting()
         numbers = np.flatnonzero(self._dense)
-        row, different = np.array([document]), np.array([len(numbers)])
-        times = self._dense[numbers].astype(np.int32)
-        self.cells.append(Cells(block, row, different, numbers.astype(np.int32), times))
+        self.add_long(block, document, numbers, self._dense[numbers])
         self._long, self._dense = (-1, -1), self._dense[:0]
+
+    def add_long(self, block: int, document: int, numbers: np.ndarray, times: np.ndarray) -> None:
+        """Take over the counts of a document whose last block this is."""
+        row, different = np.array([document]), np.array([len(numbers)])
+        self.cells.append(Cells(block, row, different, numbers.astype(np.int32, copy=False), times.astype(np.int32)))
 
     def finish(self) -> None:
         """Take account of what is still waiting; call it once, after the last block."""
@@ -125,13 +128,17 @@ class RunTally:
     """Counts the runs in blocks of bytes; each process has one of its own."""
 
     def __init__(self, ordered: bool) -> None:
-        self.numbering = ByteNumbering()
+        self.numbering = new_numbering()
         self.tally = Tally(ordered)
         self._sentence_ends = SentenceEnds()
+        # what is counted where the order does not matter: a document, and its last block
+        self._whole = (-1, -1)
 
     def add(self, block: Block) -> int:
         """Count a block; how many tokens it has, nearly."""
         data = block.data + PADDING
+        if not self.tally.ordered and isinstance(self.numbering, CompiledNumbering):
+            return self._count(block, data, self.numbering)
         starts, lengths = find_runs(data)
         numbers = self.numbering.numbers(data, starts, lengths)
         ends = np.searchsorted(starts, block.ends)
@@ -143,6 +150,29 @@ class RunTally:
             sequence = np.insert(numbers, before, np.int32(END))
             self.tally.sequences[block.number] = Sequence(block.documents, np.diff(within, prepend=0), sequence)
         return len(numbers)
+
+    def _count(self, block: Block, data: bytes, numbering: CompiledNumbering) -> int:
+        """Count a block where the order does not matter; blocks of one long document are added up."""
+        document = int(block.documents[0])
+        if len(block.documents) > 1 or document != self._whole[0]:
+            self._finish_whole()
+        if len(block.documents) == 1:
+            self._whole = (document, block.number)
+            return numbering.count(data)
+        tokens, different, numbers, times = numbering.count_each(data, block.ends)
+        self.tally.cells.append(Cells(block.number, block.documents, different, numbers, times))
+        return tokens
+
+    def finish(self) -> None:
+        """Take account of what is still waiting; call it once, after the last block."""
+        self._finish_whole()
+        self.tally.finish()
+
+    def _finish_whole(self) -> None:
+        document, block = self._whole
+        if document >= 0:
+            self.tally.add_long(block, document, *self.numbering.take())
+        self._whole = (-1, -1)
 
 
 class PieceTally:

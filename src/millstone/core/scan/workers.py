@@ -97,7 +97,7 @@ def _work(connection: Any, inherited: Sequence[Any], ordered: bool) -> None:
     try:
         while (block := connection.recv()) is not None:
             connection.send(tally.add(block))
-        tally.tally.finish()
+        tally.finish()
         connection.send(tally)
     except (EOFError, BrokenPipeError):
         return

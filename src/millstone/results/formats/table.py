@@ -109,11 +109,15 @@ def _begins(cells: Cells) -> np.ndarray:
 
 def _cells(column: Cells, decimal_comma: bool = False) -> list[str]:
     """A column as it is written: numbers with full precision, what is missing empty."""
+    if not is_number(column):
+        found: list[Any] = column.tolist()
+        return (
+            found
+            if set(map(type, found)) == {str}
+            else ["" if one is None else str(one) for one in values_of(column)]
+        )
     missing = is_missing(column)
     values = column.values if isinstance(column, WholeNumbers) else column
-    if not is_number(values):
-        found = (np.where(missing, "", values) if missing.any() else values).tolist()
-        return found if set(map(type, found)) == {str} else list(map(str, found))
     # many rows have the same number, and writing numbers is slow
     different, number = numbers_of(values)
     texts = np.array([repr(value) for value in different.tolist()] or [""], dtype=object)

@@ -94,9 +94,7 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, 
     _require_tags(corpus, measured)
     if measured:
         prepared = prepared_terms(step, material, notes)
-        table = profile(
-            prepared.corpus, prepared.term_map, ProfileSettings(per_document=True, mtld="mtld" in measured)
-        )
+        table = profile(prepared.corpus, prepared.term_map, ProfileSettings(per_document=True), only=measured)
         # a word class of which no text has a word
         zeros = np.where(corpus.tokens > 0, 0.0, np.nan)
         columns |= {name: np.asarray(table[name], dtype=float) if name in table else zeros for name in measured}
