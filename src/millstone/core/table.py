@@ -1,10 +1,12 @@
 """Tables within millstone: columns of cells, each an array, so that no more need be imported than counting needs."""
 
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+
+from millstone.core.arrays import begins
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -214,14 +216,24 @@ def distinct_rows(columns: Sequence[Cells]) -> tuple[np.ndarray, np.ndarray]:
     first : ndarray
         (different,) the first row of each.
     """
-    keys: Collection[Any] = (
-        columns[0].tolist() if len(columns) == 1 else list(zip(*map(_listed, columns), strict=True))
-    )
+    # lists and comparisons stand together: what is alike from one row to the next is looked at once
+    is_new = np.zeros(len(columns[0]), dtype=bool)
+    for cells in columns:
+        is_new |= _differs(cells)
+    starts = np.flatnonzero(is_new)
+    keys = list(zip(*(cells[starts].tolist() for cells in columns), strict=True))
     known: dict[Any, int] = {}
     number = np.fromiter((known.setdefault(key, len(known)) for key in keys), dtype=np.int64, count=len(keys))
-    first = np.full(len(known), len(keys), dtype=np.int64)
-    np.minimum.at(first, number, np.arange(len(keys)))
-    return number, first
+    first = np.full(len(known), len(is_new), dtype=np.int64)
+    np.minimum.at(first, number, starts)
+    return np.repeat(number, np.diff(starts, append=len(is_new))), first
+
+
+def _differs(cells: Cells) -> np.ndarray:
+    """(rows,) bool: which cells differ from the one before; the first one does."""
+    if isinstance(cells, WholeNumbers):
+        return begins(cells.values) | begins(cells.missing)
+    return begins(cells)
 
 
 def spread_out(cells: Cells, rows: np.ndarray, size: int, empty: object = None) -> Cells:
@@ -234,10 +246,6 @@ def spread_out(cells: Cells, rows: np.ndarray, size: int, empty: object = None) 
     found = np.full(size, np.nan) if cells.dtype.kind == "f" else np.full(size, empty, dtype=object)
     found[rows] = cells
     return found
-
-
-def _listed(cells: Cells) -> list[Any]:
-    return cells.tolist()
 
 
 def _is_single(cells: Any) -> bool:

@@ -7,11 +7,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import stable_order
+from millstone.core.arrays import stable_order, unique
 from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
+from millstone.core.scan.numbering import PADDING, new_numbering
 from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, Listed
 from millstone.core.terms.term_map import TermMap
@@ -135,12 +137,29 @@ def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
 def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     """The different terms of several lists in code-point order, and the number of each term of each list, in turn."""
     every = np.concatenate(lists).tolist()
+    together = "\n".join(every).encode("utf-8", "surrogatepass") + b"\n"
+    ends = np.flatnonzero(np.frombuffer(together, dtype=np.uint8) == ord("\n"))
+    lengths = np.diff(ends, prepend=-1) - 1
+    if len(ends) == len(every) and len(every) and lengths.min() > 0 and b"\0" not in together:
+        return _numbered(together, ends - lengths, lengths)
     # sorting a list takes a fifth of the time of sorting an array of words
     words = sorted(set(every))
     place = dict(zip(words, range(len(words)), strict=True))
     terms = np.empty(len(words), dtype=object)
     terms[:] = words
     return terms, np.fromiter(map(place.__getitem__, every), dtype=np.int32, count=len(every))
+
+
+def _numbered(together: bytes, starts: np.ndarray, lengths: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The same of terms in UTF-8, whose bytes are in code-point order."""
+    numbering = new_numbering()
+    number = numbering.numbers(together + PADDING, starts, lengths)
+    different = unique(number)
+    order = numbering.ordered(different)
+    place = np.zeros(len(numbering), dtype=np.int32)
+    place[order] = np.arange(len(order), dtype=np.int32)
+    words = numbering.strings(order)[0].decode("utf-8", "surrogatepass").split("\n")[:-1]
+    return as_objects(words), place[number]
 
 
 def with_listed(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mapping[str, FrequencyList]) -> Counts:
