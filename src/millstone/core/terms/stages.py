@@ -64,17 +64,19 @@ def stages_of(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: 
 
 def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tuple[list[str], list[str]]:
     """The lemma of each form, and the name of the source that knew it."""
-    is_name = names_in(corpus, totals) if any(source.spare_names for source in sources) else None
+    spares = any(source.spare_names for source in sources)
+    is_name = names_in(corpus, totals).tolist() if spares else [False] * len(corpus.forms)
     found, known_by = [], []
     present: set[str] = set()
     for number, form in enumerate(corpus.forms):
         lemma: str | None = None
+        small = form.lower() if is_in_capitals(form) else ""
         for source in sources:
             if source.name == GIVEN:
                 lemma = corpus.annotation[number].lemma or None
-            elif is_in_capitals(form) and form.lower() in source.pronouns:
+            elif small and small in source.pronouns:
                 lemma = form
-            elif not (source.spare_names and is_name is not None and is_name[number]):
+            elif not (source.spare_names and is_name[number]):
                 lemma = source.lemma_of(form)
                 if lemma and lemma.startswith(UNSURE):
                     present = present or set(folded(corpus.forms, fold_case))
@@ -82,8 +84,9 @@ def _lemmas(corpus: Corpus, sources: Sequence[Lemmas], totals: np.ndarray) -> tu
             if lemma:
                 break
         found.append(lemma or form)
-        capitals = is_in_capitals(form) and form.lower() in source.pronouns
-        known_by.append(NO_PRONOUN if capitals else f"lemmas {source.name}" if lemma else "")
+        known_by.append(
+            NO_PRONOUN if small and small in source.pronouns else f"lemmas {source.name}" if lemma else ""
+        )
     return found, known_by
 
 
