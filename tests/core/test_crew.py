@@ -42,7 +42,7 @@ class Processes(unittest.TestCase):
         self.assertEqual(tokens, 3 * sum(range(1, 31)))
         self.assertLessEqual(counted, tokens)
 
-    def test_one_that_is_ended_from_outside_is_told(self):
+    def test_one_that_is_ended_from_outside_is_reported(self):
         crew = self.crew()
         for process in crew._processes:
             os.kill(process.pid, signal.SIGKILL)
@@ -100,11 +100,16 @@ class Processes(unittest.TestCase):
             again = scan(documents, jobs=3)
             self.assertEqual((again.forms, again.groups), (whole.forms, whole.groups))
             self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist())
+        for what in ("add", "finish"):
+            threads = Threads(2)
+            self.addCleanup(threads.close)
             with (
-                mock.patch("millstone.core.scan.tally.RunTally.add", side_effect=MemoryError("none left")),
+                self.subTest(what),
+                mock.patch(f"millstone.core.scan.tally.RunTally.{what}", side_effect=MemoryError("none left")),
                 self.assertRaisesRegex(MemoryError, "none left"),
             ):
-                scan(documents, jobs=3)
+                threads.add(block(1, "ice"))
+                list(threads.tallies())
 
 
 class Tallies(unittest.TestCase):

@@ -101,7 +101,7 @@ typedef struct {
     size_t pool_size, pool_room;
     Entry *entries;
     size_t size, room;
-    uint64_t *slots; /* above, 32 bits of a hash; below, a number and 1; 0 where there is none */
+    uint64_t *slots; /* above, 32 bits of a hash; below, a number and 1; 0 in an empty slot */
     size_t mask;
     unsigned char *inside; /* room for a block of text */
     size_t inside_room;
@@ -179,7 +179,7 @@ static int insert(Table *table, const unsigned char *bytes, size_t length, uint6
     return 0;
 }
 
-/* The number of a string, a new one where it is new; -1 where there is no memory for it. */
+/* The number of a string, a new one for a new string; -1 if memory runs out. */
 static inline int64_t number_of(
     Table *table, const unsigned char *bytes, size_t length, uint64_t hash, uint64_t first, uint64_t second)
 {
@@ -307,7 +307,7 @@ static PyObject *table_number(Table *table, PyObject *args)
     Py_RETURN_NONE;
 }
 
-/* text_of(args, held, ...): the first four of some buffers as a text; -1 with an error where they are none. */
+/* text_of(args, held, ...): the first four of some buffers as a text; -1 with an error if they are not valid. */
 static int text_from(Py_buffer *held, Text *text)
 {
     if (held[0].len < 8 || held[1].len < 256 || held[2].len < 256 || held[3].len < 256) {
@@ -327,7 +327,7 @@ typedef struct {
     size_t size, room;
 } Counted;
 
-/* Take over what was counted in a document; 0, or -1 where there is no memory. */
+/* Take over what was counted in a document; 0, or -1 if memory runs out. */
 static int finish_document(Table *table, Counted *counted)
 {
     if (counted->size + 2 * table->met_size > counted->room) {
@@ -349,7 +349,7 @@ static int finish_document(Table *table, Counted *counted)
     return 0;
 }
 
-/* Count some runs, of the documents in whose texts they begin; -1 where there is no memory. */
+/* Count some runs, of the documents in whose texts they begin; -1 if memory runs out. */
 static int count_some(
     Table *table, const unsigned char *data, const int64_t *starts, const int64_t *lengths, size_t some,
     Counted *counted)
@@ -375,7 +375,7 @@ static int count_some(
     return 0;
 }
 
-/* Count the runs of a text; how many there are, or -1 where there is no memory. */
+/* Count the runs of a text; how many there are, or -1 if memory runs out. */
 static int64_t count_runs(Table *table, Text text, Counted *counted)
 {
     if (table->inside_room < text.size + 16) {

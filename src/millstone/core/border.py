@@ -76,7 +76,7 @@ def _unreadable(path: Path | str, kind: str, error: Exception) -> DataError:
 
 
 def _is_of_data(error: Exception) -> bool:
-    """Whether an exception was raised by a library, or is of a kind that only data make."""
+    """Whether an exception was raised by a library, or can only be caused by data."""
     if isinstance(error, _OF_DATA) or type(error).__module__.partition(".")[0] not in ("builtins", "millstone"):
         return True
     place = error.__traceback__

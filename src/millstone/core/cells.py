@@ -68,7 +68,15 @@ class SparseMatrix:
 
     @cached_property
     def _column_sums(self) -> np.ndarray:
-        return _column_sums(self)
+        columns = self.shape[1]
+        total = np.zeros(columns, dtype=np.int64)
+        at_once = max(AT_ONCE, columns)
+        for at in range(0, self.nnz, at_once):
+            here = slice(at, at + at_once)
+            # counts are far below 2^53, up to which these sums are exact
+            sums = np.bincount(self.indices[here], weights=self.data[here], minlength=columns)
+            total += sums.astype(np.int64)
+        return total
 
     def with_data(self, data: np.ndarray) -> "SparseMatrix":
         """The same with other values, (cells,)."""
@@ -159,18 +167,18 @@ def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> S
     columns : int
     """
 
-    def move(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> "Cells":
+    def move(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> "MatrixCells":
         moved = column_of.take(indices)
         if not len(moved) or moved.min() >= 0:
-            return Cells(values, moved, row)
+            return MatrixCells(values, moved, row)
         wanted = moved >= 0
-        return Cells(values[wanted], moved[wanted], row[wanted])
+        return MatrixCells(values[wanted], moved[wanted], row[wanted])
 
     return recast(matrix, move, columns)
 
 
 def recast(
-    matrix: SparseMatrix, move: Callable[[np.ndarray, np.ndarray, np.ndarray], "Cells"], columns: int
+    matrix: SparseMatrix, move: Callable[[np.ndarray, np.ndarray, np.ndarray], "MatrixCells"], columns: int
 ) -> SparseMatrix:
     """The matrix with other cells: `move` gives those that some cells become, from their columns, values and rows."""
     data, indices = [matrix.data[:0]], [np.array([], dtype=np.int32)]
@@ -191,7 +199,7 @@ def _joined(parts: list[np.ndarray]) -> np.ndarray:
     return parts[1] if len(parts) == 2 else np.concatenate(parts)
 
 
-class Cells(NamedTuple):
+class MatrixCells(NamedTuple):
     """Some cells: their values, columns and rows, of which the last rise."""
 
     data: np.ndarray
@@ -199,18 +207,18 @@ class Cells(NamedTuple):
     rows: np.ndarray
 
 
-def _tidy(cells: Cells, columns: int) -> Cells:
+def _tidy(cells: MatrixCells, columns: int) -> MatrixCells:
     """The same in order, with those of one place added up."""
     values, moved, row = cells
     if not len(row):
-        return Cells(values, moved.astype(np.int32), row)
+        return MatrixCells(values, moved.astype(np.int32), row)
     first, shift = int(row[0]), max(columns - 1, 1).bit_length()
     # a place in one number; shifting takes a tenth of the time of dividing
     places = (row - first) << shift | moved
     if not (places[1:] > places[:-1]).all():
         places, values = _added(places, values, (int(row[-1]) - first + 1) << shift)
         row, moved = (places >> shift) + first, places & ((1 << shift) - 1)
-    return Cells(values, moved.astype(np.int32, copy=False), row)
+    return MatrixCells(values, moved.astype(np.int32, copy=False), row)
 
 
 def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarray, np.ndarray]:
@@ -244,18 +252,6 @@ def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarra
 def column_sums(matrix: SparseMatrix) -> np.ndarray:
     """(columns,) int64: the counts of all rows added up; `matrix` holds integers."""
     return matrix._column_sums.copy()
-
-
-def _column_sums(matrix: SparseMatrix) -> np.ndarray:
-    columns = matrix.shape[1]
-    total = np.zeros(columns, dtype=np.int64)
-    at_once = max(AT_ONCE, columns)
-    for at in range(0, matrix.nnz, at_once):
-        here = slice(at, at + at_once)
-        # counts are far below 2^53, up to which these sums are exact
-        sums = np.bincount(matrix.indices[here], weights=matrix.data[here], minlength=columns)
-        total += sums.astype(np.int64)
-    return total
 
 
 def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:

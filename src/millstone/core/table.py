@@ -23,7 +23,7 @@ class WholeNumbers:
     missing: np.ndarray
 
     @classmethod
-    def of(cls, values: np.ndarray) -> "Cells":
+    def of(cls, values: np.ndarray) -> "ColumnCells":
         """The whole numbers in an array of floats, NaN where one is missing; an array of integers stays as it is."""
         if values.dtype.kind in "iu":
             return values
@@ -55,7 +55,7 @@ class WholeNumbers:
         return found
 
 
-Cells = np.ndarray | WholeNumbers
+ColumnCells = np.ndarray | WholeNumbers
 """A column: (rows,) numbers, truth values, or any objects, of which None and NaN are missing."""
 
 
@@ -73,7 +73,7 @@ class Table:
         self._length = sizes[0] if sizes else 0
         if any(size != self._length for size in sizes):
             raise ValueError(f"columns of different lengths: {sorted(set(sizes))}")
-        self._columns: dict[str, Cells] = {name: _cells(cells, self._length) for name, cells in columns.items()}
+        self._columns: dict[str, ColumnCells] = {name: _cells(cells, self._length) for name, cells in columns.items()}
 
     @classmethod
     def of_rows(cls, rows: Iterable[Sequence[Any]], names: Sequence[str]) -> "Table":
@@ -118,11 +118,11 @@ class Table:
     def __getitem__(self, name: str) -> Any:
         return self._columns[name]
 
-    def get(self, name: str) -> Cells | None:
-        """A column; None where there is none of the name."""
+    def get(self, name: str) -> ColumnCells | None:
+        """A column; None if no column has the name."""
         return self._columns.get(name)
 
-    def items(self) -> Iterable[tuple[str, Cells]]:
+    def items(self) -> Iterable[tuple[str, ColumnCells]]:
         """The columns with their names."""
         return self._columns.items()
 
@@ -171,19 +171,19 @@ class Table:
         names = self.names
         return (dict(zip(names, row, strict=True)) for row in zip(*columns, strict=True))
 
-    def _like(self, columns: dict[str, Cells]) -> "Table":
+    def _like(self, columns: dict[str, ColumnCells]) -> "Table":
         found = Table.__new__(Table)
         found._columns = columns
         found._length = len(next(iter(columns.values()))) if columns else self._length
         return found
 
 
-def is_number(cells: Cells) -> bool:
+def is_number(cells: ColumnCells) -> bool:
     """Whether a column holds numbers or truth values, not objects."""
     return cells.dtype.kind in "iufb"
 
 
-def is_missing(cells: Cells) -> np.ndarray:
+def is_missing(cells: ColumnCells) -> np.ndarray:
     """(rows,) bool: which cells are missing."""
     if isinstance(cells, WholeNumbers):
         return cells.missing
@@ -198,7 +198,7 @@ def is_missing(cells: Cells) -> np.ndarray:
     return np.fromiter((cell is None or cell != cell for cell in values), dtype=bool, count=len(cells))  # noqa: PLR0124
 
 
-def values_of(cells: Cells) -> list[Any]:
+def values_of(cells: ColumnCells) -> list[Any]:
     """The cells as Python's own numbers and objects; None where one is missing."""
     found: list[Any] = cells.tolist()
     for row in np.flatnonzero(is_missing(cells)).tolist():
@@ -206,7 +206,7 @@ def values_of(cells: Cells) -> list[Any]:
     return found
 
 
-def distinct_rows(columns: Sequence[Cells]) -> tuple[np.ndarray, np.ndarray]:
+def distinct_rows(columns: Sequence[ColumnCells]) -> tuple[np.ndarray, np.ndarray]:
     """What stands in some columns together, numbered from 0 in the order in which it is met.
 
     Returns
@@ -229,14 +229,14 @@ def distinct_rows(columns: Sequence[Cells]) -> tuple[np.ndarray, np.ndarray]:
     return np.repeat(number, np.diff(starts, append=len(is_new))), first
 
 
-def _differs(cells: Cells) -> np.ndarray:
+def _differs(cells: ColumnCells) -> np.ndarray:
     """(rows,) bool: which cells differ from the one before; the first one does."""
     if isinstance(cells, WholeNumbers):
         return begins(cells.values) | begins(cells.missing)
     return begins(cells)
 
 
-def spread_out(cells: Cells, rows: np.ndarray, size: int, empty: object = None) -> Cells:
+def spread_out(cells: ColumnCells, rows: np.ndarray, size: int, empty: object = None) -> ColumnCells:
     """The cells at their rows of a longer column; in other rows numbers are missing, and objects are `empty`."""
     if isinstance(cells, WholeNumbers) or cells.dtype.kind in "iu":
         values, missing = np.zeros(size, dtype=np.int64), np.ones(size, dtype=bool)
@@ -252,7 +252,7 @@ def _is_single(cells: Any) -> bool:
     return cells is None or isinstance(cells, str | int | float | bool | np.generic)
 
 
-def _cells(cells: Any, length: int) -> Cells:
+def _cells(cells: Any, length: int) -> ColumnCells:
     if isinstance(cells, WholeNumbers):
         return cells
     if _is_single(cells):
@@ -267,7 +267,7 @@ def _cells(cells: Any, length: int) -> Cells:
     return found
 
 
-def _together(parts: Sequence[Cells | None], lengths: Sequence[int]) -> Cells:
+def _together(parts: Sequence[ColumnCells | None], lengths: Sequence[int]) -> ColumnCells:
     known = next(one for one in parts if one is not None)
     nothing = np.array([], dtype=np.int64)
     every = [
@@ -280,7 +280,7 @@ def _together(parts: Sequence[Cells | None], lengths: Sequence[int]) -> Cells:
     return WholeNumbers(np.concatenate(values), np.concatenate(list(map(is_missing, every))))
 
 
-def _series(cells: Cells) -> Any:
+def _series(cells: ColumnCells) -> Any:
     import pandas as pd
 
     if isinstance(cells, WholeNumbers):
@@ -289,7 +289,7 @@ def _series(cells: Cells) -> Any:
     return pd.Series(cells, dtype=object) if cells.dtype == object else cells
 
 
-def _of_series(cells: "pd.Series[Any]") -> Cells:
+def _of_series(cells: "pd.Series[Any]") -> ColumnCells:
     if cells.dtype.name in ("Int64", "Int32"):
         missing = cells.isna().to_numpy()
         return WholeNumbers(cells.fillna(0).to_numpy(dtype=np.int64), missing)

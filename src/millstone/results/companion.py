@@ -12,7 +12,7 @@ from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION, Result
 from millstone.core.settings.kinds import MOST
-from millstone.core.table import Cells
+from millstone.core.table import ColumnCells
 from millstone.results.formats.datatypes import kind_of
 from millstone.results.formats.parquet import companion_in
 from millstone.results.formats.workbook import about_workbook
@@ -47,7 +47,7 @@ def companion_bytes(
     result: Result, table: Path, notes: Mapping[str, Any], decimal_comma: bool = False, names: Sequence[str] = ()
 ) -> bytes:
     """The companion of a table as JSON, with the `notes` of how it came about; `names` are those of a matrix."""
-    every: list[tuple[str, Cells]] = [(name, as_objects([])) for name in names] or list(result.table.items())
+    every: list[tuple[str, ColumnCells]] = [(name, as_objects([])) for name in names] or list(result.table.items())
     content: dict[str, Any] = {
         "@context": ["http://www.w3.org/ns/csvw", {"@language": "en"}],
         "url": table.name,
@@ -67,7 +67,7 @@ def _sized(size: GroupSize) -> dict[str, Any]:
     return {name: value for name, value in vars(size).items() if name not in ("places", "texts") or value}
 
 
-def _described(name: str, cells: Cells, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
+def _described(name: str, cells: ColumnCells, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
     column = columns.get(name) or Column(name, "given with the documents", kind_of(cells))
     found: dict[str, Any] = {
         "name": name,

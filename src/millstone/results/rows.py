@@ -8,7 +8,7 @@ import numpy as np
 from millstone.core.arrays import begins, numbers_in_order
 from millstone.core.errors import DataError
 from millstone.core.result import Result
-from millstone.core.table import Cells, Table, WholeNumbers, distinct_rows, is_missing, is_number
+from millstone.core.table import ColumnCells, Table, WholeNumbers, distinct_rows, is_missing, is_number
 from millstone.core.wildcards import wildcard_test
 from millstone.core.wording import nearest, nearest_names
 from millstone.results.settings import Output
@@ -67,7 +67,7 @@ def _sorted(table: Table, blocks: list[str], sort: str) -> Table:
     return table.at(np.lexsort((key, distinct_rows([table[name] for name in blocks])[0]) if blocks else (key,)))
 
 
-def _places(cells: Cells) -> np.ndarray:
+def _places(cells: ColumnCells) -> np.ndarray:
     """(rows,) int64 the place of each cell among the different ones, from the smallest."""
     values = cells.values if isinstance(cells, WholeNumbers) else cells
     if is_number(values):

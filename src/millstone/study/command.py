@@ -107,7 +107,7 @@ class Command:
     chooses_rows : bool
         Its table is long enough to be sorted and shortened.
     makes_matrix : bool
-        Its result is a `MatrixResult`, which has formats of its own.
+        Its result is a `MatrixResult`, which has its own formats.
     of_terms : bool
         It works on counts of terms, whether they come from texts or from frequency lists.
     of_plain_words : bool

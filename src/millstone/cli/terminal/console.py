@@ -54,7 +54,7 @@ class Progress:
             self._bar.update(self._bar.task_ids[0], completed=self._size / 1e6, rate=rate)
 
     def draws(self, done: int, of: int) -> None:
-        """Take account of random draws: so many are done, of how many; a bar of their own shows them."""
+        """Take account of random draws: so many are done, of how many; a separate bar shows them."""
         if self._draws != of:
             self.close()
             self._draws, self._since = of, time.monotonic()

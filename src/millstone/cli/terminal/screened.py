@@ -10,7 +10,7 @@ from millstone.core.corpus.corpus import GroupSize
 from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.result import Result
-from millstone.core.table import Cells, Table, is_number
+from millstone.core.table import ColumnCells, Table, is_number
 
 
 def visible_result(result: Result) -> Result:
@@ -28,14 +28,14 @@ def _named(size: GroupSize) -> GroupSize:
     return replace(size, name=visible(size.name))
 
 
-def _texts(table: Table) -> Iterable[tuple[str, Cells]]:
+def _texts(table: Table) -> Iterable[tuple[str, ColumnCells]]:
     """The columns of text that hold something to be shown as a sign."""
     for name, cells in table.items():
         if not is_number(cells) and CONTROLS.search("".join(map(str, cells))):
             yield name, cells
 
 
-def _visible_cells(cells: Cells) -> np.ndarray:
+def _visible_cells(cells: ColumnCells) -> np.ndarray:
     return as_objects([visible(cell) if isinstance(cell, str) else cell for cell in cells.tolist()])
 
 

@@ -7,7 +7,7 @@ from rich.cells import cell_len
 
 from millstone.core.columns import Column, shown
 from millstone.core.result import Result
-from millstone.core.table import Cells, Table, is_number
+from millstone.core.table import ColumnCells, Table, is_number
 
 GAP = 2
 """Cells between two columns."""
@@ -83,7 +83,7 @@ def fitted(
 class _Measured:
     """A column with the widths that it may have."""
 
-    def __init__(self, name: str, title: str, values: Cells, column: Column | None, screen: int) -> None:
+    def __init__(self, name: str, title: str, values: ColumnCells, column: Column | None, screen: int) -> None:
         self.name, self.title = name, title
         self.cells = [shown(value, column) for value in values.tolist()]
         self.is_number = column.datatype != "string" if column else is_number(values)

@@ -23,7 +23,7 @@ DOCUMENTS_FOR_TEST = 8
 OVER_DOCUMENTS = ("welch", "rank", "permutation")
 """The tests in which an observation is a document."""
 OWN_STATISTIC = ("ll", "g2", "chi2")
-"""The tests whose statistic is a measure of its own."""
+"""The tests whose statistic is itself a measure."""
 P_LIKE = ("p", "p_adjusted", "fisher")
 
 Progress = Callable[[int, int], None]

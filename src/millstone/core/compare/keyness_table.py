@@ -9,7 +9,7 @@ from millstone.core.compare.keyness_notes import notes_of
 from millstone.core.compare.selection import Selection
 from millstone.core.ranks import competition_ranks
 from millstone.core.statistics.keyness_measures import ALL, MEASURES
-from millstone.core.table import Cells, Table, WholeNumbers
+from millstone.core.table import ColumnCells, Table, WholeNumbers
 from millstone.core.terms.counts import Part
 
 
@@ -23,12 +23,12 @@ def keyness_table(one: Compared, selection: Selection) -> Table:
     return Table(found | _columns(one, selection.terms))
 
 
-def _columns(one: Compared, terms: np.ndarray) -> dict[str, Cells]:
+def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
     """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
     sides, target, reference = one.sides, one.target, one.reference
     rows, wanted = one.row_of[terms], one.wanted[terms]
     names = np.array(["", one.comparison.target, one.comparison.reference], dtype=object)
-    columns: dict[str, Cells] = {
+    columns: dict[str, ColumnCells] = {
         "term": names_of(target, wanted),
         "freq_target": sides.a[rows],
         "freq_reference": sides.b[rows],

@@ -17,7 +17,7 @@ def trends(table: Table, values: Sequence[str], groups: Sequence[str]) -> Table:
     Parameters
     ----------
     table : Table
-        A row a part: ``group, part_of, part`` and the values.
+        One row per part: ``group, part_of, part`` and the values.
     values, groups : sequence of str
 
     Returns

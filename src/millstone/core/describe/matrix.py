@@ -11,7 +11,7 @@ from millstone.core.columns import renamed
 from millstone.core.frozen import frozen
 from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
-from millstone.core.table import Cells, Table
+from millstone.core.table import ColumnCells, Table
 from millstone.core.terms.counts import Counts, Part
 
 BATCH_CELLS = 1 << 22
@@ -55,7 +55,7 @@ class DocumentTerms:
             shown = shown.with_columns({_numbered(name, number): cells})
         return shown
 
-    def batches(self) -> Iterator[list[Cells]]:
+    def batches(self) -> Iterator[list[ColumnCells]]:
         """All columns of the table, in parts of some rows; at least one part."""
         size = max(BATCH_CELLS // max(len(self.names), 1), 1)
         for start in range(0, max(len(self.rows), 1), size):

@@ -77,7 +77,7 @@ class Dictionary:
         if rule != "characters":
             return self
         cut = {
-            # annotated texts come in tokens of their own
+            # annotated texts bring their own tokens
             name: tuple(
                 one if one.tags else replace(one, patterns=patterns_under(rule, one.patterns)) for one in entries
             )
@@ -105,7 +105,7 @@ class Dictionary:
         return Dictionary(together, {**self.scores, **other.scores}, {**other.places, **self.places})
 
     def names(self) -> list[str]:
-        """All categories, a parent before its sub-categories, also one that has no entry of its own."""
+        """All categories, a parent before its sub-categories, also one without its own entries."""
         found: dict[str, None] = {}
         for name in self.categories:
             parts = name.split("/")
@@ -113,7 +113,7 @@ class Dictionary:
         return list(found)
 
     def where(self, name: str) -> str:
-        """File and line of a category or a score; of a category that has no entry of its own, of one below it."""
+        """File and line of a category or a score; of a category without its own entries, of one below it."""
         if name in self.scores:
             return self.scores[name].where
         found = (place for one, place in self.places.items() if one == name or one.startswith(f"{name}/"))

@@ -49,7 +49,7 @@ def word_table(matches: Matches, names: Sequence[str]) -> Table:
     -------
     Table
         ``group, term, freq`` and one column per category with 1 or 0: by group, the commonest first. A place of
-        several words is a term of its own; a word that is counted in different ways has a row for each. The
+        several words is a separate term; a word that is counted in different ways has a row for each. The
         freq of the rows with a 1 add up to the places of the category.
     """
     corpus = matches.corpus

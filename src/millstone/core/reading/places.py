@@ -131,7 +131,7 @@ def _rarest(corpus: Corpus, forms: Sequence[np.ndarray]) -> int:
 
 
 def _positions(ids: np.ndarray, forms: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """Where one of the `forms` stands, which `mask` tells from the others; a few are compared one by one."""
+    """Where one of the `forms` stands, which `mask` distinguishes from the others; a few are compared one by one."""
     if len(forms) > _FEW:
         return np.flatnonzero(mask[ids])
     return np.sort(np.concatenate([np.flatnonzero(ids == form) for form in forms.tolist()]))

@@ -218,7 +218,7 @@ def alike(
     nodes : mapping
         Name -> places.
     groups : mapping
-        Name -> (D,) bool: a space of its own is made of these documents.
+        Name -> (D,) bool: a separate space is made of these documents.
     settings : AlikeSettings, optional
 
     Returns

@@ -7,7 +7,7 @@ from itertools import chain, compress
 import numpy as np
 
 from millstone.core.arrays import spread
-from millstone.core.cells import Cells, SparseMatrix, recast, with_columns
+from millstone.core.cells import MatrixCells, SparseMatrix, recast, with_columns
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.tokenise.token_rules import Cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
@@ -73,7 +73,7 @@ class PieceTable:
         self.content = np.append(self._put_in_order(pieces), BREAK).astype(np.int32)[self.content]
         self._lengths = sizes.astype(np.int32)
         self._each_gives_one = bool((sizes == 1).all())
-        # where there is none anything may stand
+        # without one, anything may stand
         self._first_content = np.append(self.content, BREAK)[self.first[:-1]]
 
     def _put_in_order(self, pieces: Collection[str | Token]) -> np.ndarray:
@@ -123,9 +123,9 @@ class PieceTable:
             first_form = np.append(forms, -1)[np.where(number, after[:-1], -1)].astype(np.int32)
             return with_columns(pieces, first_form, len(self.forms))
 
-        def expand(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> Cells:
+        def expand(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> MatrixCells:
             times = number[indices]
-            return Cells(np.repeat(values, times), forms[spread(after[indices], times)], np.repeat(row, times))
+            return MatrixCells(np.repeat(values, times), forms[spread(after[indices], times)], np.repeat(row, times))
 
         return recast(pieces, expand, len(self.forms))
 

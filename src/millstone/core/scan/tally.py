@@ -31,7 +31,7 @@ class Block(NamedTuple):
     ends: np.ndarray
 
 
-class Cells(NamedTuple):
+class BlockCells(NamedTuple):
     """How often each number occurs in the documents of a block: `rows` have `different` numbers each."""
 
     block: int
@@ -57,13 +57,13 @@ class Tally:
     ----------
     ordered : bool
         Keep the order too.
-    cells : list of Cells
+    cells : list of BlockCells
     sequences : mapping
         Number of the block -> Sequence.
     """
 
     ordered: bool
-    cells: list[Cells] = field(default_factory=list)
+    cells: list[BlockCells] = field(default_factory=list)
     sequences: dict[int, Sequence] = field(default_factory=dict)
     _long: tuple[int, int] = (-1, -1)
     _waiting: list[np.ndarray] = field(default_factory=list)
@@ -81,7 +81,7 @@ class Tally:
         keys = keys[first]
         times = np.diff(first, append=len(numbers))
         rows, different = _runs_of(keys >> 32)
-        self.cells.append(Cells(block, rows, different, keys.astype(np.int32), times.astype(np.int32)))
+        self.cells.append(BlockCells(block, rows, different, keys.astype(np.int32), times.astype(np.int32)))
 
     def _count_long(self, block: int, document: int, numbers: np.ndarray) -> None:
         # blocks of one long document are added up: most of their words are the same
@@ -111,7 +111,9 @@ class Tally:
     def add_long(self, block: int, document: int, numbers: np.ndarray, times: np.ndarray) -> None:
         """Take over the counts of a document whose last block this is."""
         row, different = np.array([document]), np.array([len(numbers)])
-        self.cells.append(Cells(block, row, different, numbers.astype(np.int32, copy=False), times.astype(np.int32)))
+        self.cells.append(
+            BlockCells(block, row, different, numbers.astype(np.int32, copy=False), times.astype(np.int32))
+        )
 
     def finish(self) -> None:
         """Take account of what is still waiting; call it once, after the last block."""
@@ -125,7 +127,7 @@ def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 class RunTally:
-    """Counts the runs in blocks of bytes; each process has one of its own."""
+    """Counts the runs in blocks of bytes; each process has its own."""
 
     def __init__(self, ordered: bool) -> None:
         self.numbering = new_numbering()
@@ -160,7 +162,7 @@ class RunTally:
             self._whole = (document, block.number)
             return numbering.count(data)
         tokens, different, numbers, times = numbering.count_each(data, block.ends)
-        self.tally.cells.append(Cells(block.number, block.documents, different, numbers, times))
+        self.tally.cells.append(BlockCells(block.number, block.documents, different, numbers, times))
         return tokens
 
     def finish(self) -> None:

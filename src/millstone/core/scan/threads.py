@@ -59,14 +59,14 @@ class Threads:
         return tokens
 
     def _work(self, tally: RunTally) -> None:
-        failed = False
-        # after a fault the blocks are still taken, so that nobody waits
-        while (block := self._blocks.get()) is not None:
-            if failed or self._ended:
-                continue
-            try:
-                self._counted.put(tally.add(block))
-            except BaseException as error:
-                failed = True
-                self._counted.put(error)
-        tally.finish()
+        block: Block | None = None
+        try:
+            while (block := self._blocks.get()) is not None:
+                if not self._ended:
+                    self._counted.put(tally.add(block))
+            tally.finish()
+        except BaseException as error:
+            self._counted.put(error)
+            # the blocks are still taken, so that nobody waits
+            while block is not None:
+                block = self._blocks.get()

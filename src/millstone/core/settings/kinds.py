@@ -36,7 +36,7 @@ class Kind:
 
     @property
     def study_only(self) -> bool:
-        """Whether it can be written in a study file only: it has a structure of its own, which `check` reads."""
+        """Whether it can be written in a study file only: it has its own structure, which `check` reads."""
         return self.check is not None
 
     def accept(self, value: Any) -> Any:

@@ -9,14 +9,14 @@ import numpy as np
 from millstone.core.columns import Column
 from millstone.core.corpus.documents import as_objects
 from millstone.core.result import GivenCell
-from millstone.core.table import Cells, Table, WholeNumbers, is_number
+from millstone.core.table import ColumnCells, Table, WholeNumbers, is_number
 
 # a leading zero, as of a code, would be lost; so would digits beyond the fifteenth
 _WHOLE = re.compile(r"-?(?:0|[1-9]\d{0,14})", re.ASCII)
 _NUMBER = re.compile(r"-?(?:0|[1-9]\d{0,14})(?:\.\d{1,15})?", re.ASCII)
 
 
-def kind_of(column: Cells) -> str:
+def kind_of(column: ColumnCells) -> str:
     """``integer``, ``number`` or ``string``: what the cells of a column of objects are."""
     if is_number(column) and column.dtype.kind != "b":
         return "number" if column.dtype.kind == "f" else "integer"
@@ -48,7 +48,7 @@ def typed(table: Table, columns: Mapping[str, Column], cells_too: bool = False) 
     return table.with_columns(found)
 
 
-def _numbers(column: Cells) -> Cells:
+def _numbers(column: ColumnCells) -> ColumnCells:
     kind = kind_of(column)
     if kind == "string":
         given = [cell.value if isinstance(cell, GivenCell) else cell for cell in column]

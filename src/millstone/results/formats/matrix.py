@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, BinaryIO
 
 from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
-from millstone.core.table import Cells, Table, values_of
+from millstone.core.table import ColumnCells, Table, values_of
 from millstone.results.formats.parquet import MISSING_LIBRARY, with_companion
 from millstone.results.formats.table import as_tsv, tsv_header, tsv_rows
 
@@ -76,7 +76,7 @@ def _parquet(table: DocumentTerms, companion: bytes, file: BinaryIO) -> None:
             writer.write_table(part.cast(schema))
 
 
-def _frame(names: Sequence[str], columns: Sequence[Cells]) -> "pd.DataFrame":
+def _frame(names: Sequence[str], columns: Sequence[ColumnCells]) -> "pd.DataFrame":
     """A part of a table as a DataFrame, in which two columns may have the same name."""
     frame = Table({str(place): cells for place, cells in enumerate(columns)}).to_frame()
     return frame.set_axis(list(names), axis=1)

@@ -13,7 +13,7 @@ from millstone.core.arrays import begins, numbers_of
 from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
-from millstone.core.table import Cells, Table, WholeNumbers, is_missing, is_number, values_of
+from millstone.core.table import ColumnCells, Table, WholeNumbers, is_missing, is_number, values_of
 from millstone.results.companion import companion_bytes
 from millstone.results.formats.datatypes import typed
 from millstone.results.formats.parquet import as_parquet
@@ -83,7 +83,7 @@ def _tsv_rows(table: Table) -> str:
     return "".join(parts)
 
 
-def tsv_rows(columns: Sequence[Cells]) -> str:
+def tsv_rows(columns: Sequence[ColumnCells]) -> str:
     """Some columns as rows, tab-separated."""
     return "\n".join([*map("\t".join, zip(*(_on_one_line(_cells(one)) for one in columns), strict=True)), ""])
 
@@ -99,7 +99,7 @@ def _starts_of_alike(table: Table) -> np.ndarray:
     return np.flatnonzero(differs)
 
 
-def _begins(cells: Cells) -> np.ndarray:
+def _begins(cells: ColumnCells) -> np.ndarray:
     """(rows,) bool: which cells are written otherwise than the one before; the first one is."""
     if isinstance(cells, WholeNumbers):
         return begins(cells.values) | begins(cells.missing)
@@ -107,7 +107,7 @@ def _begins(cells: Cells) -> np.ndarray:
     return begins(cells) & ~(np.isnan(cells) & ~begins(np.isnan(cells))) if cells.dtype.kind == "f" else begins(cells)
 
 
-def _cells(column: Cells, decimal_comma: bool = False) -> list[str]:
+def _cells(column: ColumnCells, decimal_comma: bool = False) -> list[str]:
     """A column as it is written: numbers with full precision, what is missing empty."""
     if not is_number(column):
         found: list[Any] = column.tolist()

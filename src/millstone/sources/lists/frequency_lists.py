@@ -228,7 +228,8 @@ def _by_group(
         yield typed, list(dict.fromkeys(names)), slice(None)
         return
     for name in dict.fromkeys(names):
-        yield name, [name], np.flatnonzero(np.isin(number, [at for at, one in enumerate(names) if one == name]))
+        same = np.array([one == name for one in names])
+        yield name, [name], np.flatnonzero(same[number])
 
 
 def _guessed(table: Table, names: tuple[str, ...], what: str, provenance: Provenance) -> str:

@@ -51,7 +51,7 @@ def check_nodes(step: "Step", made: Collection[Path]) -> None:
 
 
 def check_expressions(step: "Step") -> None:
-    """The expressions of ``--find`` can be read, and each has a name of its own.
+    """The expressions of ``--find`` can be read, and each has a different name.
 
     Raises
     ------

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from millstone.core.arrays import is_among
 from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.errors import DataError, UsageError
@@ -169,7 +170,7 @@ def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
     if REST in names or not names:
         return places
     wanted = [number for number, group in enumerate(corpus.groups) if group in names]
-    here = np.isin(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], wanted)
+    here = is_among(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], np.array(wanted))
     return places.at(np.flatnonzero(here))
 
 

@@ -11,7 +11,7 @@ from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.core.settings.declare import option
-from millstone.core.table import Cells, Table, spread_out
+from millstone.core.table import ColumnCells, Table, spread_out
 from millstone.core.wording import listed
 from millstone.sources.files import ending_of
 from millstone.sources.reader import input_paths
@@ -69,6 +69,6 @@ def _is_new(name: str, header: list[str], result: Result) -> bool:
     return name in result.columns or (name not in header and name.removesuffix("_given") not in header)
 
 
-def _aligned(column: Cells, at: np.ndarray, rows: int) -> Cells:
+def _aligned(column: ColumnCells, at: np.ndarray, rows: int) -> ColumnCells:
     """The values at their rows, whole numbers as such; the other rows are empty."""
     return spread_out(column, at, rows, "")

@@ -180,7 +180,7 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[Table, list[str]]:
 
 
 def _part(cell: str) -> float:
-    """The number of a part; NaN where the cell is no number."""
+    """The number of a part; NaN if the cell is not a number."""
     try:
         return float(cell)
     except ValueError:

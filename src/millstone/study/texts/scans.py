@@ -125,7 +125,7 @@ def raw_documents_of(
     """
     if step.preparation.drop_running or step.preparation.drop_repeats:
         wanted = None
-    # lines that recur are looked for in a reading of their own, of which nothing is recorded
+    # lines that recur are looked for in a separate reading, of which nothing is recorded
     records = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
 
     def read() -> Iterator[Document]:

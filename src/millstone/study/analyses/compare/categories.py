@@ -160,7 +160,7 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
     found = find_matches(tokens.corpus, dictionary).places(names[0])
     places = tokens.as_written(Spans(found.start, found.length))
     same = (corpus.documents["document"] == str(row["document"])) & (corpus.documents["group"] == str(row["group"]))
-    return places.at(np.flatnonzero(np.isin(documents_of(corpus, places), np.flatnonzero(same)))), {}
+    return places.at(np.flatnonzero(same[documents_of(corpus, places)])), {}
 
 
 def mark(step: "Step", outputs: "Outputs", progress: "Drawing") -> "MarkedTexts | None":
