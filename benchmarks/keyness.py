@@ -74,7 +74,7 @@ def compared(name: str, folder: Path, table: pd.DataFrame, against: str) -> None
     whole, memory = measured(command)
     read_all = "import sys, pandas; [pandas.read_csv(path) for path in sys.argv[1:]]"
     process, _ = measured([sys.executable, "-c", read_all, *map(str, paths)])
-    print(f"{name}: reading with pandas {reading:.2f} s, in a process of its own {process:.2f} s")
+    print(f"{name}: reading with pandas {reading:.2f} s, in its own process {process:.2f} s")
     print(f"  all measures in the process {computing:.2f} s, ratio {computing / reading:.1f} (3 at most)")
     print(
         f"  the command with --top 1000 {whole:.2f} s, ratio {whole / reading:.1f} (5 at most), "

@@ -32,5 +32,5 @@ def median(values: Sequence[tuple[float, float]]) -> tuple[float, float]:
 
 
 def make(script: str, *arguments: str) -> None:
-    """Run a script of this folder in a process of its own, whose memory then counts for nobody else."""
+    """Run a script of this folder in its own process, whose memory then counts for nobody else."""
     subprocess.run([sys.executable, str(Path(__file__).with_name(script)), *arguments], check=True)

@@ -99,7 +99,7 @@ def main(scale: float) -> None:
         with tempfile.TemporaryDirectory() as folder:
             text, source = Path(folder, "text.txt"), Path(folder, f"source{ending}")
             make = [sys.executable, __file__, "--make", kind, str(int(tokens * scale)), str(text), str(source)]
-            # in a process of its own: the memory of a started program counts from that of the starter
+            # in its own process: the memory of a started program counts from that of the starter
             subprocess.run(make, check=True)
             column = ["--text", "text"] if ending else []
             seconds, peak = measured([MILLSTONE, "freq", str(source), *column, "--quiet", "--no-cache"])

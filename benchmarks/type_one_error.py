@@ -107,7 +107,7 @@ def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
         text = (
             f"Documents of one population, shuffled into two groups {shuffles} times: every difference is chance, "
             "and a right test calls 5 % of them significant (line; band: 4 to 6 %). Log-likelihood (ll) takes each "
-            "token as an observation of its own; the others take each document as one."
+            "token as a separate observation; the others take each document as one."
         )
         theme.caption(figure, [text])
         figure.savefig(path, dpi=theme.DPI, metadata={"Software": None})

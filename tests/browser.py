@@ -17,7 +17,7 @@ NAMES = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable"
 
 
 def found() -> str:
-    """The browser's program; empty where there is none."""
+    """The browser's program; empty if not installed."""
     return next((path for name in NAMES if (path := shutil.which(name))), "")
 
 

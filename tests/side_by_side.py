@@ -1,4 +1,4 @@
-"""Test classes run side by side, each in a process of its own, on all cores."""
+"""Test classes run side by side, each in its own process, on all cores."""
 
 import multiprocessing
 import os

@@ -236,7 +236,7 @@ class Documents(ProgramTest):
                 self.assertEqual(run.code, 0, run.err)
 
     def all_in_one_folder(self, folder: str, pages: list[list[str]]) -> list[tuple[str, Run]]:
-        """Run the examples of some pages in a demo of their own."""
+        """Run the examples of some pages in a separate demo."""
         demo = self.millstone("demo", f"{folder}/huts", "--quiet")
         inside = self.folder / folder / "huts"
         found = [

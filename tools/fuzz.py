@@ -2,7 +2,7 @@
 
     python tools/fuzz.py [--cases N] [--seed N] [--keep FOLDER]
 
-Each case is a child of one process that has imported the program. A case fails by a traceback or a fault of its own,
+Each case is a child of one process that has imported the program. A case fails by a traceback or an internal fault,
 by another exit status than 0, 1, 2 and 130, by an error that is not two lines, a half-written file, more than 20
 seconds or 1 GB. Failures are put together by where they arose. The same seed gives the same cases.
 """
@@ -43,7 +43,7 @@ def prepared(folder: Path) -> Path:
 
 
 def surroundings(folder: Path) -> dict[str, str]:
-    """The environment of a case: a cache and a home of its own."""
+    """The environment of a case: its own cache and home."""
     kept = {name: os.environ[name] for name in ("PATH", "MPLCONFIGDIR") if name in os.environ}
     own = {"HOME": str(folder), "XDG_CACHE_HOME": str(folder / "cache"), "COLUMNS": "100", "LC_ALL": "C.UTF-8"}
     return {**kept, **own}

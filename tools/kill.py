@@ -45,7 +45,7 @@ RUNS: dict[str, tuple[str, ...]] = {
 
 
 def undisturbed(samples: Path, folder: Path, name: str) -> dict[str, bytes]:
-    """What a run leaves; made in a folder of its own."""
+    """What a run leaves; made in its own folder."""
     own = folder / f"undisturbed {name}"
     ended = run(Case(name, arguments(name), _copied(samples, own)), surroundings(folder))
     if ended.status:

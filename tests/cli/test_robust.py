@@ -295,7 +295,7 @@ class Damaged(ProgramTest):
 
 
 class Slow(unittest.TestCase):
-    """Patterns of our own take twice as long for twice as much, and find what they found."""
+    """Our patterns take twice as long for twice as much, and find what they found."""
 
     def test_markup_is_cut_as_one_expression_would(self):
         chance = random.Random(5)

@@ -1,4 +1,4 @@
-"""Tables, frozen classes and special functions of our own, each held against the library that has more of them."""
+"""Tables, frozen classes and special functions, each held against the library that has more of them."""
 
 import dataclasses
 import random
@@ -130,7 +130,7 @@ class SpecialFunctions(unittest.TestCase):
 
 @frozen
 class Made:
-    """Of two values, and a list of its own."""
+    """Of two values, and its own list."""
 
     one: int
     two: str = "x"

@@ -46,7 +46,7 @@ def _typed(text: str) -> str:
 
 
 class Cases:
-    """Makes cases from a seed; each in a folder of its own, filled from the samples."""
+    """Makes cases from a seed; each in its own folder, filled from the samples."""
 
     def __init__(self, samples: Path, work: Path, seed: int) -> None:
         self._samples, self._work = samples, work

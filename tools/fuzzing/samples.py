@@ -99,7 +99,7 @@ HOSTILE = (
 
 
 def write(folder: Path) -> None:
-    """All samples, in a folder of their own."""
+    """All samples, in a separate folder."""
     write_tables(folder)
     for ending in write_texts(folder / "texts"):
         source = folder / "texts" / ending / "Ostrel" / f"one.{ending}"

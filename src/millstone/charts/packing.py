@@ -72,7 +72,7 @@ class Area:
             return None
         from scipy import fft
 
-        # single precision tells no overlap from one cell: sums of some thousand cells are exact to a hundredth
+        # single precision is enough: sums of some thousand cells are exact to a hundredth
         spectrum = fft.rfft2(spaced(shape, min(across, _BEYOND)).astype(np.float32), self._padded)
         overlaps = fft.irfft2(self._taken * spectrum.conj(), self._padded)
         free = overlaps[: rows - high + 1, : columns - wide + 1] < 0.5

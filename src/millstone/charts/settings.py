@@ -36,7 +36,7 @@ class ChartSettings:
 
     chart: str = setting(result("FILE"), "", "draw the result as well: .png, .svg or .pdf")
     chart_top: int = setting(whole("N", 1, most=500), 0, "draw N terms or categories per group or side (default: 15)")
-    chart_title: str = setting(free_text("TEXT"), "", "the title of the figure, in place of its own", rare=True)
+    chart_title: str = setting(free_text("TEXT"), "", "the title of the figure, instead of the default", rare=True)
     chart_colors: tuple[str, ...] = setting(
         Kind("A,B|MAP", _read_colours, joined_by=","),
         (),

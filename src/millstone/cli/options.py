@@ -130,7 +130,7 @@ def add_settings(
 ) -> None:
     """Options from a dataclass, all or `only` some, rare ones last; shared ones are one line unless `full`.
 
-    `also` are the options that the group names and does not explain, in place of its own rare ones.
+    `also` are the options that the group names and does not explain, instead of its own rare ones.
     """
     title = title or SHARED.get(settings, "options")
     brief = settings in SHARED and not full

@@ -89,7 +89,7 @@ def read_ledger(folder: Path) -> Ledger:
     except OSError as error:
         raise DataError(
             f"{path} cannot be read: {(error.strerror or str(error)).lower()}",
-            "make it readable: it tells millstone's own results from other files",
+            "make it readable: it distinguishes millstone's own results from other files",
         ) from error
     except (ValueError, TypeError, AttributeError, RecursionError) as error:
         raise DataError(

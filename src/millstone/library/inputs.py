@@ -77,7 +77,7 @@ def _records(frame: pd.DataFrame) -> Iterator[dict[str, Any]]:
     named = frame.astype(object).where(frame.notna(), None)
     names = [str(name) for name in frame.columns]
     if twice := next((name for name in names if names.count(name) > 1), ""):
-        raise UsageError(f"the table has two columns {twice!r}", "give each column a name of its own")
+        raise UsageError(f"the table has two columns {twice!r}", "give each column a different name")
     for number, row in enumerate(named.itertuples(index=False, name=None), 1):
         yield {name: _plain(value, name, number) for name, value in zip(names, row, strict=True)}
 

@@ -186,6 +186,6 @@ def sizes_view(groups: Sequence[GroupSize]) -> TableView:
 
 
 def table_page(result: Result, title: str, about: str) -> bytes:
-    """A saved table as a page of its own, with all of its rows and columns."""
+    """A saved table as a separate page, with all of its rows and columns."""
     view = view_of(result, numbered(len(result.table), "row"), most=0)
     return page("saved_table.html", title, "tables.js", view=view, about=about)

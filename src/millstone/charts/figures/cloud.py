@@ -1,4 +1,4 @@
-"""Word clouds: the words of each group in a panel of its own, by frequency, or by how much they set it apart."""
+"""Word clouds: the words of each group in a separate panel, by frequency, or by how much they set it apart."""
 
 import math
 from collections.abc import Sequence
@@ -149,7 +149,7 @@ def _draw(
 
 
 def _empty(result: Result, settings: CloudSettings, heading: str, bars: str) -> Figure:
-    """That no group has a term of its own is a finding, too."""
+    """That no group has any distinctive term is a finding, too."""
     figure = theme.new_figure()
     axes = figure.subplots()
     axes.axis("off")

@@ -166,7 +166,7 @@ def _deepest(sides: dict[str, list[_Branch]]) -> _Branch | None:
 
 
 def _place(trees: Sequence[_Branch], first: float) -> None:
-    """Give each leaf a row of its own, and each fork the middle of its branches."""
+    """Give each leaf its own row, and each fork the middle of its branches."""
     for branch in trees:
         leaves = _leaves(branch)
         _place(branch.children, first)

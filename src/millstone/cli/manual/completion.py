@@ -28,7 +28,7 @@ def script(shell: str, pages: Sequence[CommandPage], shells: Sequence[str]) -> s
     shells : sequence of str
         All that have a script.
     """
-    # a page of the web would be escaped, a script has quotation marks of its own
+    # a page of the web would be escaped, a script has its own quotation marks
     environment = Environment(
         loader=PackageLoader("millstone.cli.manual", "templates"),
         undefined=StrictUndefined,

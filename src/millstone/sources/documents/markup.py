@@ -96,7 +96,7 @@ def text_of(root: Any, layout: Layout, path: Path) -> str:
 
 
 def _walk(root: Any, layout: Layout, path: Path, text: _Text, deferred: list[Any]) -> None:
-    """Depth first, on a stack of our own, since documents may be nested more deeply than calls may."""
+    """Depth first, on an explicit stack, since documents may be nested more deeply than calls may."""
     stack: list[tuple[Any, bool]] = [(root, False)]
     while stack:
         element, done = stack.pop()

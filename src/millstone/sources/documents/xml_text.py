@@ -51,7 +51,7 @@ _TEI_HEADER = {
 
 
 def read_xml(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
-    """The text of an XML file; each TEI text of a collection is a document of its own.
+    """The text of an XML file; each TEI text of a collection is a separate document.
 
     Raises
     ------

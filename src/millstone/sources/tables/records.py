@@ -117,7 +117,7 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
         packed = path.stat().st_size
         with parquet.ParquetFile(path, read_dictionary=once) as file:
             if twice := next((name for name in names if names.count(name) > 1), ""):
-                raise DataError(f"{path} has two columns {twice!r}", "give each column a name of its own")
+                raise DataError(f"{path} has two columns {twice!r}", "give each column a different name")
             number, unfolded = 0, 0
             for batch in file.iter_batches(_ROWS_AT_ONCE):
                 columns = list(map(_cells, batch.columns))

@@ -87,7 +87,7 @@ def universal_tag(language: str, tag: str, lemma: str = "") -> str:
     tag : str
         As the tagger gives it.
     lemma : str
-        Which tells auxiliaries from other verbs in Dutch, whose tags do not.
+        Which distinguishes auxiliaries from other verbs in Dutch, whose tags do not.
 
     Examples
     --------

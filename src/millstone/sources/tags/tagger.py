@@ -48,7 +48,7 @@ def tagger_name() -> str:
 
 @dataclass
 class Guesses:
-    """How many words were tagged, how many of them the tagger does not know, and documents with tags of their own."""
+    """How many words were tagged, how many of them the tagger does not know, and documents with their own tags."""
 
     words: int = 0
     unknown: int = 0
