@@ -157,7 +157,7 @@ class Kept(ProgramTest):
             known = real(code)
             return lambda form: asked.append(form) or known(form)
 
-        with mock.patch.object(lemmas, "of_language", of_language), mock.patch.object(lemma_cache, "LEAST_NEW", 1):
+        with mock.patch.object(lemmas, "of_language", of_language), mock.patch.object(lemma_cache, "LEAST", 1):
             first = self.carried_out("freq", "--lemmas", "en").result.frame
             looked_up = len(asked)
             self.assertGreater(looked_up, 10)

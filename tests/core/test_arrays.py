@@ -1,7 +1,9 @@
 """Array operations on cells, ranks, words and rows, each held against the plain way to do the same."""
 
+import codecs
 import csv
 import io
+import itertools
 import random
 import unicodedata
 import unittest
@@ -14,46 +16,58 @@ from scipy import stats
 
 from millstone.core import arrays, cells
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
-from millstone.core.cells import SparseMatrix, batches, column_sums, with_columns
+from millstone.core.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
+from millstone.core.corpus import form_words
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.table import Table
-from millstone.core.terms import stages
-from millstone.core.terms.stages import lowered_of
 from millstone.results.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of
 
 
-def random_matrix(chance: np.random.Generator, rows: int, columns: int) -> SparseMatrix:
-    """Counts in no order, some columns several times in a row."""
-    lengths = chance.integers(0, 6, rows)
+def random_matrix(chance: np.random.Generator, rows: int, columns: int, most: int = 6) -> SparseMatrix:
+    """Counts in no order, some columns several times in a row; fewer cells in each row than `most`."""
+    lengths = chance.integers(0, most, rows)
     ends = np.concatenate(([0], np.cumsum(lengths)))
     places, counts = chance.integers(0, columns, ends[-1]), chance.integers(1, 9, ends[-1])
     return SparseMatrix(counts.astype(np.int32), places.astype(np.int32), ends, (rows, columns))
 
 
+def spans(matrix: SparseMatrix) -> list[slice]:
+    """Where the cells of each row are."""
+    return [slice(one, two) for one, two in itertools.pairwise(matrix.indptr.tolist())]
+
+
 class Cells(unittest.TestCase):
     def test_other_columns_and_sums_as_dense_arrays_give_them(self):
         chance = np.random.default_rng(1)
-        for rows, columns in ((0, 3), (1, 1), (1, 40), (30, 4), (200, 50)):
-            matrix = random_matrix(chance, rows, columns)
+        for rows, columns, most in ((0, 3, 6), (1, 1, 6), (1, 40, 6), (30, 4, 6), (200, 50, 6), (9, 70_000, 300)):
+            matrix = random_matrix(chance, rows, columns, most)
             before = matrix.toarray().copy()
             column_of = chance.integers(-1, 5, columns).astype(np.int32)
             wanted = np.zeros((rows, 5), dtype=np.int64)
             for old, new in enumerate(column_of.tolist()):
                 if new >= 0:
                     wanted[:, new] += before[:, old]
-            with self.subTest(rows=rows, columns=columns), mock.patch.object(cells, "AT_ONCE", 7):
-                found = with_columns(matrix, column_of, 5)
-                np.testing.assert_array_equal(found.toarray(), wanted)
-                self.assertEqual(found.nnz, np.count_nonzero(wanted))
-                np.testing.assert_array_equal(column_sums(found), wanted.sum(axis=0))
-                np.testing.assert_array_equal(matrix.toarray(), before, "what was given stays as it was")
-                met = [(found.indices[here], row) for here, row in batches(found)]
-                self.assertEqual(sum(len(row) for _, row in met), found.nnz)
-                for places, row in met:
-                    self.assertTrue((found.toarray()[row, places] > 0).all())
+            for compiled in {arrays.compiled, None}:
+                with (
+                    self.subTest(rows=rows, columns=columns, compiled=compiled),
+                    mock.patch.object(cells, "AT_ONCE", 7),
+                    mock.patch.object(cells, "compiled", compiled),
+                ):
+                    found = with_columns(matrix, column_of, 5)
+                    np.testing.assert_array_equal(found.toarray(), wanted)
+                    self.assertEqual(found.nnz, np.count_nonzero(wanted))
+                    np.testing.assert_array_equal(column_sums(found), wanted.sum(axis=0))
+                    np.testing.assert_array_equal(found.row_sums(), wanted.sum(axis=1))
+                    np.testing.assert_array_equal(filled_rows(found), (wanted > 0).sum(axis=0))
+                    self.assertTrue(all((np.diff(found.indices[here]) > 0).all() for here in spans(found)))
+                    np.testing.assert_array_equal(matrix.toarray(), before, "what was given stays as it was")
+                    met = [(found.indices[here], row) for here, row in batches(found)]
+                    self.assertEqual(sum(len(row) for _, row in met), found.nnz)
+                    for places, row in met:
+                        self.assertTrue((found.toarray()[row, places] > 0).all())
 
     def test_dispersion_is_the_same_in_batches_of_all_sizes(self):
         matrix = with_columns(random_matrix(np.random.default_rng(2), 60, 9), np.arange(9, dtype=np.int32), 9)
@@ -96,14 +110,31 @@ class Order(unittest.TestCase):
         with mock.patch.object(arrays, "STRETCH", 3):
             self.assertEqual([(one.start, one.stop) for one in stretches(7)], [(0, 3), (3, 6), (6, 7)])
 
+    @unittest.skipIf(arrays.compiled is None, "no compiled part")
+    def test_characters_as_a_decoder_sees_them(self):
+        chance = random.Random(5)
+        whole = ["ice" * 3, "\u00e9\u07ff\u0080", "\u0800\uffff\ud7ff\ue000", "\U00010000\U0010ffff", "\u20ac"]
+        for _ in range(3000):
+            parts = [chance.choice(whole)[: chance.randrange(10)].encode() for _ in range(chance.randrange(6))]
+            data = bytearray(b"".join(parts))[: chance.randrange(60)]
+            if data and chance.random() < 0.4:
+                data[chance.randrange(len(data))] = chance.randrange(256)
+            try:
+                wanted = codecs.utf_8_decode(data)[1]
+            except UnicodeDecodeError:
+                wanted = -1
+            # a decoder waits for the third byte where the second one is that of no character
+            is_wrong = data[wanted : wanted + 1] == b"\xed" and data[-1] >= 0xA0 and wanted == len(data) - 2
+            self.assertEqual(arrays.compiled.whole(bytes(data)), -1 if is_wrong else wanted, bytes(data))
+
     def test_small_letters_as_a_dictionary_gives_them(self):
         chance = random.Random(4)
         letters = "abAB\u00c4\u00e4\u0130\u03a3\u1e9e\u01c5'-"
         words = {"".join(chance.choices(letters, k=chance.randrange(1, 5))) for _ in range(900)}
         corpus = corpus_of([("d", "g", " ".join(words))])
         for at_once in (1, 10, 1 << 16):
-            with mock.patch.object(stages, "AT_ONCE", at_once):
-                found = lowered_of(corpus)
+            with mock.patch.object(form_words, "AT_ONCE", at_once):
+                found = corpus.lowered
             small = [unicodedata.normalize("NFC", form.lower()) for form in corpus.forms]
             self.assertEqual(found.words, sorted(set(small)))
             self.assertEqual([found.words[number] for number in found.number.tolist()], small)

@@ -14,6 +14,7 @@ from millstone.core.corpus.corpus import Document
 from millstone.core.errors import MillstoneError
 from millstone.core.scan import blocks
 from millstone.core.scan import scan as scan_module
+from millstone.core.scan.numbering import PADDING
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import Block, RunTally
 from millstone.core.scan.threads import Threads
@@ -22,7 +23,7 @@ from millstone.core.scan.workers import Crew
 
 def block(number: int, text: str) -> Block:
     data = f" {text} ".encode()
-    return Block(number, np.array([number]), data, np.array([len(data)]))
+    return Block(number, np.array([number]), data + PADDING, np.array([len(data)]))
 
 
 class Processes(unittest.TestCase):
@@ -94,14 +95,16 @@ class Processes(unittest.TestCase):
             " ".join(chance.choices(["ice", "snow", "fog", "rock", "hut"], k=chance.randrange(90))) for _ in range(40)
         ]
         documents = [Document(str(number), "g", text) for number, text in enumerate(texts)]
-        whole = scan(documents)
+        whole = scan(documents, ordered=True)
         patches = (mock.patch.object(scan_module, "LONG", 0), mock.patch.object(blocks, "SIZE", 64))
         with patches[0], patches[1], mock.patch.object(scan_module, "compiled", compiled or True):
-            again = scan(documents, jobs=3)
-            self.assertEqual((again.forms, again.groups), (whole.forms, whole.groups))
-            self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist())
+            for again in (scan(documents, jobs=3), in_order := scan(documents, ordered=True, jobs=3)):
+                self.assertEqual((again.forms, again.groups), (whole.forms, whole.groups))
+                self.assertEqual(again.form_counts.toarray().tolist(), whole.form_counts.toarray().tolist())
+            for one, other in zip(in_order.sequence, whole.sequence, strict=True):
+                self.assertEqual(one.tolist(), other.tolist())
         for what in ("add", "finish"):
-            threads = Threads(2)
+            threads = Threads(2, ordered=False)
             self.addCleanup(threads.close)
             with (
                 self.subTest(what),
@@ -127,13 +130,13 @@ class Tallies(unittest.TestCase):
 
     def test_the_ends_of_documents_in_a_block(self):
         tally = RunTally(ordered=True)
-        data = b" One. Two three. Four. "
+        data = b" One. Two three. Four. " + PADDING
         ends = np.array([5, 5, 16, 23])
         tally.add(Block(1, np.array([7, 8, 9, 10]), data, ends))
         sequence = tally.tally.sequences[1]
-        self.assertEqual(sequence.lengths.sum(), len(sequence.numbers))
-        self.assertEqual(sequence.lengths[1], 0)
-        self.assertEqual((sequence.numbers >= 0).sum(), 4)
+        self.assertEqual(len(sequence.numbers), 4)
+        self.assertEqual(sequence.ends.tolist(), [1, 1, 3, 4])
+        self.assertEqual(sequence.breaks.tolist(), [1, 3, 4])
 
 
 if __name__ == "__main__":

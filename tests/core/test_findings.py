@@ -123,10 +123,16 @@ class Pieces(unittest.TestCase):
             table = PieceTable([], np.zeros(0, dtype=bool), pieces, cut, False)
             order = [chance.randrange(len(pieces)) for _ in range(12)]
             wanted = list(itertools.chain.from_iterable(cut(pieces[number]) for number in order))
-            content, lengths = table.expand(np.array(order))
-            got = [SENTENCE_END if number == BREAK else table.forms[number] for number in content.tolist()]
-            self.assertEqual(got, wanted, (trial, pieces))
-            self.assertEqual(lengths.tolist(), [len(cut(pieces[number])) for number in order])
+            # a document ends after each piece
+            expansion = table.expansion(np.arange(len(pieces)))
+            found, breaks, ends = expansion.tokens(np.array(order), np.array([], dtype=int), np.arange(1, 13))
+            words = [token for token in wanted if token is not SENTENCE_END]
+            self.assertEqual([table.forms[number] for number in found.tolist()], words, (trial, pieces))
+            before = [wanted[:at].count(SENTENCE_END) for at in range(len(wanted)) if wanted[at] is SENTENCE_END]
+            places = [at for at, token in enumerate(wanted) if token is SENTENCE_END]
+            self.assertEqual(breaks.tolist(), [at - less for at, less in zip(places, before, strict=True)])
+            sizes = [len([one for one in cut(pieces[number]) if one is not SENTENCE_END]) for number in order]
+            self.assertEqual(ends.tolist(), np.cumsum(sizes).tolist())
             self.assertEqual(table.forms, sorted(set(table.forms)))
             cells = SparseMatrix.of_cells(
                 np.ones(12, dtype=np.int32), np.zeros(12, dtype=int), np.array(order), (1, len(table))

@@ -26,7 +26,7 @@ from millstone.core.terms.word_lists import Lemmas, WordList, WordLists
 from millstone.core.tokenise.token_rules import cutter
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.tables.table import read_table
+from millstone.sources.tables.texts import read_table
 from tests.core.builders import corpus_of, rows_of
 
 TEXT = "The geese left. We saw 3 geese, and a goose saw us! Geese honk; Rose honked at Rose 12 times."

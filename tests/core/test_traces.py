@@ -15,7 +15,7 @@ from millstone.core.dictionary.traces import category_sets, in_order, word_table
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
-from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.words import fold_case
 from tests.core.builders import corpus_of
 
 NAMES = ["a", "b", "c/d"]

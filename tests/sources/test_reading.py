@@ -1,17 +1,22 @@
 """Readers on their own: trees of elements, pages, numbers of a sheet, headers of tables, files that lie about themselves."""
 
 import datetime
+import itertools
 import random
 import tempfile
 import unittest
 import zipfile
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
 from lxml import etree
 
+from millstone.core import arrays
+from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.errors import DataError
+from millstone.core.scan.scan import scan
 from millstone.core.terms.frequency_lists import FrequencyList
 from millstone.sources.conditions import condition_from
 from millstone.sources.documents.html_page import read_html
@@ -22,8 +27,9 @@ from millstone.sources.folders import files_below
 from millstone.sources.lists import frequency_lists
 from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import read_documents
+from millstone.sources.reader import read_documents, read_in_blocks
 from millstone.sources.settings import Counted, Reading
+from millstone.sources.tables import cell_blocks, texts
 from millstone.sources.tables.table import open_table
 from millstone.sources.tables.workbook import _date, _number
 
@@ -255,6 +261,77 @@ class Tables(Folder):
                 names = {document.name for document in found}
                 self.assertLessEqual((wanted or set()) - {"b"}, names)
                 self.assertLessEqual({"a", "b", "4.xml"}, names)
+
+
+class RowsInBlocks(Folder):
+    """Rows that are read many at a time give what they give one by one, and the same errors."""
+
+    HEADER = "id,text,group\n"
+
+    def read(self, path: Path, blocks: bool, **asked: Any) -> tuple[list[Any], Provenance] | str:
+        provenance = Provenance()
+        read = read_in_blocks if blocks else read_documents
+        found = []
+        try:
+            for one in read([str(path)], Reading(text="text", **asked), provenance):
+                groups = one.groups if isinstance(one, DocumentBlock) else (one.group,)
+                documents = one.documents() if isinstance(one, DocumentBlock) else (one,)
+                for document, group in zip(documents, groups, strict=True):
+                    found.append((document.name, group, document.text, document.metadata, document.source))
+        except DataError as error:
+            return error.what
+        return found, provenance
+
+    def test_as_one_by_one(self):
+        chance = random.Random(11)
+        cells = [
+            "ice",
+            "",
+            " ",
+            "\u00e9t\u00e9 d'hiver",
+            '"a, b"',
+            '"say ""no"" \r\n twice"',
+            "\u3000",
+            'o"clock',
+            "\u96ea\u0085",
+        ]
+        odd = ["\n", ",,\n", "short\n", "a,b,c,d\n", 'x,"open,g\n', 'x,"a"b,g\n', "x,old\ry,z\n", "x,\0,g\n", ",,,\n"]
+        in_blocks = 0
+        for trial in range(400):
+            rows = [
+                ",".join((chance.choice(("", f"d{number}")), chance.choice(cells), chance.choice("ab "))) + "\n"
+                for number in range(chance.randrange(30))
+            ]
+            if trial % 2:
+                rows.insert(chance.randrange(len(rows) + 1), chance.choice(odd))
+            content = "".join((self.HEADER, *rows)).replace("\n", chance.choice(("\n", "\r\n"))).encode()
+            content = content.removesuffix(b"\n") if trial % 5 == 0 else content
+            content += chance.choice((b"", b"", b"", b"d,\xff,a\n", b"d,\xc3"))
+            path = self.file("t.csv", content)
+            asked = {"id": chance.choice(("", "id")), "group": chance.choice(("", "group", "id", "none"))}
+            with (
+                mock.patch.object(cell_blocks, "_AT_ONCE", chance.choice((5, 60, 1 << 21))),
+                mock.patch("millstone.sources.tables.table._ROWS_TRIED", chance.randrange(9)),
+                mock.patch("millstone.sources.tables.table._HEADER_ROWS_TRIED", 3),
+                mock.patch.object(texts, "DocumentBlock", side_effect=DocumentBlock) as made,
+            ):
+                self.assertEqual(self.read(path, True, **asked), self.read(path, False, **asked), (content, asked))
+            in_blocks += made.called
+        self.assertTrue(in_blocks > 50 or arrays.compiled is None, in_blocks)
+
+    def test_they_are_counted_as_one_by_one(self):
+        rows = [f'"ice \u2014 fog, number {number}. Snow"' for number in range(500)]
+        content = "text\n" + "\n".join(rows) + "\n"
+        for ordered in (False, True):
+            scanned = [
+                scan(read([str(self.file("t.csv", content))], Reading(text="text"), Provenance()), ordered)
+                for read in (read_in_blocks, read_documents)
+            ]
+            for one, other in itertools.pairwise(scanned):
+                self.assertEqual(one.form_counts.toarray().tolist(), other.form_counts.toarray().tolist())
+                self.assertEqual(one.documents["document"].tolist(), other.documents["document"].tolist())
+                for name in ("forms", "ids", "starts", "breaks")[: 4 if ordered else 1]:
+                    self.assertEqual(list(getattr(one, name)), list(getattr(other, name)))
 
 
 if __name__ == "__main__":

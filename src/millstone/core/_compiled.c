@@ -1,4 +1,6 @@
-/* Runs of a text and numbers for byte strings, as `runs.py` and `numbering.py` find them by array operations.
+/* What takes longest, as it is done by array operations elsewhere: runs of a text (`runs.py`), numbers for byte strings
+   (`numbering.py`), cells of a matrix under other columns (`cells.py`), UTF-8 checked (`decoding.py`), rows of
+   a delimited file found (`delimited.py`).
 
    Optional: where no C compiler is present these are used instead, with the same results. */
 
@@ -297,10 +299,12 @@ static PyObject *table_number(Table *table, PyObject *args)
         return NULL;
     }
     int64_t done = 0;
+    Py_BEGIN_ALLOW_THREADS
     for (size_t at = 0; at < size && done == 0; at += AT_ONCE) {
         size_t some = size - at < AT_ONCE ? size - at : AT_ONCE;
         done = number_some(table, held[0].buf, starts + at, lengths + at, (int32_t *)held[3].buf + at, some);
     }
+    Py_END_ALLOW_THREADS
     release(held, 4);
     if (done < 0)
         return PyErr_NoMemory();
@@ -659,9 +663,10 @@ static PyObject *runs(PyObject *self, PyObject *args)
         PyErr_SetString(PyExc_ValueError, "too little room");
         return NULL;
     }
-    mark_runs(text, inside);
     size_t edges = 0;
     uint64_t before = 0;
+    Py_BEGIN_ALLOW_THREADS
+    mark_runs(text, inside);
     for (size_t at = 0; at < text.size; at += 8) {
         uint64_t changes = changes_at(inside + at, &before);
         while (changes) {
@@ -674,12 +679,415 @@ static PyObject *runs(PyObject *self, PyObject *args)
             edges++;
         }
     }
+    Py_END_ALLOW_THREADS
     free(inside);
     release(held, 6);
     return PyLong_FromSize_t(edges >> 1);
 }
 
+/* ---- rows of a matrix ---- */
+
+#define FEW 40
+#define FEW_NEARLY_IN_ORDER 160
+
+/* Put some cells, a column above and a value below, in the order of their columns, below 2^31; `others` has room for
+   as many. The result is in one of the two. */
+static uint64_t *in_order(uint64_t *cells, uint64_t *others, size_t size, uint32_t widest)
+{
+    size_t descents = 0;
+    for (size_t at = 1; at < size; at++)
+        descents += cells[at - 1] > cells[at];
+    if (descents == 0)
+        return cells;
+    if (size <= FEW || (size <= FEW_NEARLY_IN_ORDER && descents <= 3)) {
+        for (size_t at = 1; at < size; at++) {
+            uint64_t cell = cells[at];
+            size_t place = at;
+            for (; place > 0 && cells[place - 1] > cell; place--)
+                cells[place] = cells[place - 1];
+            cells[place] = cell;
+        }
+        return cells;
+    }
+    /* a pass for each byte of a column, from the last one on */
+    for (int shift = 32; shift < 64 && widest >> (shift - 32); shift += 8) {
+        size_t counts[257] = {0};
+        for (size_t at = 0; at < size; at++)
+            counts[((cells[at] >> shift) & 0xFF) + 1]++;
+        for (int value = 0; value < 256; value++)
+            counts[value + 1] += counts[value];
+        for (size_t at = 0; at < size; at++)
+            others[counts[(cells[at] >> shift) & 0xFF]++] = cells[at];
+        uint64_t *swapped = cells;
+        cells = others;
+        others = swapped;
+    }
+    return cells;
+}
+
+/* A matrix that is read, row by row, and where its cells go. */
+typedef struct {
+    const int32_t *data, *indices, *column_of;
+    const int64_t *ends;
+    size_t rows, columns;
+    int32_t *new_data, *new_indices;
+    int64_t *new_ends;
+} Moved;
+
+/* Move the cells to other columns, those of one place added up; -1 if memory runs out, -2 for a column too many. */
+static int move_cells(Moved moved)
+{
+    size_t longest = 1, written = 0;
+    for (size_t row = 0; row < moved.rows; row++)
+        if ((size_t)(moved.ends[row + 1] - moved.ends[row]) > longest)
+            longest = (size_t)(moved.ends[row + 1] - moved.ends[row]);
+    uint64_t *cells = malloc(longest * sizeof *cells), *others = malloc(longest * sizeof *others);
+    int done = cells && others ? 0 : -1;
+    moved.new_ends[0] = 0;
+    for (size_t row = 0; row < moved.rows && !done; row++) {
+        size_t size = 0;
+        uint32_t widest = 0;
+        for (int64_t at = moved.ends[row]; at < moved.ends[row + 1]; at++) {
+            uint32_t old = (uint32_t)moved.indices[at];
+            if (old >= moved.columns) {
+                done = -2;
+                break;
+            }
+            int32_t column = moved.column_of[old];
+            if (column < 0 || moved.data[at] == 0)
+                continue;
+            widest |= (uint32_t)column;
+            cells[size++] = (uint64_t)(uint32_t)column << 32 | (uint32_t)moved.data[at];
+        }
+        uint64_t *sorted = in_order(cells, others, size, widest);
+        for (size_t at = 0; at < size; at++) {
+            int32_t column = (int32_t)(sorted[at] >> 32);
+            if (at && column == (int32_t)(sorted[at - 1] >> 32))
+                moved.new_data[written - 1] += (int32_t)(uint32_t)sorted[at];
+            else {
+                moved.new_indices[written] = column;
+                moved.new_data[written++] = (int32_t)(uint32_t)sorted[at];
+            }
+        }
+        moved.new_ends[row + 1] = (int64_t)written;
+    }
+    free(cells);
+    free(others);
+    return done;
+}
+
+/* sums(data, indices, totals): int32, int32; int64 are added to, the values of each column. */
+static PyObject *sums(PyObject *self, PyObject *args)
+{
+    Py_buffer held[3];
+    if (!PyArg_ParseTuple(args, "y*y*w*", &held[0], &held[1], &held[2]))
+        return NULL;
+    const int32_t *data = held[0].buf, *indices = held[1].buf;
+    int64_t *totals = held[2].buf;
+    size_t cells = held[0].len / sizeof(int32_t), columns = held[2].len / sizeof(int64_t), at = 0;
+    if (held[1].len == held[0].len)
+        while (at < cells && (uint32_t)indices[at] < columns) {
+            totals[indices[at]] += data[at];
+            at++;
+        }
+    int fits = at == cells && held[1].len == held[0].len;
+    release(held, 3);
+    if (!fits) {
+        PyErr_SetString(PyExc_ValueError, "arrays that do not fit together");
+        return NULL;
+    }
+    Py_RETURN_NONE;
+}
+
+/* moved(data, indices, ends, column_of, new_data, new_indices, new_ends): int32 and, for ends, int64; the last three
+   are written. The ends rise from 0 to the number of cells. */
+static PyObject *moved(PyObject *self, PyObject *args)
+{
+    Py_buffer held[7];
+    if (!PyArg_ParseTuple(
+            args, "y*y*y*y*w*w*w*", &held[0], &held[1], &held[2], &held[3], &held[4], &held[5], &held[6]))
+        return NULL;
+    size_t cells = held[0].len / sizeof(int32_t), rows = held[2].len / sizeof(int64_t);
+    const int64_t *ends = held[2].buf;
+    int done = -3;
+    if (rows && held[1].len == held[0].len && held[4].len == held[0].len && held[5].len == held[0].len
+        && held[6].len == held[2].len && ends[0] == 0 && (size_t)ends[rows - 1] == cells) {
+        size_t row = 1;
+        while (row < rows && ends[row] >= ends[row - 1])
+            row++;
+        if (row == rows) {
+            Moved asked = {
+                held[0].buf, held[1].buf, held[3].buf, ends, rows - 1, (size_t)held[3].len / sizeof(int32_t),
+                held[4].buf, held[5].buf, held[6].buf};
+            Py_BEGIN_ALLOW_THREADS
+            done = move_cells(asked);
+            Py_END_ALLOW_THREADS
+        }
+    }
+    release(held, 7);
+    if (done == -1)
+        return PyErr_NoMemory();
+    if (done) {
+        PyErr_SetString(PyExc_ValueError, done == -2 ? "no such column" : "arrays that do not fit together");
+        return NULL;
+    }
+    Py_RETURN_NONE;
+}
+
+/* ---- cells of a delimited file ---- */
+
+typedef struct {
+    int64_t *values;
+    size_t size, room;
+} Growing;
+
+static int append(Growing *some, int64_t value)
+{
+    if (some->size == some->room) {
+        size_t room = 2 * some->room + 1024;
+        int64_t *values = realloc(some->values, room * sizeof *values);
+        if (!values)
+            return -1;
+        some->values = values;
+        some->room = room;
+    }
+    some->values[some->size++] = value;
+    return 0;
+}
+
+/* What was found of a delimited file: start and length of each cell, one after the other, and the cells of each row. */
+typedef struct {
+    const unsigned char *data;
+    size_t size;
+    unsigned char delimiter, quote;
+    int is_last; /* whether nothing follows the data */
+    Growing cells, widths;
+} Delimited;
+
+enum { NO_MEMORY = -1, ODD = -2, INCOMPLETE = -3 };
+
+/* Where the cell ends that begins at a place, and its start and length are added; below 0 if that is not known. */
+static int64_t add_cell(Delimited *file, size_t at)
+{
+    const unsigned char *data = file->data;
+    size_t size = file->size, start = at;
+    if (at < size && data[at] == file->quote) {
+        start = ++at;
+        for (;;) {
+            const unsigned char *found = at < size ? memchr(data + at, file->quote, size - at) : NULL;
+            if (!found || (found + 1 == data + size && !file->is_last))
+                return file->is_last ? ODD : INCOMPLETE;
+            at = (size_t)(found - data) + 1;
+            if (at == size || data[at] != file->quote)
+                break;
+            at++;
+        }
+        if (append(&file->cells, (int64_t)start) < 0 || append(&file->cells, (int64_t)(at - 1 - start)) < 0)
+            return NO_MEMORY;
+        return (int64_t)at;
+    }
+    while (at < size && data[at] != file->delimiter && data[at] != '\n' && data[at] != '\r')
+        at++;
+    if (at == size && !file->is_last)
+        return INCOMPLETE;
+    if (append(&file->cells, (int64_t)start) < 0 || append(&file->cells, (int64_t)(at - start)) < 0)
+        return NO_MEMORY;
+    return (int64_t)at;
+}
+
+/* Where the row ends that begins at a place, its line end included; below 0 if that is not known. */
+static int64_t add_row(Delimited *file, size_t at)
+{
+    const unsigned char *data = file->data;
+    int64_t width = 0;
+    int is_empty = data[at] == '\n' || data[at] == '\r';
+    while (!is_empty) {
+        int64_t end = add_cell(file, at);
+        if (end < 0)
+            return end;
+        width++;
+        at = (size_t)end;
+        if (at == file->size || data[at] != file->delimiter)
+            break;
+        at++;
+    }
+    if (append(&file->widths, width) < 0)
+        return NO_MEMORY;
+    if (at == file->size)
+        return (int64_t)at;
+    if (data[at] == '\n')
+        return (int64_t)at + 1;
+    if (data[at] != '\r')
+        return ODD;
+    if (at + 1 == file->size)
+        return file->is_last ? ODD : INCOMPLETE;
+    return data[at + 1] == '\n' ? (int64_t)at + 2 : ODD;
+}
+
+/* rows(data, delimiter, quote, is_last) -> None where something is odd, else how many bytes have whole rows, their cells,
+   pairs of int64, and how many of them each row has, int64. */
+static PyObject *rows(PyObject *self, PyObject *args)
+{
+    Py_buffer held[1];
+    Delimited file = {0};
+    if (!PyArg_ParseTuple(args, "y*bbp", &held[0], &file.delimiter, &file.quote, &file.is_last))
+        return NULL;
+    file.data = held[0].buf;
+    file.size = (size_t)held[0].len;
+    size_t whole = 0;
+    int64_t end = 0;
+    Py_BEGIN_ALLOW_THREADS
+    while (whole < file.size) {
+        size_t cells = file.cells.size, widths = file.widths.size;
+        end = add_row(&file, whole);
+        if (end < 0) {
+            file.cells.size = cells;
+            file.widths.size = widths;
+            break;
+        }
+        whole = (size_t)end;
+    }
+    Py_END_ALLOW_THREADS
+    release(held, 1);
+    PyObject *found = NULL;
+    if (end == NO_MEMORY)
+        PyErr_NoMemory();
+    else if (end == ODD)
+        found = Py_NewRef(Py_None);
+    else
+        found = Py_BuildValue(
+            "nNN", (Py_ssize_t)whole,
+            PyBytes_FromStringAndSize((char *)file.cells.values, (Py_ssize_t)(file.cells.size * sizeof(int64_t))),
+            PyBytes_FromStringAndSize((char *)file.widths.values, (Py_ssize_t)(file.widths.size * sizeof(int64_t))));
+    free(file.cells.values);
+    free(file.widths.values);
+    return found;
+}
+
+/* joined(data, quote, starts, lengths, ends): some cells one after the other, a zero after each, of which the places
+   are written, int64; double marks within quotation marks become single ones. */
+static PyObject *joined(PyObject *self, PyObject *args)
+{
+    Py_buffer held[4];
+    unsigned char quote;
+    if (!PyArg_ParseTuple(args, "y*by*y*w*", &held[0], &quote, &held[1], &held[2], &held[3]))
+        return NULL;
+    const unsigned char *data = held[0].buf;
+    size_t size = held[1].len / sizeof(int64_t), total = 0;
+    const int64_t *starts = held[1].buf, *lengths = held[2].buf;
+    int fits = held[2].len == held[1].len && held[3].len == held[1].len;
+    for (size_t at = 0; at < size && fits; at++) {
+        fits = starts[at] >= 0 && lengths[at] >= 0 && starts[at] <= held[0].len - lengths[at];
+        total += (size_t)lengths[at] + 1;
+    }
+    PyObject *found = NULL;
+    if (!fits)
+        PyErr_SetString(PyExc_ValueError, "a cell outside its data");
+    else
+        found = PyBytes_FromStringAndSize(NULL, (Py_ssize_t)total);
+    if (found) {
+        char *begin = PyBytes_AS_STRING(found), *out = begin;
+        for (size_t at = 0; at < size; at++) {
+            const unsigned char *cell = data + starts[at], *end = cell + lengths[at];
+            int is_quoted = starts[at] > 0 && cell[-1] == quote;
+            while (cell < end) {
+                const unsigned char *mark = is_quoted ? memchr(cell, quote, (size_t)(end - cell)) : NULL;
+                size_t length = (size_t)((mark ? mark + 1 : end) - cell);
+                memcpy(out, cell, length);
+                out += length;
+                cell += length + (mark != NULL);
+            }
+            ((int64_t *)held[3].buf)[at] = out - begin;
+            *out++ = 0;
+        }
+        _PyBytes_Resize(&found, out - begin);
+    }
+    release(held, 4);
+    return found;
+}
+
+/* ---- characters ---- */
+
+/* How long a character of UTF-8 is by its first byte, and between what its second byte lies; 0 for no first byte. */
+static int character(const unsigned char *byte, unsigned char *least, unsigned char *most)
+{
+    *least = byte[0] == 0xE0 ? 0xA0 : byte[0] == 0xF0 ? 0x90 : 0x80;
+    *most = byte[0] == 0xED ? 0x9F : byte[0] == 0xF4 ? 0x8F : 0xBF;
+    if (byte[0] < 0x80)
+        return 1;
+    if (byte[0] < 0xC2 || byte[0] > 0xF4)
+        return 0;
+    return byte[0] < 0xE0 ? 2 : byte[0] < 0xF0 ? 3 : 4;
+}
+
+#define EACH(byte) ((uint64_t)(byte) * 0x0101010101010101u)
+
+/* Whether eight bytes are ASCII and characters of two bytes, of which the last may go on in the next eight; `open` is
+   1 if one goes on in the first of them, and is then whether one goes on beyond the last. */
+static inline int are_narrow(uint64_t eight, uint64_t *open)
+{
+    uint64_t high = eight & EACH(0x80), second = eight << 1 & EACH(0x80), third = eight << 2 & EACH(0x80);
+    uint64_t further = high & ~second, first = high & second & ~third;
+    /* 0xC0 and 0xC1 begin no character */
+    uint64_t fair = ((eight & EACH(0x1E)) + EACH(0x7E)) & EACH(0x80);
+    if (high & second & third || further != (first << 8 | *open << 7) || first & ~fair)
+        return 0;
+    *open = first >> 63;
+    return 1;
+}
+
+/* How many bytes from the start are whole characters of UTF-8 (RFC 3629); -1 where a byte is wrong. */
+static int64_t whole_characters(const unsigned char *data, size_t size)
+{
+    size_t at = 0;
+    uint64_t open = 0;
+    while (at < size) {
+        uint64_t eight;
+        if (at + 8 <= size && (memcpy(&eight, data + at, 8), are_narrow(eight, &open))) {
+            at += 8;
+            continue;
+        }
+        at -= open;
+        open = 0;
+        /* one after the other, as long as they are wide, or only few bytes are left */
+        do {
+            unsigned char least, most;
+            int length = character(data + at, &least, &most);
+            if (!length)
+                return -1;
+            for (int further = 1; further < length; further++) {
+                if (at + further == size)
+                    return (int64_t)at;
+                if (data[at + further] < least || data[at + further] > most)
+                    return -1;
+                least = 0x80;
+                most = 0xBF;
+            }
+            at += length;
+        } while (at < size && (data[at] >= 0xE0 || at + 8 > size));
+    }
+    return (int64_t)(at - open);
+}
+
+static PyObject *whole(PyObject *self, PyObject *args)
+{
+    Py_buffer held[1];
+    int64_t found;
+    if (!PyArg_ParseTuple(args, "y*", &held[0]))
+        return NULL;
+    Py_BEGIN_ALLOW_THREADS
+    found = whole_characters(held[0].buf, (size_t)held[0].len);
+    Py_END_ALLOW_THREADS
+    release(held, 1);
+    return PyLong_FromLongLong(found);
+}
+
 static PyMethodDef functions[] = {
+    {"moved", moved, METH_VARARGS, "Write the cells of a matrix under other columns."},
+    {"sums", sums, METH_VARARGS, "Add up the values of each column."},
+    {"rows", rows, METH_VARARGS, "Where the cells of a delimited file are."},
+    {"joined", joined, METH_VARARGS, "Some cells one after the other."},
+    {"whole", whole, METH_VARARGS, "How many bytes are whole characters of UTF-8; -1 where one is wrong."},
     {"runs", runs, METH_VARARGS, "Write where the runs of a text start, and how long they are."},
     {NULL, NULL, 0, NULL},
 };

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import begins, spread
+from millstone.core.arrays import begins, compiled, spread
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -70,6 +70,9 @@ class SparseMatrix:
     def _column_sums(self) -> np.ndarray:
         columns = self.shape[1]
         total = np.zeros(columns, dtype=np.int64)
+        if compiled is not None and self.data.dtype == self.indices.dtype == np.int32:
+            compiled.sums(np.ascontiguousarray(self.data), np.ascontiguousarray(self.indices), total)
+            return total
         at_once = max(AT_ONCE, columns)
         for at in range(0, self.nnz, at_once):
             here = slice(at, at + at_once)
@@ -113,6 +116,14 @@ class SparseMatrix:
         ends = np.concatenate(([0], np.cumsum(np.bincount(self.indices, minlength=self.shape[1]))))
         rows = self.row_of_cells[order].astype(np.int32)
         return SparseMatrix(self.data[order], rows, ends, (self.shape[1], self.shape[0]))
+
+    def row_sums(self) -> np.ndarray:
+        """(rows,) int64: the whole numbers of each row added up."""
+        found = np.zeros(self.shape[0], dtype=np.int64)
+        filled = np.flatnonzero(np.diff(self.indptr))
+        if len(filled):
+            found[filled] = np.add.reduceat(self.data, self.indptr[filled], dtype=np.int64)
+        return found
 
     def __matmul__(self, values: np.ndarray) -> np.ndarray:
         """The product with a (columns,) or a (columns, several) array; integers give int64, else float."""
@@ -167,6 +178,9 @@ def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> S
     columns : int
     """
 
+    if compiled is not None and matrix.data.dtype == matrix.indices.dtype == column_of.dtype == np.int32:
+        return _moved(matrix, column_of, columns)
+
     def move(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> "MatrixCells":
         moved = column_of.take(indices)
         if not len(moved) or moved.min() >= 0:
@@ -175,6 +189,20 @@ def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> S
         return MatrixCells(values[wanted], moved[wanted], row[wanted])
 
     return recast(matrix, move, columns)
+
+
+def _moved(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
+    """The same by the compiled part."""
+    assert compiled is not None
+    ends = np.ascontiguousarray(matrix.indptr, dtype=np.int64)
+    found = np.empty(matrix.nnz, dtype=np.int32), np.empty(matrix.nnz, dtype=np.int32), np.empty_like(ends)
+    data, old, column_of = (np.ascontiguousarray(one) for one in (matrix.data, matrix.indices, column_of))
+    compiled.moved(data, old, ends, column_of, *found)
+    values, indices, new_ends = found
+    size = int(new_ends[-1])
+    if size < matrix.nnz:
+        values, indices = values[:size].copy(), indices[:size].copy()
+    return SparseMatrix(values, indices, new_ends.astype(matrix.indptr.dtype), (matrix.shape[0], columns))
 
 
 def recast(
@@ -252,6 +280,14 @@ def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarra
 def column_sums(matrix: SparseMatrix) -> np.ndarray:
     """(columns,) int64: the counts of all rows added up; `matrix` holds integers."""
     return matrix._column_sums.copy()
+
+
+def filled_rows(matrix: SparseMatrix) -> np.ndarray:
+    """(columns,) int64: in how many rows each column has a cell."""
+    found = np.zeros(matrix.shape[1], dtype=np.int64)
+    for at in range(0, matrix.nnz, at_once := max(AT_ONCE, matrix.shape[1])):
+        found += np.bincount(matrix.indices[at : at + at_once], minlength=matrix.shape[1])
+    return found
 
 
 def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:

@@ -1,8 +1,11 @@
 """What is known of each document: fields from its path, a joined table and rules; its group; whether it is kept."""
 
+from operator import ne
 from pathlib import Path
+from typing import TypeVar
 
 from millstone.core.corpus.corpus import Document
+from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.errors import DataError
 from millstone.core.patterns import pattern
 from millstone.core.wording import NAMED, listed, nearest, nearest_names, numbered
@@ -12,6 +15,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import column_of, open_table
 
+T = TypeVar("T")
 RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
 _VALUES_KEPT = 50
 _KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
@@ -67,8 +71,7 @@ class Describer:
                 fields[rule.name] = rule.value_for(source)
         if not fields.keys() <= self._seen.keys():
             self._seen |= dict.fromkeys(fields)
-        by_source = self._reading.group in ("", "folder", "file") or self._reading.groups_are_parts
-        field = "" if by_source or named else self._reading.group
+        field = self._group_field(named)
         if self._conditions:
             own = {"document": document.name, "file": inside, self._reading.id: document.name}
             own["group"] = fields.get(field, "") if field else group
@@ -82,6 +85,33 @@ class Describer:
         # filled in, not made anew: this is done for each of millions of rows
         document.group, document.metadata = group, self._renamed(fields)
         return document
+
+    def described_block(self, block: DocumentBlock, group: str, named: bool) -> DocumentBlock | None:
+        """The same for many rows of a table; None where they have to be looked at one by one."""
+        if self._pattern or self._joined or self._reading.fields or self._conditions:
+            return None
+        fields = dict(block.fields)
+        field = self._group_field(named)
+        groups = [group] * len(block.names)
+        padded = 0
+        if field:
+            if field not in fields:
+                return None
+            groups = list(map(str.strip, fields[field]))
+            if not all(groups):
+                return None
+            padded = sum(map(ne, groups, fields.pop(field)))
+        # the fields count as seen in their order, that of the groups too
+        self._seen |= dict.fromkeys(block.fields)
+        self._padded += padded
+        self._kept += len(groups)
+        block.groups, block.fields = groups, self._renamed(fields)
+        return block
+
+    def _group_field(self, named: bool) -> str:
+        """The field that makes the groups, if one does."""
+        by_source = self._reading.group in ("", "folder", "file") or self._reading.groups_are_parts
+        return "" if by_source or named else self._reading.group
 
     def _kept_by_conditions(self, fields: dict[str, str]) -> bool:
         kept = True
@@ -121,7 +151,7 @@ class Describer:
         noted = [f"{field} is {listed(values)}" for field, values in self._values.items() if values]
         return "; ".join(noted) or "none of the documents has a value there"
 
-    def _renamed(self, fields: dict[str, str]) -> dict[str, str]:
+    def _renamed(self, fields: dict[str, T]) -> dict[str, T]:
         if RESERVED.isdisjoint(fields):
             return fields
         for name in sorted(fields.keys() & RESERVED):

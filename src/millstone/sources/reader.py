@@ -2,12 +2,13 @@
 
 import glob
 import os
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from millstone.core.border import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
+from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION
 from millstone.core.wording import escaped, listed, nearest
@@ -25,7 +26,8 @@ from millstone.sources.files import (
 from millstone.sources.folders import files_below, identity_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.tables.table import TABLES, has_column, open_table, read_table
+from millstone.sources.tables.table import TABLES, has_column, open_table
+from millstone.sources.tables.texts import read_table, read_table_in_blocks
 
 _SAME_AS_STANDARD_INPUT = ("/dev/stdin", "/dev/fd/0", "/proc/self/fd/0")
 
@@ -51,6 +53,16 @@ class _Found:
 def read_documents(
     inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
 ) -> Iterator[Document]:
+    """The documents of all inputs one by one, as `read_in_blocks` reads them."""
+    for found in _described(inputs, reading, provenance, wanted, _read):
+        # nothing else was asked for
+        assert isinstance(found, Document)
+        yield found
+
+
+def read_in_blocks(
+    inputs: Iterable[str], reading: Reading, provenance: Provenance
+) -> Iterator[Document | DocumentBlock]:
     """The documents of all inputs, in their order; within a folder in natural order of path.
 
     Parameters
@@ -60,13 +72,25 @@ def read_documents(
     reading : Reading
     provenance : Provenance
         Receives what was read and what was passed over.
-    wanted : collection of str, optional
-        Names of documents; files that can be seen to hold none of them are not opened.
 
     Raises
     ------
     DataError
         For a path that does not exist, a folder without texts, a file of an unsupported type.
+    """
+    return _described(inputs, reading, provenance, None, _read_in_blocks)
+
+
+def _described(
+    inputs: Iterable[str],
+    reading: Reading,
+    provenance: Provenance,
+    wanted: Collection[str] | None,
+    read: Callable[["_Found", Reading, Provenance], Iterator[Document | DocumentBlock]],
+) -> Iterator[Document | DocumentBlock]:
+    """The documents of all inputs with their fields and groups.
+
+    Where only some are `wanted`, by their names, files that can be seen to hold none of them are not opened.
     """
     describer = Describer(reading, provenance)
     places = [place for typed in inputs for place in _places(typed)]
@@ -77,12 +101,18 @@ def read_documents(
             by_field = reading.group not in ("", "folder", "file") and not found.named
             if not once.is_new(found.path, "" if by_field else found.group):
                 continue
-            for document in _read(found, reading, provenance):
-                described = describer.described(document, found.inside, found.group, found.named)
-                if described is None:
-                    continue
-                here.add(described.group)
-                yield described
+            for document in read(found, reading, provenance):
+                if isinstance(document, DocumentBlock):
+                    block = describer.described_block(document, found.group, found.named)
+                    if block is not None:
+                        here.update(block.groups)
+                        yield block
+                        continue
+                for one in document.documents() if isinstance(document, DocumentBlock) else (document,):
+                    described = describer.described(one, found.inside, found.group, found.named)
+                    if described is not None:
+                        here.add(described.group)
+                        yield described
         provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
     once.note_repeats(provenance)
     describer.finish()
@@ -293,6 +323,12 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
         else:
             wanted.append(inside)
     return wanted, passed_over
+
+
+def _read_in_blocks(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document | DocumentBlock]:
+    if str(found.path) != STANDARD_INPUT and ending_of(found.path) in TABLES:
+        return read_table_in_blocks(found.path, reading, provenance)
+    return _read(found, reading, provenance)
 
 
 def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document]:

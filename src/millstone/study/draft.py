@@ -18,7 +18,8 @@ from millstone.sources.lists.word_lists import likeliest_stop_list
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents
 from millstone.sources.settings import Reading
-from millstone.sources.tables.table import TABLES, open_table, text_columns
+from millstone.sources.tables.table import TABLES, open_table
+from millstone.sources.tables.texts import text_columns
 
 _ROWS = 5000
 _DOCUMENTS = 200

@@ -17,7 +17,7 @@ def parser(full: bool) -> Parser:
     """The parser of cache."""
     made = new_parser(
         "cache",
-        f"{QUESTION}\n\nTexts that took over two seconds to read are cached as counts of words in a folder of your\n"
+        f"{QUESTION}\n\nTexts that took over a second to read are cached as counts of words in a folder of your\n"
         "own, and read from there as long as the files and the settings that matter are the same. Words can\n"
         "be restored from the cache, so clear it where texts must not stay on the machine, or type --no-cache.",
         EXAMPLES,

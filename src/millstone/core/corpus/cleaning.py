@@ -59,6 +59,11 @@ class Cleaned:
             self.pieces[what][piece] += 1
 
 
+def cleans(preparation: Preparation) -> bool:
+    """Whether the preparation changes texts, or leaves some out."""
+    return bool(preparation.drop_repeats or preparation.drop_running or preparation.cut or preparation.mend)
+
+
 def clean(
     documents: Callable[[], Iterable[Document]],
     preparation: Preparation,
@@ -77,7 +82,7 @@ def clean(
     pieces_of : callable, optional
         Cuts a cleaned document into those that count; then it is the pieces that may be repeats.
     """
-    if not (preparation.drop_repeats or preparation.drop_running or preparation.cut or preparation.mend or pieces_of):
+    if not (cleans(preparation) or pieces_of):
         yield from documents()
         return
     running = _recurring(map(Document.whole, documents()), preparation) if preparation.drop_running else {}

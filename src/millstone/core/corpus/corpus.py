@@ -3,14 +3,18 @@
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
+from itertools import repeat
 from typing import NamedTuple
 
 import numpy as np
 
 from millstone.core.arrays import unique
 from millstone.core.cells import SparseMatrix
+from millstone.core.corpus.form_words import FormWords, folded
 from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
+from millstone.core.tokenise.words import fold_case
 from millstone.core.wording import numbered
 
 
@@ -49,13 +53,6 @@ class Document:
         return replace(self, text=b"".join(self.chunks()).decode("utf-8"), chunks=None)
 
 
-class Lowered(NamedTuple):
-    """The different words in small letters, in code-point order, and the number of each form's word, (F,) int32."""
-
-    words: list[str]
-    number: np.ndarray
-
-
 @frozen
 class Corpus:
     """A scanned corpus of D documents, F different forms and T tokens.
@@ -75,8 +72,8 @@ class Corpus:
         The groups in the order of tables and charts.
     annotation : tuple of Token
         (F,) with annotated input, else empty; a form of plain text has neither lemma nor tag.
-    lowered : Lowered or None
-        Where it is known already; `lowered_of` gives it in any case.
+    kept_lowered : FormWords or None
+        `lowered`, where it was kept with the scan.
     ids, starts, breaks : ndarray or None
         Only after an ordered scan: int32 (T,) the form of each token in text order; int64
         (D + 1,) where each document starts; int64 positions before which a sentence ends.
@@ -88,10 +85,15 @@ class Corpus:
     documents: Table
     groups: tuple[str, ...]
     annotation: tuple[Token, ...] = ()
-    lowered: Lowered | None = None
+    kept_lowered: FormWords | None = None
     ids: np.ndarray | None = None
     starts: np.ndarray | None = None
     breaks: np.ndarray | None = None
+
+    @cached_property
+    def lowered(self) -> FormWords:
+        """The forms in small letters."""
+        return self.kept_lowered or FormWords.of(folded(self.forms, fold_case))
 
     @property
     def sequence(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -181,7 +183,7 @@ def group_codes(documents: Table, groups: Sequence[str]) -> np.ndarray:
     """(D,) the number of each document's group."""
     number = {group: place for place, group in enumerate(groups)}
     names = documents["group"].tolist()
-    return np.fromiter((number.get(name, -1) for name in names), dtype=np.intp, count=len(names))
+    return np.fromiter(map(number.get, names, repeat(-1)), dtype=np.intp, count=len(names))
 
 
 ALL = "all"

@@ -1,6 +1,7 @@
 """What is known of documents, gathered one by one into a table."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,6 +19,44 @@ def as_objects(cells: Sequence[object]) -> np.ndarray:
     found = np.empty(len(cells), dtype=object)
     found[:] = cells
     return found
+
+
+@dataclass(slots=True)
+class DocumentBlock:
+    """Many rows of a table, each of which is a document, column by column.
+
+    Attributes
+    ----------
+    names : list of str
+        (rows,)
+    texts : bytes
+        UTF-8, a zero after each.
+    ends : ndarray
+        (rows,) int64: where these are.
+    fields : mapping
+        Name -> (rows,) texts.
+    before : str
+        Stands before the number of a row where it is said where a document comes from.
+    numbers : ndarray
+        (rows,) int64.
+    groups : sequence of str
+        (rows,); filled in when all fields are known.
+    """
+
+    names: list[str]
+    texts: bytes
+    ends: np.ndarray
+    fields: Mapping[str, Sequence[str]]
+    before: str
+    numbers: np.ndarray
+    groups: Sequence[str] = ()
+
+    def documents(self) -> Iterator[Document]:
+        """The documents one by one, without their groups."""
+        texts = self.texts.decode("utf-8").split("\0")
+        for place, number in enumerate(self.numbers.tolist()):
+            fields = {name: cells[place] for name, cells in self.fields.items()}
+            yield Document(self.names[place], "", texts[place], fields, f"{self.before}{number}")
 
 
 class Described:
@@ -52,6 +91,18 @@ class Described:
         self._names.append(document.name)
         self._groups.append(document.group)
         self._parts.append(document.part)
+
+    def add_block(self, block: DocumentBlock) -> None:
+        """Add many documents."""
+        size = len(block.names)
+        for name in block.fields:
+            if name not in self._fields:
+                self._fields[name] = [""] * self.number
+        for name, column in self._fields.items():
+            column.extend(block.fields.get(name) or [""] * size)
+        self._names += block.names
+        self._groups += block.groups
+        self._parts += [0] * size
 
     def table(self) -> Table:
         """One row per document: ``document, group``, for parts ``part_of, part``, then the metadata."""

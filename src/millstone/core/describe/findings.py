@@ -13,7 +13,8 @@ from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.inspector import LEAST_RECURRING, Inspector
 from millstone.core.describe.overview import overview
 from millstone.core.table import Table
-from millstone.core.terms.word_lists import WordLists, fold_case, is_in_capitals
+from millstone.core.terms.word_lists import WordLists, is_in_capitals
+from millstone.core.tokenise.words import fold_case
 from millstone.core.wording import NAMED, listed, numbered
 
 _TIMES_LARGER = 10

@@ -4,13 +4,14 @@ from typing import Any
 
 import numpy as np
 
+from millstone.core.arrays import begins
 from millstone.core.cells import column_sums
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.table import Table, WholeNumbers
-from millstone.core.terms.counts import Counts, NgramNames, Part
+from millstone.core.terms.counts import Counts, FormCounts, NgramNames, Part
 
 TOTAL = "total"
 
@@ -112,7 +113,7 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[st
         **association,
     }
     if counts.forms is not None:
-        columns["forms"] = _forms(part)[terms]
+        columns["forms"] = _forms(counts.forms, part, terms)
     return columns
 
 
@@ -129,15 +130,19 @@ def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np
     }
 
 
-def _forms(part: Part) -> np.ndarray:
-    """(terms,) the words of each term with their frequency, commonest first: ``walk: 12; walks: 7``."""
-    found = part.counts.forms
-    shown = np.full(len(part.counts.terms), "", dtype=object)
-    if found is None:
-        return shown
-    freq = column_sums(found.matrix.rows(part.rows))
-    for number in np.lexsort((np.arange(len(freq)), -freq, found.term_of)):
-        if freq[number]:
-            term = found.term_of[number]
-            shown[term] += f"{'; ' if shown[term] else ''}{found.words[number]}: {freq[number]}"
-    return shown
+def _forms(forms: FormCounts, part: Part, terms: np.ndarray) -> np.ndarray:
+    """(terms,) the words of some terms with their frequency, commonest first: ``walk: 12; walks: 7``."""
+    place = np.full(len(part.freq), -1, dtype=np.int64)
+    place[terms] = np.arange(len(terms))
+    freq = column_sums(forms.matrix.rows(part.rows))
+    some = np.flatnonzero((freq > 0) & (place[forms.term_of] >= 0))
+    some = some[np.lexsort((-freq[some], place[forms.term_of[some]]))]
+    pairs = zip(forms.words[some].tolist(), freq[some].tolist(), strict=True)
+    shown = np.array([f"{word}: {times}" for word, times in pairs], dtype=object)
+    # every term that is chosen has a word
+    starts = np.flatnonzero(begins(place[forms.term_of[some]]))
+    ends = np.append(starts[1:], len(some))
+    found = shown[starts]
+    for term in np.flatnonzero(ends - starts > 1).tolist():
+        found[term] = "; ".join(shown[starts[term] : ends[term]])
+    return found

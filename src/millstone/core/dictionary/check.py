@@ -12,7 +12,7 @@ from millstone.core.dictionary.categories import FIXED_COLUMNS
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.matches import Matches, find_matches, vocabulary_of
 from millstone.core.table import Table
-from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.words import fold_case
 from millstone.core.wording import NAMED
 
 _NEAREST_AMONG = 20_000

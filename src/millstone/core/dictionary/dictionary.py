@@ -9,9 +9,8 @@ import numpy as np
 
 from millstone.core.dictionary.scores import Score, score_from
 from millstone.core.errors import DataError
-from millstone.core.terms.word_lists import fold_case
 from millstone.core.tokenise.token_rules import patterns_under
-from millstone.core.tokenise.words import entry_words
+from millstone.core.tokenise.words import entry_words, fold_case
 from millstone.core.wildcards import has_wildcards
 from millstone.core.wording import nearest, nearest_names
 

@@ -12,7 +12,6 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved
 from millstone.core.dictionary.vocabulary import Vocabulary
-from millstone.core.terms.stages import lowered_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -171,7 +170,7 @@ def needs_order(dictionary: Dictionary) -> bool:
 
 def vocabulary_of(corpus: Corpus) -> Vocabulary:
     """The vocabulary of a corpus, with its tags where there are any."""
-    return Vocabulary(corpus.forms, [token.tag for token in corpus.annotation], lowered_of(corpus))
+    return Vocabulary(corpus.forms, [token.tag for token in corpus.annotation], corpus.lowered)
 
 
 def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary | None = None) -> Matches:

@@ -11,7 +11,7 @@ from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import Matches
 from millstone.core.table import Table, distinct_rows
-from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.words import fold_case
 
 
 @dataclass(frozen=True)

@@ -6,9 +6,8 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from millstone.core.corpus.corpus import Lowered
-from millstone.core.terms.stages import different, folded
-from millstone.core.terms.word_lists import fold_case
+from millstone.core.corpus.form_words import FormWords, folded
+from millstone.core.tokenise.words import fold_case
 from millstone.core.wildcards import wildcard_test
 
 _LAST = "\U0010ffff"
@@ -23,11 +22,11 @@ class Vocabulary:
         (F,) as written.
     tags : sequence of str, optional
         (F,) their parts of speech, in annotated texts.
-    lowered : Lowered, optional
+    lowered : FormWords, optional
         The forms in small letters, where they are known.
     """
 
-    def __init__(self, forms: Sequence[str], tags: Sequence[str] = (), lowered: Lowered | None = None) -> None:
+    def __init__(self, forms: Sequence[str], tags: Sequence[str] = (), lowered: FormWords | None = None) -> None:
         self._size = len(forms)
         self._lowered = lowered
         self._forms = forms
@@ -49,8 +48,8 @@ class Vocabulary:
 
     def _spelled(self, case: bool) -> "_Spellings":
         if not case and self._lowered is not None:
-            return _Spellings(*self._lowered)
-        return _Spellings(*different(self._forms if case else folded(self._forms, fold_case)))
+            return _Spellings(self._lowered)
+        return _Spellings(FormWords.of(self._forms if case else folded(self._forms, fold_case)))
 
     def mask(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
         """(forms,) bool, true for the forms that match."""
@@ -60,12 +59,13 @@ class Vocabulary:
 
 
 class _Spellings:
-    """The different spellings in order, and the forms of each: `number` is (F,), which spelling a form has."""
+    """The different spellings in order, and the forms of each."""
 
-    def __init__(self, words: Sequence[str], number: np.ndarray) -> None:
-        self._words = words
-        self._forms = np.argsort(number, kind="stable")
-        self._first = np.concatenate(([0], np.cumsum(np.bincount(number, minlength=len(words)))))
+    def __init__(self, spelled: FormWords) -> None:
+        self._words = spelled.words
+        self._forms = np.argsort(spelled.number, kind="stable")
+        sizes = np.bincount(spelled.number, minlength=len(spelled.words))
+        self._first = np.concatenate(([0], np.cumsum(sizes)))
         self._turned: list[tuple[str, int]] | None = None
 
     def matches(self, pattern: str) -> np.ndarray:

@@ -13,7 +13,6 @@ import numpy as np
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.reading.joined_texts import JoinedTexts
 from millstone.core.reading.places import Spans, documents_of
-from millstone.core.terms.stages import lowered_of
 from millstone.core.tokenise.words import words
 
 SENTENCE, PARAGRAPH, DOCUMENT = "sentence", "paragraph", "document"
@@ -116,7 +115,7 @@ def _words_at(corpus: Corpus, lines: Lines, at: np.ndarray) -> np.ndarray:
     """(L,) the rank of the word at each position, -1 beyond the document."""
     ids, starts, _ = corpus.sequence
     inside = (at >= starts[lines.document]) & (at < starts[lines.document + 1])
-    number = lowered_of(corpus).number
+    number = corpus.lowered.number
     return np.where(inside, number[ids[np.where(inside, at, 0)]], -1)
 
 

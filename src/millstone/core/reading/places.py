@@ -11,8 +11,7 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.overlaps import leftmost
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.reading.expressions import Expression
-from millstone.core.terms.stages import lowered_of
-from millstone.core.terms.word_lists import fold_case
+from millstone.core.tokenise.words import fold_case
 
 _NONE = np.array([], dtype=np.int64)
 _FEW = 4
@@ -52,7 +51,7 @@ class NamedWords:
 
     def __init__(self, corpus: Corpus, names: Sequence[str] = (), case: bool = False) -> None:
         self._case = case
-        self._written = Vocabulary(corpus.forms, lowered=None if case else lowered_of(corpus))
+        self._written = Vocabulary(corpus.forms, lowered=None if case else corpus.lowered)
         other = [name if name != form else "" for name, form in zip(names, corpus.forms, strict=bool(names))]
         self._named = Vocabulary(other) if any(other) else None
         self.has_names_of_several_words = any(" " in name for name in other)

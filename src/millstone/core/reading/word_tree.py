@@ -10,7 +10,6 @@ from millstone.core.corpus.corpus import ALL, Corpus, group_codes
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import WordTreeSettings
 from millstone.core.table import Table
-from millstone.core.terms.stages import lowered_of
 
 END = "(end)"
 _END = -1
@@ -76,7 +75,7 @@ class _Tree:
 
     def __init__(self, corpus: Corpus, places: Spans, leftwards: bool, settings: WordTreeSettings) -> None:
         ids, _, breaks = corpus.sequence
-        lowered = lowered_of(corpus)
+        lowered = corpus.lowered
         self._words, self._number, self._ids = lowered.words, lowered.number, ids
         self._leftwards, self._settings = leftwards, settings
         self._places, self._document = places, documents_of(corpus, places)

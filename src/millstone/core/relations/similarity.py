@@ -47,7 +47,7 @@ class Space:
     """
 
     def __init__(self, corpus: Corpus, term_map: TermMap, units: np.ndarray) -> None:
-        self.words, number = term_map.words
+        self.words, number = term_map.stages[-1].values.words, term_map.stages[-1].values.number
         ids, starts, breaks = corpus.sequence
         self._number = number
         self._ids = number[ids]

@@ -1,14 +1,16 @@
 """Texts put together, or cut, into blocks of about equal size."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
 
+from millstone.core.scan.numbering import PADDING
 from millstone.core.scan.tally import Block
 from millstone.core.tokenise.sentences import WHITE_SPACE
 
 SIZE = 1 << 21
 _GAP = b" "
+_LONGEST_WHITE = max(map(len, WHITE_SPACE))
 
 
 class Packer:
@@ -33,28 +35,44 @@ class Packer:
         self._waiting += len(data) + 1
         return self.rest() if self._waiting >= SIZE else ()
 
+    def texts(self, first: int, texts: bytes, ends: np.ndarray) -> Iterator[Block]:
+        """Add the texts of documents from number `first` on, in UTF-8 with a zero after each, which is at `ends`."""
+        yield from self.rest()
+        # a blank is nothing that a word spans, and ends no sentence
+        data = b"".join([_GAP, texts.replace(b"\0", _GAP), PADDING])
+        yield self._numbered(range(first, first + len(ends)), data, ends + 1)
+
     def stream(self, document: int, chunks: Iterable[bytes]) -> Iterator[Block]:
         """Add a text that comes in chunks of UTF-8, wherever they are cut."""
         yield from self.rest()
-        kept = b""
+        kept: list[bytes | memoryview] = []
+        size = 0
         for chunk in chunks:
-            kept += chunk
-            cut = _last_gap(kept) if len(kept) >= SIZE else 0
-            if cut:
-                yield self._block([document], [kept[:cut]])
-                kept = kept[cut:]
-        yield self._block([document], [kept])
+            size += len(chunk)
+            cut = _last_gap(chunk) if size >= SIZE else 0
+            if cut >= _LONGEST_WHITE:
+                # nothing is copied before it is put together
+                whole = memoryview(chunk)
+                yield self._of_pieces(document, [*kept, whole[:cut]])
+                kept, size = [whole[cut:]], len(chunk) - cut
+            else:
+                kept.append(chunk)
+        yield self._of_pieces(document, kept)
 
     def rest(self) -> Iterator[Block]:
         """What is still waiting to fill a block."""
         if self._texts:
-            yield self._block(self._documents, self._texts)
+            ends = np.cumsum([len(text) + 1 for text in self._texts])
+            yield self._numbered(self._documents, _GAP.join([b"", *self._texts, PADDING]), ends)
         self._texts, self._documents, self._waiting = [], [], 0
 
-    def _block(self, documents: list[int], texts: list[bytes]) -> Block:
+    def _of_pieces(self, document: int, pieces: Sequence[bytes | memoryview]) -> Block:
+        data = b"".join([_GAP, *pieces, _GAP, PADDING])
+        return self._numbered([document], data, np.array([len(data) - len(_GAP) - len(PADDING)]))
+
+    def _numbered(self, documents: Sequence[int], data: bytes, ends: np.ndarray) -> Block:
         self.number += 1
-        ends = np.cumsum([len(text) + 1 for text in texts])
-        return Block(self.number, np.array(documents), _GAP.join([b"", *texts, b""]), ends)
+        return Block(self.number, np.array(documents), data, ends)
 
 
 def _last_gap(data: bytes) -> int:

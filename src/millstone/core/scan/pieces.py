@@ -72,7 +72,6 @@ class PieceTable:
         # BREAK picks the last one
         self.content = np.append(self._put_in_order(pieces), BREAK).astype(np.int32)[self.content]
         self._lengths = sizes.astype(np.int32)
-        self._each_gives_one = bool((sizes == 1).all())
         # without one, anything may stand
         self._first_content = np.append(self.content, BREAK)[self.first[:-1]]
 
@@ -129,20 +128,42 @@ class PieceTable:
 
         return recast(pieces, expand, len(self.forms))
 
-    def expand(self, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """The content of `pieces` one after the other, and how much each piece gave, both int32."""
-        if self._each_gives_one:
-            return self._first_content.take(pieces), np.ones(len(pieces), dtype=np.int32)
-        lengths = self._lengths.take(pieces)
-        content = np.repeat(self._first_content.take(pieces), lengths)
-        several = np.flatnonzero(lengths > 1)
+    def expansion(self, piece_of: np.ndarray) -> "Expansion":
+        """How numbers become tokens of which each is that of a piece."""
+        first = self.first[:-1][piece_of]
+        return Expansion(self.content, first, self._first_content[piece_of], self._lengths[piece_of])
+
+
+class Expansion:
+    """The tokens of numbers that stand for pieces: the content of each from `first` on, so many as `lengths` says.
+
+    `opening` is the first of each content.
+    """
+
+    def __init__(self, content: np.ndarray, first: np.ndarray, opening: np.ndarray, lengths: np.ndarray) -> None:
+        self._content, self._first, self._opening, self._lengths = content, first, opening, lengths
+        self._each_is_a_token = bool((lengths == 1).all() and (opening != BREAK).all())
+
+    def tokens(
+        self, numbers: np.ndarray, breaks: np.ndarray, ends: np.ndarray
+    ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The tokens of numbers in text order, int32, before which of them a sentence ends, and where documents end.
+
+        The last two are given as places in the numbers.
+        """
+        if self._each_is_a_token:
+            return self._opening.take(numbers), breaks, ends
+        size = self._lengths.take(numbers)
+        content = np.repeat(self._opening.take(numbers), size)
+        after = np.concatenate(([0], np.cumsum(size, dtype=np.int64)))
+        several = np.flatnonzero(size > 1)
         if len(several):
-            ends = np.cumsum(lengths, dtype=np.int64)
-            left = lengths[several]
-            within = np.arange(int(left.sum())) - np.repeat(np.cumsum(left) - left, left)
-            place = np.repeat(ends[several] - left, left) + within
-            content[place] = self.content[np.repeat(self.first[pieces[several]], left) + within]
-        return content, lengths
+            place = spread(after[several], size[several])
+            content[place] = self._content[spread(self._first[numbers[several]], size[several])]
+        between = np.flatnonzero(content == BREAK)
+        breaks, ends = (after[one] - np.searchsorted(between, after[one]) for one in (breaks, ends))
+        within = between - np.arange(len(between))
+        return np.delete(content, between), np.sort(np.concatenate((within, breaks))), ends
 
 
 def _tokens(piece: str | Token, cut: Cutter, marks: bool) -> Sequence[str | Token | None]:

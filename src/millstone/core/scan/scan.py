@@ -9,9 +9,9 @@ import numpy as np
 from millstone.core.arrays import begins, compiled
 from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
-from millstone.core.corpus.documents import Described
+from millstone.core.corpus.documents import Described, DocumentBlock
 from millstone.core.scan.blocks import Packer
-from millstone.core.scan.pieces import BREAK, PieceTable, pieces_of, text_blocks
+from millstone.core.scan.pieces import PieceTable, pieces_of, text_blocks
 from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
 from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
 
@@ -27,7 +27,7 @@ Progress = Callable[[int, int], None]
 
 
 def scan(
-    documents: Iterable[Document],
+    documents: Iterable[Document | DocumentBlock],
     ordered: bool = False,
     progress: Progress = lambda size, tokens: None,
     rule: str = "words",
@@ -38,7 +38,7 @@ def scan(
 
     Parameters
     ----------
-    documents : iterable of Document
+    documents : iterable of Document or DocumentBlock
         Taken one at a time, so that only one text need be in memory.
     ordered : bool
         Keep the order of tokens and the sentence bounds, for what needs more than counts.
@@ -69,9 +69,13 @@ def scan(
     described = Described()
     counting = _Counting(ordered, progress, jobs, by_runs=rule == _BY_RUNS and not marks)
     try:
-        for number, document in enumerate(documents):
-            described.add(document)
-            counting.add(number, document)
+        for document in documents:
+            if isinstance(document, DocumentBlock):
+                counting.add_block(described.number, document)
+                described.add_block(document)
+            else:
+                counting.add(described.number, document)
+                described.add(document)
         merged = _Merged(counting.tallies(), counting.pieces, cutter(rule, marks), marks)
     finally:
         counting.close()
@@ -80,7 +84,7 @@ def scan(
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,
-        tokens=form_counts @ (are_words(table.forms) if counting.may_have_marks else _ones(table.forms)),
+        tokens=form_counts @ are_words(table.forms) if counting.may_have_marks else form_counts.row_sums(),
         documents=described.table(),
         groups=tuple(sorted(described.groups, key=natural_key)),
         annotation=table.annotation,
@@ -88,16 +92,12 @@ def scan(
     return merged.with_order(corpus) if ordered else corpus
 
 
-def _ones(forms: list[str]) -> np.ndarray:
-    return np.ones(len(forms), dtype=np.int64)
-
-
 def _crew(jobs: int, ordered: bool) -> "Crew | Threads":
-    """Several at work: threads where they do not wait for each other, else processes."""
-    if compiled is not None and not ordered:
+    """Several at work: threads where most of it is done without the interpreter, else processes."""
+    if compiled is not None:
         from millstone.core.scan.threads import Threads
 
-        return Threads(jobs)
+        return Threads(jobs, ordered)
     from millstone.core.scan.workers import Crew
 
     return Crew(jobs, ordered)
@@ -132,6 +132,15 @@ class _Counting:
             self._count(self._packer.text(number, document.text))
         else:
             self._count(self._packer.stream(number, document.chunks()))
+
+    def add_block(self, first: int, block: DocumentBlock) -> None:
+        """Count many documents, numbered from `first` on."""
+        if not self._by_runs:
+            for number, document in enumerate(block.documents(), first):
+                self.add(number, document)
+            return
+        self._count_pieces()
+        self._count(self._packer.texts(first, block.texts, block.ends))
 
     def _count_pieces(self) -> None:
         if self.pieces.waiting:
@@ -199,26 +208,21 @@ class _Merged:
 
     def with_order(self, corpus: Corpus) -> Corpus:
         """The corpus with the order of its tokens."""
-        paragraph_end = np.int32(len(self.table) - 1)
         every = []
         for tally, mapped in self._tallies:
-            # END picks the last one
-            with_end = np.append(mapped, paragraph_end)
-            every += [(number, tally, with_end) for number in tally.sequences]
+            expansion = self.table.expansion(mapped)
+            every += [(number, tally, expansion) for number in tally.sequences]
         ids = np.empty(int(corpus.form_counts.data.sum()), dtype=np.int32)
         lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
         breaks = []
         filled = 0
-        for number, tally, mapped in sorted(every, key=lambda one: one[0]):
+        for number, tally, expansion in sorted(every, key=lambda one: one[0]):
             sequence = tally.sequences.pop(number)
-            content, per_piece = self.table.expand(mapped[sequence.numbers])
-            is_token = content != BREAK
-            before = np.concatenate(([0], np.cumsum(is_token)))
-            ends = np.concatenate(([0], np.cumsum(per_piece, dtype=np.int64)))[np.cumsum(sequence.lengths)]
-            np.add.at(lengths, sequence.documents, np.diff(before[ends], prepend=0))
-            ids[filled : filled + before[-1]] = content[is_token]
-            breaks.append(filled + before[:-1][~is_token])
-            filled += int(before[-1])
+            tokens, between, ends = expansion.tokens(sequence.numbers, sequence.breaks, sequence.ends)
+            np.add.at(lengths, sequence.documents, np.diff(ends, prepend=0))
+            ids[filled : filled + len(tokens)] = tokens
+            breaks.append(filled + between)
+            filled += len(tokens)
         starts = np.concatenate(([0], np.cumsum(lengths)))
         bounds = np.sort(np.concatenate([*breaks, starts]))
         return replace(corpus, ids=ids, starts=starts, breaks=bounds[begins(bounds)])

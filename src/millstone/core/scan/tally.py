@@ -8,13 +8,10 @@ import numpy as np
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Token
-from millstone.core.scan.numbering import PADDING, CompiledNumbering, new_numbering
+from millstone.core.scan.numbering import CompiledNumbering, new_numbering
 from millstone.core.scan.pieces import Numbering
 from millstone.core.tokenise.runs import find_runs
 from millstone.core.tokenise.sentences import SentenceEnds
-
-END = -1
-"""Stands in a sequence where a sentence ends."""
 
 _WAITING = 1 << 22
 
@@ -22,7 +19,7 @@ _WAITING = 1 << 22
 class Block(NamedTuple):
     """Some text of one document or of several.
 
-    `data` is UTF-8 between white space; `ends`, (documents,), says where each one's text ends in it.
+    `data` is UTF-8 between white space, and ends in PADDING; `ends`, (documents,), says where each one's text ends.
     """
 
     number: int
@@ -42,11 +39,12 @@ class BlockCells(NamedTuple):
 
 
 class Sequence(NamedTuple):
-    """The numbers of a block in text order, END between them, and how many of both each document has."""
+    """The numbers of a block in text order: where in them each document ends, and before which a sentence does."""
 
     documents: np.ndarray
-    lengths: np.ndarray
+    ends: np.ndarray
     numbers: np.ndarray
+    breaks: np.ndarray
 
 
 @dataclass
@@ -138,30 +136,26 @@ class RunTally:
 
     def add(self, block: Block) -> int:
         """Count a block; how many tokens it has, nearly."""
-        data = block.data + PADDING
         if not self.tally.ordered and isinstance(self.numbering, CompiledNumbering):
-            return self._count(block, data, self.numbering)
-        starts, lengths = find_runs(data)
-        numbers = self.numbering.numbers(data, starts, lengths)
+            return self._count(block, self.numbering)
+        starts, lengths = find_runs(block.data)
+        numbers = self.numbering.numbers(block.data, starts, lengths)
         ends = np.searchsorted(starts, block.ends)
         self.tally.count(block.number, block.documents, ends, numbers)
         if self.tally.ordered:
-            before = self._sentence_ends.find(data, starts)
-            within = ends + np.searchsorted(before, ends, side="right")
-            within[-1] = len(numbers) + len(before)
-            sequence = np.insert(numbers, before, np.int32(END))
-            self.tally.sequences[block.number] = Sequence(block.documents, np.diff(within, prepend=0), sequence)
+            breaks = self._sentence_ends.find(block.data, starts)
+            self.tally.sequences[block.number] = Sequence(block.documents, ends, numbers, breaks)
         return len(numbers)
 
-    def _count(self, block: Block, data: bytes, numbering: CompiledNumbering) -> int:
+    def _count(self, block: Block, numbering: CompiledNumbering) -> int:
         """Count a block where the order does not matter; blocks of one long document are added up."""
         document = int(block.documents[0])
         if len(block.documents) > 1 or document != self._whole[0]:
             self._finish_whole()
         if len(block.documents) == 1:
             self._whole = (document, block.number)
-            return numbering.count(data)
-        tokens, different, numbers, times = numbering.count_each(data, block.ends)
+            return numbering.count(block.data)
+        tokens, different, numbers, times = numbering.count_each(block.data, block.ends)
         self.tally.cells.append(BlockCells(block.number, block.documents, different, numbers, times))
         return tokens
 
@@ -206,5 +200,6 @@ class PieceTally:
         documents, ends = np.array(self._documents), np.array(self._ends)
         self.tally.count(block, documents, ends, numbers)
         if self.tally.ordered:
-            self.tally.sequences[block] = Sequence(documents, np.diff(ends, prepend=0), numbers)
+            # a piece of its own stands for the end of a paragraph
+            self.tally.sequences[block] = Sequence(documents, ends, numbers, np.array([], dtype=np.int64))
         self._waiting, self._documents, self._ends = [], [], []

@@ -12,10 +12,10 @@ _AHEAD = 2
 class Threads:
     """Threads that each keep a tally of the blocks they are given; `close` ends them."""
 
-    def __init__(self, jobs: int) -> None:
+    def __init__(self, jobs: int, ordered: bool) -> None:
         self._blocks: Queue[Block | None] = Queue(_AHEAD * jobs)
         self._counted: Queue[int | BaseException] = Queue()
-        self._tallies = [RunTally(ordered=False) for _ in range(jobs)]
+        self._tallies = [RunTally(ordered) for _ in range(jobs)]
         self._ended = False
         self._threads = [Thread(target=self._work, args=(one,), daemon=True) for one in self._tallies]
         for thread in self._threads:

@@ -7,11 +7,10 @@ from functools import cached_property
 import numpy as np
 
 from millstone.core.arrays import numbers_of, unique
-from millstone.core.cells import SparseMatrix, column_sums, with_columns
+from millstone.core.cells import SparseMatrix, column_sums, filled_rows, with_columns
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
 from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
-from millstone.core.terms.stages import different
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
 
@@ -176,7 +175,7 @@ class Part:
         """(terms,) int64 documents with the term; of lists float, NaN where not known."""
         if self.counts.listed is not None:
             return self.counts.listed.docs[self.rows].sum(axis=0)
-        return np.bincount(self.matrix.indices, minlength=len(self.counts.terms)).astype(np.int64)
+        return filled_rows(self.matrix)
 
     @cached_property
     def unknown(self) -> np.ndarray:
@@ -239,13 +238,13 @@ def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
 
 
 def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
-    words, number = different(term_map.stages[0].values)
+    written = term_map.stages[0].values
     # the same word may stand for two terms, when its annotation differs
-    pairs = term_map.term_of[kept].astype(np.int64) * len(words) + number[kept]
+    pairs = term_map.term_of[kept].astype(np.int64) * len(written.words) + written.number[kept]
     pairs, column = numbers_of(pairs)
     column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
     column_of[kept] = column
-    term_of, word = np.divmod(pairs, max(len(words), 1))
+    term_of, word = np.divmod(pairs, max(len(written.words), 1))
     return FormCounts(
-        with_columns(corpus.form_counts, column_of, len(pairs)), np.array(words, dtype=object)[word], term_of
+        with_columns(corpus.form_counts, column_of, len(pairs)), np.array(written.words, dtype=object)[word], term_of
     )

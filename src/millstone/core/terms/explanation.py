@@ -4,9 +4,10 @@ from collections.abc import Iterable, Sequence
 
 from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.terms.stages import NO_PRONOUN
+from millstone.core.terms.lemmas import NO_PRONOUN
 from millstone.core.terms.term_map import TermMap, is_spared
-from millstone.core.terms.word_lists import WordList, WordLists, entry_tokens, fold_case
+from millstone.core.terms.word_lists import WordList, WordLists, entry_tokens
+from millstone.core.tokenise.words import fold_case
 
 
 def explained(

@@ -1,16 +1,17 @@
 """From written forms to terms: each decision is taken once per different word."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import field, replace
-from typing import overload
 
 import numpy as np
 
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.form_words import FormWords
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
 from millstone.core.settings.preparation import Preparation
-from millstone.core.terms.stages import Stage, different, lowered_of, stages_of
+from millstone.core.terms.lemmas import FoundLemmas
+from millstone.core.terms.stages import Stage, stages_of
 from millstone.core.terms.word_lists import GIVEN, Entries, WordLists, folding
 from millstone.core.terms.word_rules import idle_entries, left_out_by
 from millstone.core.wording import listed, nearest_names
@@ -48,14 +49,13 @@ class TermMap:
         """Whether several words may count as one term, beyond their case."""
         return len(self.stages) > 1
 
-    @property
-    def words(self) -> tuple[Sequence[str], np.ndarray]:
-        """The different names of forms, also those left out, and the number of the name of each form, (F,) int32."""
-        values = self.stages[-1].values
-        return (values.words, values.number) if isinstance(values, _Spread) else different(values)
 
-
-def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: WordLists | None = None) -> TermMap:
+def map_terms(
+    corpus: Corpus,
+    preparation: Preparation | None = None,
+    lists: WordLists | None = None,
+    lemmas: FoundLemmas | None = None,
+) -> TermMap:
     """Decide for each form of a corpus what it counts as.
 
     Parameters
@@ -65,6 +65,8 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     preparation : Preparation, optional
     lists : WordLists, optional
         A word is reported under the first stop list that has it.
+    lemmas : FoundLemmas, optional
+        What the sources of lemmas in `lists` say of these forms, where it is known already.
 
     Returns
     -------
@@ -78,58 +80,25 @@ def map_terms(corpus: Corpus, preparation: Preparation | None = None, lists: Wor
     preparation, lists = preparation or Preparation(), lists or WordLists()
     check_annotation(corpus, preparation)
     fold = folding(preparation.case)
-    changing = bool(lists.lemmas or lists.stem or lists.merge or preparation.pos)
-    changing |= not Entries(lists.spare, fold, as_typed=True).capitals.isdisjoint(corpus.forms)
-    if preparation.case == "lower" and not changing:
-        return _of_words(corpus, preparation, lists, fold)
-    stages = stages_of(corpus, preparation, lists, fold)
+    stages = stages_of(corpus, preparation, lists, fold, lemmas)
     written, results = stages[0].values, stages[-1].values
     left_out, rules = left_out_by(corpus, preparation, lists, written, results)
-    words, number = different(results)
-    counted = np.zeros(len(words), dtype=bool)
-    counted[number[left_out < 0]] = True
+    terms, term_of = _numbered(results, left_out < 0, -1 - left_out)
     return TermMap(
-        terms=np.array(words, dtype=object)[counted],
-        term_of=np.where(left_out < 0, np.cumsum(counted)[number] - 1, -1 - left_out).astype(np.int32),
+        terms=terms,
+        term_of=term_of,
         rules=rules,
         stages=tuple(stages),
         idle=idle_entries(lists, fold, written, results, stages[-2].values if lists.merge else results),
     )
 
 
-class _Spread(Sequence[str]):
-    """The word of each form, from the different words and the number that each form has."""
-
-    def __init__(self, words: Sequence[str], number: np.ndarray) -> None:
-        self.words, self.number = words, number
-
-    def __len__(self) -> int:
-        return len(self.number)
-
-    @overload
-    def __getitem__(self, which: int) -> str: ...
-    @overload
-    def __getitem__(self, which: slice) -> list[str]: ...
-    def __getitem__(self, which: int | slice) -> str | list[str]:
-        if isinstance(which, slice):
-            return [self.words[number] for number in self.number[which].tolist()]
-        return self.words[self.number[which]]
-
-
-def _of_words(corpus: Corpus, preparation: Preparation, lists: WordLists, fold: Callable[[str], str]) -> TermMap:
-    """The map where terms are the words in small letters: each is decided on once, whatever its forms."""
-    lowered = lowered_of(corpus)
-    words = lowered.words
-    left_out, rules = left_out_by(corpus, preparation, lists, words, words)
-    kept = left_out < 0
-    term_of = np.where(kept, np.cumsum(kept) - 1, -1 - left_out).astype(np.int32)
-    return TermMap(
-        terms=np.array(words, dtype=object)[kept],
-        term_of=term_of[lowered.number],
-        rules=rules,
-        stages=(Stage("case", _Spread(words, lowered.number)),),
-        idle=idle_entries(lists, fold, words, words, words),
-    )
+def _numbered(results: FormWords, kept: np.ndarray, otherwise: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The words of the kept forms, and (F,) int32 the number of each form's word among them, or what it has else."""
+    counted = np.zeros(len(results.words), dtype=bool)
+    counted[results.number[kept]] = True
+    place = (np.cumsum(counted) - 1)[results.number]
+    return np.array(results.words, dtype=object)[counted], np.where(kept, place, otherwise).astype(np.int32)
 
 
 def is_spared(lists: WordLists, words: Sequence[str], term_map: TermMap) -> bool:
@@ -151,13 +120,9 @@ def by_tag(term_map: TermMap, corpus: Corpus) -> TermMap:
         raise DataError(
             "--count-tags needs annotated texts, and these are plain", "--tag en guesses the tags (de, nl too)"
         )
-    tags, number = different([token.tag or NO_TAG for token in corpus.annotation])
-    kept = term_map.term_of >= 0
-    counted = np.zeros(len(tags), dtype=bool)
-    counted[number[kept]] = True
-    term_of = np.where(kept, np.cumsum(counted)[number] - 1, term_map.term_of).astype(np.int32)
-    stages = (Stage("part of speech", [tags[one] for one in number.tolist()]),)
-    return replace(term_map, terms=np.array(tags, dtype=object)[counted], term_of=term_of, stages=stages)
+    tags = FormWords.of([token.tag or NO_TAG for token in corpus.annotation])
+    terms, term_of = _numbered(tags, term_map.term_of >= 0, term_map.term_of)
+    return replace(term_map, terms=terms, term_of=term_of, stages=(Stage("part of speech", tags),))
 
 
 def check_annotation(corpus: Corpus, preparation: Preparation) -> None:

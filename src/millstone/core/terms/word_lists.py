@@ -1,13 +1,13 @@
 """Lists and tables of words that preparation refers to, and how their entries are matched."""
 
-import unicodedata
+from bisect import bisect_left
 from collections.abc import Callable, Mapping, Sequence, Set
 from dataclasses import field
 
 import numpy as np
 
 from millstone.core.frozen import frozen
-from millstone.core.tokenise.words import normalise, words
+from millstone.core.tokenise.words import fold_case, normalise, words
 from millstone.core.wildcards import has_wildcards, wildcard_test
 
 GIVEN = "given"
@@ -40,8 +40,9 @@ class Lemmas:
 
     What it gives may be `UNSURE`. Forms in `irregular`, in small letters, are known to differ much from their lemma.
     With `spare_names`, forms in capitals within sentences are not asked for. A form in capitals
-    throughout is not one of the `pronouns`, which are in small letters: US is not us. `version` changes with its
-    data; "" where looking up is so quick that nothing need be remembered.
+    throughout is not one of the `pronouns`, which are in small letters: US is not us. `leaves` says which of many
+    words in small letters are surely their own lemmas, so that their forms need not be asked for. `version` changes
+    with its data; "" where looking up is so quick that nothing need be kept.
     """
 
     name: str
@@ -50,6 +51,7 @@ class Lemmas:
     version: str = ""
     pronouns: Set[str] = frozenset()
     irregular: Set[str] = frozenset()
+    leaves: Callable[[Sequence[str]], np.ndarray] | None = None
 
 
 @frozen
@@ -62,11 +64,6 @@ class WordLists:
     lemmas: Sequence[Lemmas] = ()
     stem: Callable[[str], str] | None = None
     merge: Mapping[str, str] = field(default_factory=dict)
-
-
-def fold_case(word: str) -> str:
-    """Unicode lower case, in NFC."""
-    return unicodedata.normalize("NFC", word.lower())
 
 
 def folding(case: str) -> Callable[[str], str]:
@@ -109,8 +106,10 @@ class Entries:
         return word in self._words or any(fits(word) for fits in self._tests)
 
     def among(self, words: Sequence[str]) -> np.ndarray:
-        """(words,) bool: which of the words fit an entry."""
-        found = np.fromiter(map(self._words.__contains__, words), dtype=bool, count=len(words))
+        """(words,) bool: which of some different words in code-point order fit an entry."""
+        found = np.zeros(len(words), dtype=bool)
+        places = ((bisect_left(words, entry), entry) for entry in self._words)
+        found[[place for place, entry in places if words[place : place + 1] == [entry]]] = True
         for fits in self._tests:
             found |= np.fromiter(map(fits, words), dtype=bool, count=len(words))
         return found

@@ -2,31 +2,24 @@
 
 import re
 from collections.abc import Callable, Iterator, Sequence, Set
+from functools import partial
 
 import numpy as np
 
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.form_words import FormWords
 from millstone.core.settings.preparation import Preparation
-from millstone.core.terms.word_lists import (
-    Entries,
-    WordList,
-    WordLists,
-    as_word,
-    entry_tokens,
-    fold_case,
-    folding,
-    is_pattern,
-)
-from millstone.core.tokenise.words import normalise
+from millstone.core.terms.word_lists import Entries, WordList, WordLists, as_word, entry_tokens, folding, is_pattern
+from millstone.core.tokenise.words import fold_case, normalise
 from millstone.core.wildcards import wildcard_test
 
 _LETTER = re.compile(r"[^\W\d_]")
 
 
 def left_out_by(
-    corpus: Corpus, preparation: Preparation, lists: WordLists, written: Sequence[str], results: Sequence[str]
+    corpus: Corpus, preparation: Preparation, lists: WordLists, written: FormWords, results: FormWords
 ) -> tuple[np.ndarray, tuple[str, ...]]:
-    """(words,) the number of the first rule that leaves each word out, -1 for none; and the names of all rules."""
+    """(F,) the number of the first rule that leaves each form out, -1 for none; and the names of all rules."""
     fold = folding(preparation.case)
     rules = list(_rules(corpus, preparation, lists, fold, written, results))
     left_out = np.full(len(results), -1, dtype=np.int32)
@@ -42,10 +35,10 @@ def _rules(
     preparation: Preparation,
     lists: WordLists,
     fold: Callable[[str], str],
-    written: Sequence[str],
-    results: Sequence[str],
+    written: FormWords,
+    results: FormWords,
 ) -> Iterator[tuple[str, np.ndarray]]:
-    """The rules that leave words out: the name of each, and (words,) bool, which ones."""
+    """The rules that leave words out: the name of each, and (F,) bool, which forms."""
     if preparation.pos:
         tags = {tag.casefold() for tag in preparation.pos}
         yield (
@@ -53,31 +46,39 @@ def _rules(
             np.array([token.tag.casefold() not in tags for token in corpus.annotation], dtype=bool),
         )
     if preparation.numbers == "drop":
-        yield "numbers", np.array([_LETTER.search(word) is None for word in results], dtype=bool)
+        yield "numbers", results.which(_without_letters)
     for pattern in preparation.drop:
         yield f"drop {pattern}", _among(Entries(WordList("", [pattern]), fold), written, results)
     for stop_list in lists.stop:
         yield stop_list.rule, _among(Entries(stop_list, fold), written, results)
     if preparation.length != (0, None):
         least, most = preparation.length
-        size = np.fromiter(map(len, results), dtype=np.int64, count=len(results))
-        yield "length", (size < least) | (size > (most if most is not None else size))
+        yield "length", results.which(partial(_beyond, least, most))
     if lists.only:
         yield "not among --only", ~_among(Entries(lists.only, fold), written, results)
 
 
-def _among(entries: Entries, written: Sequence[str], results: Sequence[str]) -> np.ndarray:
-    """(words,) bool: whether the written form or the resulting term is among the entries."""
-    found = entries.among(results)
-    return found if written is results else found | entries.among(written)
+def _without_letters(words: Sequence[str]) -> np.ndarray:
+    return np.array([_LETTER.search(word) is None for word in words], dtype=bool)
+
+
+def _beyond(least: int, most: int | None, words: Sequence[str]) -> np.ndarray:
+    size = np.fromiter(map(len, words), dtype=np.int64, count=len(words))
+    return (size < least) | (size > (most if most is not None else size))
+
+
+def _among(entries: Entries, written: FormWords, results: FormWords) -> np.ndarray:
+    """(F,) bool: whether the written form or the resulting term is among the entries."""
+    found = results.which(entries.among)
+    return found if written is results else found | written.which(entries.among)
 
 
 def idle_entries(
     lists: WordLists,
     fold: Callable[[str], str],
-    written: Sequence[str],
-    results: Sequence[str],
-    before: Sequence[str],
+    written: FormWords,
+    results: FormWords,
+    before: FormWords,
 ) -> dict[str, list[str]]:
     """The entries of the user's own lists that fit no word; `before` are the words before they were merged.
 
@@ -85,7 +86,7 @@ def idle_entries(
     """
     found = {}
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]
-    known = {*written, *results} if own else set()
+    known = {*written.words, *results.words} if own else set()
     for word_list in own:
         apart = Entries(word_list, fold, as_typed=word_list is lists.spare).capitals
         of_words = word_list in lists.stop
@@ -98,7 +99,7 @@ def idle_entries(
         if missing:
             found[word_list.name] = missing
     if lists.merge:
-        mergeable = {*map(fold_case, written), *map(fold_case, before)}
+        mergeable = {*map(fold_case, written.words), *map(fold_case, before.words)}
         missing = [term for term in lists.merge if as_word(term) not in mergeable]
         if missing:
             found["--merge"] = missing

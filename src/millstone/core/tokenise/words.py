@@ -53,6 +53,11 @@ def class_of(character: str) -> str:
     return _CLASSES[ord(character)]
 
 
+def fold_case(word: str) -> str:
+    """Unicode lower case, in NFC."""
+    return unicodedata.normalize("NFC", word.lower())
+
+
 def normalise(piece: str) -> str:
     """One spelling for each character: no soft hyphens or variation selectors, no ligatures, NFC,
     one apostrophe and one hyphen."""

@@ -4,10 +4,14 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cache
 
+import numpy as np
+
 from millstone.core.terms.word_lists import UNSURE
 
 _POSSESSIVE = "'s"
 _VOWELS = "aeiou"
+_ENDINGS = ("s", "men", "ed", "ing")
+"""Of all words that `_regular` says something about, and of possessives."""
 _VERBS = ("VERB", "AUX")
 _OF_DEGREE = ("ADJ", "ADV")
 
@@ -77,6 +81,12 @@ def _commonest(lemmas: Sequence[str]) -> str:
     return max(dict.fromkeys(lemmas), key=lemmas.count)
 
 
+def are_left(words: Sequence[str], exceptions: Mapping[str, str]) -> np.ndarray:
+    """(words,) bool: words in small letters that are neither known nor like a regular form of another word."""
+    known = _dictionary().keys() | exceptions.keys()
+    return np.array([not word.endswith(_ENDINGS) and word not in known for word in words], dtype=bool)
+
+
 def _regular(word: str) -> Iterator[str]:
     """What a word could be a regular form of."""
     if word.endswith("ies") and len(word) > 4:
@@ -99,12 +109,18 @@ def _regular(word: str) -> Iterator[str]:
 
 
 @cache
-def _dictionary() -> object:
-    from lemminflect import Lemmatizer
+def _dictionary() -> Mapping[str, Lemmas]:
+    """Form -> part of speech (UPOS) -> lemmas, as written."""
+    from lemminflect import config
+    from lemminflect.codecs.LemmaLUCodec import LemmaLUCodec
+    from lemminflect.codecs.OverridesCodec import OverridesCodec
 
-    return Lemmatizer()
+    found: dict[str, dict[str, Sequence[str]]] = LemmaLUCodec.load(config.lemma_lu_fn)
+    for word, by_class in OverridesCodec.load(config.lemma_overrides_fn).items():
+        found[word] = {**found.get(word, {}), **by_class}
+    return found
 
 
 def _lemmas_of(word: str) -> Lemmas:
-    found: Lemmas = _dictionary().getAllLemmas(word)  # type: ignore[attr-defined]
-    return found
+    by_class = _dictionary().get(word, {})
+    return {name: [one.lower() for one in lemmas] for name, lemmas in by_class.items()}

@@ -8,8 +8,9 @@ from pathlib import Path
 
 import millstone
 from millstone.core.settings.kinds import looks_like_path
-from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, as_word, fold_case
-from millstone.sources.lists.english_lemmas import english_lemma
+from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, as_word
+from millstone.core.tokenise.words import fold_case
+from millstone.sources.lists.english_lemmas import are_left, english_lemma
 from millstone.sources.lists.languages import CODES, check_code
 
 # where nouns have capitals, a capital says nothing about names
@@ -40,6 +41,7 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
         version=f"{package} {millstone.__version__} {sorted(_exceptions(name).items())}",
         pronouns=_pronouns(name) - {"i"},
         irregular=frozenset(_exceptions(name)),
+        leaves=(lambda words: are_left(words, _exceptions(name))) if name == "en" else None,
     )
 
 

@@ -31,7 +31,7 @@ def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iter
     number, line = 0, 1
     try:
         with open_text(path, reading.encoding, provenance) as stream:
-            delimiter, quote = _dialect(path, reading)
+            delimiter, quote = dialect(path, reading)
             lines = _without_zeros(stream, path, reading.encoding)
             reader = csv.reader(lines, delimiter=delimiter, quotechar=quote, strict=True)
             while (cells := next(reader, None)) is not None:
@@ -81,7 +81,7 @@ def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> I
     NotPlainError
         Where there is a quotation mark, a row without exactly so many cells, or a byte that cannot be read.
     """
-    delimiter, quote = _dialect(path, reading)
+    delimiter, quote = dialect(path, reading)
     try:
         with open_text(path, reading.encoding, Provenance()) as stream:
             for _ in range(first_row - 1):
@@ -108,10 +108,10 @@ def _columns(text: str, delimiter: str, quote: str, width: int) -> list[list[str
 
 def delimiter_of(path: Path, reading: Reading) -> str:
     """What stands between the fields of a file."""
-    return _dialect(path, reading)[0]
+    return dialect(path, reading)[0]
 
 
-def _dialect(path: Path, reading: Reading) -> tuple[str, str]:
+def dialect(path: Path, reading: Reading) -> tuple[str, str]:
     """The delimiter under which the first rows have most columns, and as many each; the quotation mark."""
     with open_text(path, reading.encoding, Provenance()) as stream:
         sample = stream.read(_TRIED)

@@ -1,18 +1,15 @@
 """Tables of texts: one document per row, whatever the format."""
 
 import re
-from collections.abc import Iterator
-from contextlib import ExitStack
+from collections.abc import Iterable, Iterator
 from itertools import chain, islice
 from pathlib import Path
 
 from millstone.core.border import guarded
-from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
 from millstone.core.wording import listed, nearest, nearest_names
-from millstone.sources.decoding import zero_in
-from millstone.sources.files import ending_of, watched
+from millstone.sources.files import ending_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.delimited import delimited_rows, delimiter_of
@@ -25,7 +22,6 @@ _GRIDS = {".csv": delimited_rows, ".tsv": delimited_rows, ".xlsx": workbook_rows
 _RECORDS = {".jsonl": json_records, ".json": json_array_records, ".parquet": parquet_records}
 TABLES = (*_GRIDS, *_RECORDS)
 
-_TEXT_WORDS = 4
 _HEADER_WORDS = 8
 _ROWS_TRIED = 200
 _HEADER_ROWS_TRIED = 20
@@ -41,6 +37,7 @@ class Table:
     """A table being read: the names of its columns, some first rows for looking at, and all rows.
 
     The rows can be gone through once. `header_row` is the number of the row with the names, 0 where there is none.
+    `changed` says that cells are not as they stand in the file, or that it is no file of delimited cells.
     """
 
     path: Path
@@ -48,45 +45,11 @@ class Table:
     first_rows: list[Row]
     rows: Iterator[Row]
     header_row: int = 0
+    changed: bool = True
 
-
-def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
-    """One document per row; its group is found later, from its fields.
-
-    Parameters
-    ----------
-    path : Path
-    reading : Reading
-    provenance : Provenance
-        Notes the file, its empty cells, and columns that were guessed.
-
-    Raises
-    ------
-    DataError
-        For a column that does not exist, a row longer than the header; names file, row and line.
-    """
-    with ExitStack() as stack:
-        stack.enter_context(watched(path, provenance))
-        table = open_table(path, reading, provenance)
-        text = _text_column(table, reading, provenance)
-        name = column_of(table, reading.id, "id") if reading.id else ""
-        before = f"{path}, row "
-        # the column that names documents may make the groups, too
-        kept = reading.group if has_column(table, reading.group) else ""
-        kept = column_of(table, kept, "group") if kept and kept not in table.header else kept
-        for number, cells in table.rows:
-            own_name = cells.get(name, "").strip() or str(number)
-            content = cells.pop(text, "")
-            if not content or content.isspace():
-                provenance.empty_cells += 1
-                continue
-            if "\0" in content:
-                raise zero_in(path, f"row {number:,}", reading.encoding)
-            if name != kept:
-                cells.pop(name, "")
-            elif name:
-                cells[name] = own_name
-            yield Document(own_name, "", content, cells, f"{before}{number}")
+    def named(self, rows: Iterable[tuple[int, list[str]]]) -> Iterator[Row]:
+        """Rows of cells as those of the table; empty ones are left out."""
+        return _named(self.path, self.header, _filled(rows), decimal_comma=False)
 
 
 def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
@@ -97,7 +60,7 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
     DataError
         For an empty table.
     """
-    ending, header_row = ending_of(path), 0
+    ending, header_row, changed = ending_of(path), 0, True
     kind = f"a table of the format {ending}"
     if ending in _RECORDS:
         records = guarded(path, kind, _RECORDS[ending](path, reading, provenance))
@@ -105,24 +68,27 @@ def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
         header = list(dict.fromkeys(name for _, record in first for name in record))
         rows: Iterator[Row] = chain(first, records)
     else:
-        grid = (
-            (number, cells)
-            for number, cells in guarded(path, kind, _GRIDS.get(ending, delimited_rows)(path, reading, provenance))
-            if any(cells) and any(map(str.strip, cells))
-        )
+        grid = _filled(guarded(path, kind, _GRIDS.get(ending, delimited_rows)(path, reading, provenance)))
         header, body, header_row = _with_header(path, grid, reading, provenance)
         named = _named(path, header, body, reading.decimal_comma)
         first = list(islice(named, _ROWS_TRIED))
         rows = chain(first, named)
+        changed = ending == ".xlsx" or reading.decimal_comma
         if ending in DELIMITED and not reading.decimal_comma and delimiter_of(path, reading) == ";":
             columns = _with_decimal_commas(header, first)
             if columns:
                 provenance.note(f"took the comma in {listed(columns)} of {path.name} for a decimal comma")
+                changed = True
                 first = [_with_points(row, columns) for row in first]
                 rows = chain(first, (_with_points(row, columns) for row in named))
     if not header:
         raise DataError(f"{path} is empty", "give a table with a header row and one row per text")
-    return Table(path, header, first, rows, header_row)
+    return Table(path, header, first, rows, header_row, changed)
+
+
+def _filled(rows: Iterable[tuple[int, list[str]]]) -> Iterator[tuple[int, list[str]]]:
+    """The rows that are not empty."""
+    return ((number, cells) for number, cells in rows if any(cells) and any(map(str.strip, cells)))
 
 
 def _with_header(
@@ -236,35 +202,6 @@ def _with_points(row: Row, columns: list[str]) -> Row:
 def _with_point(cell: str) -> str:
     changed = cell.strip().replace(",", ".", 1)
     return changed if "," in cell and len(cell) < 30 and _is_number(changed) else cell
-
-
-def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
-    if reading.text:
-        return column_of(table, reading.text, "text")
-    likely = text_columns(table)
-    if len(likely) != 1:
-        found = "more than one column looks" if likely else "no column looks"
-        raise DataError(
-            f"{table.path}: which column is the text? {found} like it (its columns: {listed(table.header)})",
-            "name it with --text COLUMN"
-            + (
-                "; or say with --delimiter what stands between the columns"
-                if ending_of(table.path) in DELIMITED and not likely
-                else ""
-            ),
-        )
-    provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the text (--text names another)")
-    return likely[0]
-
-
-def text_columns(table: Table) -> list[str]:
-    """The columns whose cells hold running text."""
-
-    def words_per_cell(name: str) -> float:
-        cells = [cells[name] for _, cells in table.first_rows if cells.get(name, "").strip()]
-        return sum(len(cell.split()) for cell in cells) / max(len(cells), 1)
-
-    return [name for name in table.header if words_per_cell(name) > _TEXT_WORDS]
 
 
 def has_column(table: Table, name: str) -> bool:

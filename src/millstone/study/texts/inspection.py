@@ -16,7 +16,8 @@ from millstone.core.result import Result
 from millstone.core.terms.explanation import explained
 from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import map_terms
-from millstone.core.terms.word_lists import Entries, WordLists, fold_case
+from millstone.core.terms.word_lists import Entries, WordLists
+from millstone.core.tokenise.words import fold_case
 from millstone.sources.lists.word_lists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.study.reading.around import around

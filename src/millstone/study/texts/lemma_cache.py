@@ -1,75 +1,82 @@
-"""Lemmas that were looked up, kept beside the scan of the words."""
+"""The lemmas of a scan's forms, kept beside it: looking up a million takes longer than reading them."""
 
 import contextlib
+import json
 import zlib
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
-from dataclasses import replace
+from collections.abc import Sequence
 from pathlib import Path
 
-from millstone.core.terms.word_lists import Lemmas, WordLists
+import numpy as np
+
+from millstone.core.cells import column_sums
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.corpus.form_words import FormWords
+from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
+from millstone.core.terms.word_lists import Lemmas
 from millstone.disk.private import write_private
 from millstone.disk.workroom import Room
 
-LEAST_NEW = 1000
+LEAST = 1000
+"""The lemmas of so many forms are kept."""
 LEMMAS = "lemmas-"
 """How the names of these files begin."""
 
 
-@contextmanager
-def remembered(lists: WordLists, folder: Path | None) -> Iterator[WordLists]:
-    """The lists, their lemmas of languages known from earlier runs; what is new is kept at the end.
+def lemmas_of(corpus: Corpus, sources: Sequence[Lemmas], folder: Path | None) -> FoundLemmas:
+    """The lemmas of the forms of a corpus, kept from an earlier run, or looked up and kept for the next.
 
     Parameters
     ----------
-    lists : WordLists
+    corpus : Corpus
+    sources : sequence of Lemmas
+        What they say is kept where the data of all of them has a version.
     folder : Path or None
-        That of the cached scan; without one the lists stay as they are.
+        That of the cached scan; without one nothing is kept.
     """
-    memories = [_Memory(source, folder) for source in lists.lemmas if source.version and folder]
-    by_name = {memory.source.name: replace(memory.source, lemma_of=memory.lemma_of) for memory in memories}
-    yield replace(lists, lemmas=_replaced(lists.lemmas, by_name))
-    for memory in memories:
-        memory.save()
+    if folder is None or len(corpus.forms) < LEAST or not all(source.version for source in sources):
+        return find_lemmas(corpus, sources)
+    path = folder / f"{LEMMAS}{'-'.join(source.name for source in sources)}-{_key(corpus, sources):08x}"
+    found = _read(path, len(corpus.forms))
+    if found is None:
+        found = find_lemmas(corpus, sources)
+        _write(path, found)
+    return found
 
 
-def _replaced(sources: Sequence[Lemmas], by_name: dict[str, Lemmas]) -> list[Lemmas]:
-    return [by_name.get(source.name, source) for source in sources]
+def _key(corpus: Corpus, sources: Sequence[Lemmas]) -> int:
+    """Changes with the data of the sources, with the forms, and with how often each occurs, which tells names."""
+    key = zlib.crc32(repr([(source.name, source.version) for source in sources]).encode())
+    key = zlib.crc32("\n".join(corpus.forms).encode("utf-8", "surrogatepass"), key)
+    return zlib.crc32(column_sums(corpus.form_counts).data, key)
 
 
-class _Memory:
-    """The lemmas of one source: form -> lemma, "" where it knows none."""
+def _write(path: Path, found: FoundLemmas) -> None:
+    """Write lemmas, if that is possible: a line that describes them, their words, the number of each form's."""
+    sources = found.sources
+    words = "\n".join([*found.words, ""]).encode("utf-8", "surrogatepass")
+    content = words + found.number.tobytes() + sources.number.astype(np.uint8).tobytes()
+    head = {"sum": zlib.crc32(content), "words": len(words), "sources": sources.words}
+    with contextlib.suppress(OSError), Room(path.parent) as room:
+        write_private(room.path / path.name, json.dumps(head).encode() + b"\n" + content)
+        (room.path / path.name).replace(path)
 
-    def __init__(self, source: Lemmas, folder: Path | None) -> None:
-        self.source = source
-        self._path = (folder or Path()) / f"{LEMMAS}{source.name}-{zlib.crc32(source.version.encode()):08x}"
-        self._known = self._read()
-        self._new = 0
 
-    def _read(self) -> dict[str, str]:
-        try:
-            head, _, content = self._path.read_bytes().partition(b"\n")
-            if head != str(zlib.crc32(content)).encode():
-                return {}
-            lines = content.decode("utf-8", "surrogatepass").split("\n")[:-1]
-            return dict(line.split("\t") for line in lines)
-        except (OSError, ValueError):
-            return {}
-
-    def lemma_of(self, form: str) -> str | None:
-        """The lemma of a form, looked up once and for all."""
-        found = self._known.get(form)
-        if found is None:
-            found = self._known[form] = self.source.lemma_of(form) or ""
-            self._new += 1
-        return found or None
-
-    def save(self) -> None:
-        """Keep what was looked up, if it is worth it and possible."""
-        if self._new < LEAST_NEW:
-            return
-        lines = (f"{form}\t{lemma}\n" for form, lemma in self._known.items() if "\t" not in form + lemma)
-        content = "".join(lines).encode("utf-8", "surrogatepass")
-        with contextlib.suppress(OSError), Room(self._path.parent) as room:
-            write_private(room.path / self._path.name, str(zlib.crc32(content)).encode() + b"\n" + content)
-            (room.path / self._path.name).replace(self._path)
+def _read(path: Path, forms: int) -> FoundLemmas | None:
+    """Lemmas of so many forms, unless there are none that are whole and fit together."""
+    try:
+        line, _, content = path.read_bytes().partition(b"\n")
+        head = json.loads(line)
+        size = head["words"]
+        words = content[:size].decode("utf-8", "surrogatepass").split("\n")[:-1]
+        number = np.frombuffer(content, np.int32, forms, size)
+        source = np.frombuffer(content, np.uint8, forms, size + number.nbytes).astype(np.int32)
+        names = head["sources"]
+        fits = [
+            zlib.crc32(content) == head["sum"],
+            len(content) == size + number.nbytes + forms,
+            -1 <= number.min() <= number.max() < len(words),
+            source.max() < len(names) and all(isinstance(name, str) for name in names),
+        ]
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+    return FoundLemmas(words, number, FormWords(names, source)) if all(fits) else None

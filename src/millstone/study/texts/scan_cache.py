@@ -25,7 +25,7 @@ from millstone.study.texts.lemma_cache import LEMMAS
 from millstone.study.texts.material import Material
 from millstone.study.texts.stored_scan import BROKEN, FILES, SUMS, read_scan, write_scan
 
-SECONDS = 2
+SECONDS = 1
 """A scan that took longer is kept."""
 
 MOST_GIGABYTES = CacheSettings().limit

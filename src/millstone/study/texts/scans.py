@@ -7,9 +7,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from millstone.core.corpus.cleaning import Cleaned, clean
+from millstone.core.corpus.cleaning import Cleaned, clean, cleans
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus, grouped_by_part, with_positions
+from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.errors import DataError
@@ -17,7 +18,7 @@ from millstone.core.scan.scan import scan
 from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import all_files, read_documents
+from millstone.sources.reader import all_files, read_documents, read_in_blocks
 from millstone.study.step import Step
 from millstone.study.texts.material import Material
 
@@ -72,8 +73,12 @@ class Scans:
                 return found
         start = time.monotonic()
         provenance, cleaned = Provenance(), Cleaned()
-        documents = documents_of(step, provenance, cleaned)
-        documents = repeats.watch(documents) if repeats else documents
+        documents: Iterator[Document | DocumentBlock]
+        if repeats is None and _are_counted_as_read(step):
+            documents = read_in_blocks(step.inputs.input, step.reading, provenance)
+        else:
+            one_by_one = documents_of(step, provenance, cleaned)
+            documents = repeats.watch(one_by_one) if repeats else one_by_one
         corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
         corpus = corpus.in_order([*step.reading.order, *provenance.groups])
         _note_odd_documents(corpus, provenance)
@@ -104,6 +109,16 @@ def needs_order(step: Step) -> bool:
     return step.command.looks_at_order(step)
 
 
+def _are_counted_as_read(step: Step) -> bool:
+    """Whether nothing is done to each text before its words are counted."""
+    return not (step.preparation.tag or cleans(step.preparation) or _cuts_texts(step))
+
+
+def _cuts_texts(step: Step) -> bool:
+    unit = step.reading.unit
+    return not (unit.kind == "whole" or unit.by_tokens)
+
+
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
     """The documents of a step, cleaned and tagged as its preparation says; `provenance` gets them once."""
     documents = raw_documents_of(step, provenance, cleaned)
@@ -131,14 +146,14 @@ def raw_documents_of(
     def read() -> Iterator[Document]:
         return read_documents(step.inputs.input, step.reading, next(records), wanted)
 
-    unit = step.reading.unit
-    if unit.kind == "whole" or unit.by_tokens:
+    if not _cuts_texts(step):
         return clean(read, step.preparation, cleaned)
+    unit = step.reading.unit
     return clean(read, step.preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
 
 
 def scan_step(
-    step: Step, documents: Iterator[Document], ordered: bool, progress: Progress, marks: bool = False
+    step: Step, documents: Iterator[Document | DocumentBlock], ordered: bool, progress: Progress, marks: bool = False
 ) -> tuple[Corpus, int]:
     """The documents scanned, and cut as the unit says; and how many were too short to be cut."""
     unit = step.reading.unit
@@ -177,6 +192,8 @@ def _note_odd_documents(corpus: Corpus, provenance: Provenance) -> None:
     empty = names[corpus.tokens == 0].tolist()
     if empty:
         provenance.note(f"{_such_as(empty)} without words: counted in documents, with no part in rates by document")
+    if len(set(names.tolist())) == len(names):
+        return
     is_again = np.ones(len(names), dtype=bool)
     is_again[distinct_rows([names])[1]] = False
     again = names[is_again].tolist()

@@ -11,11 +11,11 @@ import numpy as np
 
 from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.cleaning import Cleaned
-from millstone.core.corpus.corpus import Corpus, Lowered, Token
+from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.corpus.documents import table_of
+from millstone.core.corpus.form_words import FormWords
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.table import Table
-from millstone.core.terms.stages import lowered_of
 from millstone.disk.private import write_private
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.study.texts.material import Material
@@ -38,7 +38,7 @@ def write_scan(folder: Path, material: Material) -> None:
     """
     corpus = material.corpus
     # what most runs begin with
-    lowered = lowered_of(corpus)
+    lowered = corpus.lowered
     counts = corpus.form_counts
     arrays = {"tokens": corpus.tokens, "data": counts.data, "indices": counts.indices, "indptr": counts.indptr}
     arrays["word_of"] = lowered.number
@@ -66,7 +66,7 @@ def write_scan(folder: Path, material: Material) -> None:
 
 
 def _lines(words: list[str]) -> bytes:
-    return "".join(f"{word}\n" for word in words).encode("utf-8", "surrogatepass")
+    return "\n".join([*words, ""]).encode("utf-8", "surrogatepass")
 
 
 def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
@@ -95,12 +95,12 @@ def read_scan(folder: Path, ordered: bool) -> Material:
 
     from concurrent.futures import ThreadPoolExecutor
 
+    wanted = [name for name in sums if ordered or name not in _ORDER]
     # reading and summing let go of the interpreter
     with ThreadPoolExecutor() as pool:
-        contents = dict(zip(sums, pool.map(content, sums), strict=True))
+        contents = dict(zip(wanted, pool.map(content, wanted), strict=True))
     state = json.loads(contents[STATE])
-    wanted = [name for name in _ARRAYS if ordered or name not in _ORDER]
-    arrays = {name: _array(contents[name], state["arrays"][name]) for name in wanted}
+    arrays = {name: _array(contents[name], state["arrays"][name]) for name in _ARRAYS if name in contents}
     corpus = _corpus(contents, state, arrays)
     check(corpus)
     return Material(
@@ -132,7 +132,7 @@ def _corpus(contents: Mapping[str, bytes], state: Mapping[str, Any], arrays: Map
         documents=documents,
         groups=tuple(_texts(state["groups"])),
         annotation=tuple(Token(*_texts(one)) for one in state["annotation"]),
-        lowered=Lowered(words, arrays["word_of"]),
+        kept_lowered=FormWords(words, arrays["word_of"]),
         **{name: arrays[name] for name in _ORDER if name in arrays},
     )
 
@@ -144,7 +144,7 @@ def check(corpus: Corpus) -> None:
     ------
     ValueError
     """
-    counts, lowered = corpus.form_counts, corpus.lowered
+    counts, lowered = corpus.form_counts, corpus.kept_lowered
     documents, forms = counts.shape
     names = corpus.documents
     fits = [

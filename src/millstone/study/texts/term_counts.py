@@ -18,7 +18,7 @@ from millstone.core.terms.counts import Counts, NgramNames, count
 from millstone.core.terms.frequency_lists import aligned, count_values, with_listed
 from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
-from millstone.core.terms.term_map import TermMap, by_tag, map_terms
+from millstone.core.terms.term_map import TermMap, by_tag, check_annotation, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
 from millstone.core.wording import listed, nearest, numbered
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
@@ -136,13 +136,13 @@ def prepared_terms(step: Step, material: Material, notes: list[str]) -> Prepared
     preparation = step.preparation
     lists = read_word_lists(preparation)
     corpus = with_phrases(material.corpus, read_phrases(preparation.phrases, preparation.case), preparation.case)
+    lemmas = None
     if lists.lemmas:
-        from millstone.study.texts.lemma_cache import remembered
+        from millstone.study.texts.lemma_cache import lemmas_of
 
-        with remembered(lists, material.kept_in) as known:
-            term_map = map_terms(corpus, preparation, known)
-    else:
-        term_map = map_terms(corpus, preparation, lists)
+        check_annotation(corpus, preparation)
+        lemmas = lemmas_of(corpus, lists.lemmas, material.kept_in)
+    term_map = map_terms(corpus, preparation, lists, lemmas)
     _note_entries(step, lists, term_map, notes)
     return PreparedTerms(corpus, lists, as_counted(step, corpus, term_map))
 
@@ -189,7 +189,7 @@ def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[s
                 "no single word is left out by it"
             )
     for name, missing in term_map.idle.items():
-        known = {value for stage in term_map.stages for value in stage.values}
+        known = {word for stage in term_map.stages for word in stage.values.words}
         near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
         notes.append(

@@ -1,0 +1,109 @@
+"""What each form of a corpus counts as: the different words once, and the number of its word for each form."""
+
+from collections.abc import Callable, Iterator, Sequence
+from itertools import chain, compress, islice
+from operator import lt, ne
+from typing import overload
+
+import numpy as np
+
+from millstone.core.arrays import different_pairs
+
+AT_ONCE = 1 << 16
+"""So many forms are folded together."""
+
+
+class FormWords(Sequence[str]):
+    """The word of each of F forms, as a sequence; what is asked of a word is asked once, whatever its forms.
+
+    Attributes
+    ----------
+    words : list of str
+        (W,) the different words in code-point order; each is that of a form.
+    number : ndarray
+        (F,) int32: the number of each form's word.
+    """
+
+    __slots__ = ("number", "words")
+
+    def __init__(self, words: list[str], number: np.ndarray) -> None:
+        self.words, self.number = words, number
+
+    @classmethod
+    def of(cls, values: Sequence[str]) -> "FormWords":
+        """The same from a word for each form."""
+        return values if isinstance(values, cls) else cls(*different(values))
+
+    def __len__(self) -> int:
+        return len(self.number)
+
+    @overload
+    def __getitem__(self, which: int) -> str: ...
+    @overload
+    def __getitem__(self, which: slice) -> list[str]: ...
+    def __getitem__(self, which: int | slice) -> str | list[str]:
+        if isinstance(which, slice):
+            return [self.words[number] for number in self.number[which].tolist()]
+        return self.words[self.number[which]]
+
+    def __iter__(self) -> Iterator[str]:
+        return map(self.words.__getitem__, self.number.tolist())
+
+    def renamed(self, names: Sequence[str]) -> "FormWords":
+        """The forms under other words: `names` is (W,), one for each word."""
+        words, number = different(names)
+        return FormWords(words, number[self.number])
+
+    def but(self, words: Sequence[str], number: np.ndarray) -> "FormWords":
+        """The same, but other words where `number`, (F,), is that of one of `words`, in any order, and not -1."""
+        every = [*self.words, *words]
+        place = np.where(number >= 0, number + len(self.words), self.number)
+        used = np.zeros(len(every), dtype=bool)
+        used[place] = True
+        found, number_of = different(list(compress(every, used.tolist())))
+        return FormWords(found, number_of[(np.cumsum(used) - 1)[place]])
+
+    def which(self, asked: Callable[[Sequence[str]], np.ndarray]) -> np.ndarray:
+        """(F,) what is said of each form's word; `asked` answers for many words at once."""
+        return asked(self.words)[self.number]
+
+
+def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) -> FormWords:
+    """What each form counts as by both of its words; each pair of words is asked for once."""
+    if some is others:
+        return some.renamed([name(word, word) for word in some.words])
+    first, second, number = different_pairs(some.number, others.number)
+    both = zip(first.tolist(), second.tolist(), strict=True)
+    words, number_of = different([name(some.words[one], others.words[other]) for one, other in both])
+    return FormWords(words, number_of[number])
+
+
+def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
+    """The different ones of some words, in code-point order, and the number of each word among them, int32.
+
+    Meant for words that are nearly in order, which are sorted far faster than a dict is made.
+    """
+    if all(map(lt, words, islice(words, 1, None))):
+        return list(words), np.arange(len(words), dtype=np.int32)
+    order = sorted(range(len(words)), key=words.__getitem__)
+    ordered = [words[number] for number in order]
+    is_first = np.fromiter(map(ne, ordered, chain([None], ordered)), dtype=bool, count=len(ordered))
+    number_of = np.empty(len(words), dtype=np.int32)
+    number_of[order] = np.cumsum(is_first) - 1
+    return list(compress(ordered, is_first.tolist())), number_of
+
+
+def folded(forms: Sequence[str], fold: Callable[[str], str]) -> list[str]:
+    """Many forms folded at once."""
+    found: list[str] = []
+    for at in range(0, len(forms), AT_ONCE):
+        some = forms[at : at + AT_ONCE]
+        # words hold no line feed, and neither case nor normalisation looks past one
+        together = "\n".join(some)
+        folded = fold(together)
+        # what does not change need not be kept twice
+        if folded == together:
+            found += some
+        else:
+            found += [form if form == word else word for form, word in zip(some, folded.split("\n"), strict=True)]
+    return found

@@ -1,0 +1,143 @@
+"""The texts of a table: one document per row, many rows at a time where that is possible."""
+
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+from millstone.core.arrays import compiled
+from millstone.core.corpus.corpus import Document
+from millstone.core.corpus.documents import DocumentBlock
+from millstone.core.errors import DataError
+from millstone.core.wording import listed
+from millstone.sources.decoding import zero_in
+from millstone.sources.files import ending_of, watched
+from millstone.sources.provenance import Provenance
+from millstone.sources.settings import Reading
+from millstone.sources.tables.cell_blocks import CellBlock, cell_blocks
+from millstone.sources.tables.delimited import NotPlainError
+from millstone.sources.tables.table import DELIMITED, Row, Table, column_of, has_column, open_table
+
+_TEXT_WORDS = 4
+
+
+def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    """One document per row; its group is found later, from its fields.
+
+    Parameters
+    ----------
+    path : Path
+    reading : Reading
+    provenance : Provenance
+        Notes the file, its empty cells, and columns that were guessed.
+
+    Raises
+    ------
+    DataError
+        For a column that does not exist, a row longer than the header; names file, row and line.
+    """
+    with watched(path, provenance):
+        rows = _TextRows(path, reading, provenance)
+        yield from rows.documents(rows.table.rows)
+
+
+def read_table_in_blocks(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document | DocumentBlock]:
+    """The same, many rows at a time as long as nothing in them needs a closer look."""
+    with watched(path, provenance):
+        rows = _TextRows(path, reading, provenance)
+        if rows.table.changed or compiled is None:
+            yield from rows.documents(rows.table.rows)
+            return
+        yield from rows.documents(rows.table.first_rows)
+        done = max((number for number, _ in rows.table.first_rows), default=rows.table.header_row)
+        try:
+            for cells in cell_blocks(path, reading):
+                block = cells.after(done)
+                if len(block.widths):
+                    yield from rows.block(block)
+                done = max(done, block.last)
+        except NotPlainError:
+            again = open_table(path, reading, Provenance())
+            yield from rows.documents(row for row in again.rows if row[0] > done)
+
+
+class _TextRows:
+    """The rows of a table as documents: which columns are their texts, their names and, if any, their groups."""
+
+    def __init__(self, path: Path, reading: Reading, provenance: Provenance) -> None:
+        self.table = table = open_table(path, reading, provenance)
+        self._encoding, self._provenance = reading.encoding, provenance
+        self._text = _text_column(table, reading, provenance)
+        self._name = column_of(table, reading.id, "id") if reading.id else ""
+        # the column that names documents may make the groups, too
+        kept = reading.group if has_column(table, reading.group) else ""
+        self._kept = column_of(table, kept, "group") if kept and kept not in table.header else kept
+        self._before = f"{path}, row "
+
+    def documents(self, rows: Iterable[Row]) -> Iterator[Document]:
+        """A document for each row that has a text."""
+        name, kept = self._name, self._kept
+        for number, cells in rows:
+            own_name = cells.get(name, "").strip() or str(number)
+            content = cells.pop(self._text, "")
+            if not content or content.isspace():
+                self._provenance.empty_cells += 1
+                continue
+            if "\0" in content:
+                raise zero_in(self.table.path, f"row {number:,}", self._encoding)
+            if name != kept:
+                cells.pop(name, "")
+            elif name:
+                cells[name] = own_name
+            yield Document(own_name, "", content, cells, f"{self._before}{number}")
+
+    def block(self, block: CellBlock) -> Iterator[Document | DocumentBlock]:
+        """The same for many rows, in one where all of them are as wide as the header."""
+        header = self.table.header
+        if not (block.widths == len(header)).all():
+            yield from self.documents(self.table.named(block.rows()))
+            return
+        place = header.index(self._text)
+        blank = block.blank(place)
+        if blank.any():
+            without = block.at(blank)
+            self._provenance.empty_cells += sum(any(map(str.strip, cells)) for _, cells in without.rows())
+            block = block.at(~blank)
+        if not len(block.numbers):
+            return
+        names = list(map(str, block.numbers.tolist()))
+        fields = {name: block.cells(number) for number, name in enumerate(header) if number != place}
+        if self._name:
+            names = [cell.strip() or name for cell, name in zip(fields[self._name], names, strict=True)]
+        if self._name != self._kept:
+            fields.pop(self._name, None)
+        elif self._name:
+            fields[self._name] = names
+        yield DocumentBlock(names, *block.column(place), fields, self._before, block.numbers)
+
+
+def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
+    if reading.text:
+        return column_of(table, reading.text, "text")
+    likely = text_columns(table)
+    if len(likely) != 1:
+        found = "more than one column looks" if likely else "no column looks"
+        raise DataError(
+            f"{table.path}: which column is the text? {found} like it (its columns: {listed(table.header)})",
+            "name it with --text COLUMN"
+            + (
+                "; or say with --delimiter what stands between the columns"
+                if ending_of(table.path) in DELIMITED and not likely
+                else ""
+            ),
+        )
+    provenance.note(f"took the column {likely[0]!r} of {table.path.name} as the text (--text names another)")
+    return likely[0]
+
+
+def text_columns(table: Table) -> list[str]:
+    """The columns whose cells hold running text."""
+
+    def words_per_cell(name: str) -> float:
+        cells = [cells[name] for _, cells in table.first_rows if cells.get(name, "").strip()]
+        return sum(len(cell.split()) for cell in cells) / max(len(cells), 1)
+
+    return [name for name in table.header if words_per_cell(name) > _TEXT_WORDS]
