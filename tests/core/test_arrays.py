@@ -180,11 +180,13 @@ class Rows(unittest.TestCase):
                     "dp": np.where(freq == 1, np.nan, freq / 7),
                 }
             )
+            if kinds == 2:
+                frame["forms"] = [f"u\t{number}" for number in range(rows)]
             with mock.patch("millstone.results.formats.table._BLOCK", 150):
                 found = "".join(as_tsv(Table.of_frame(frame))).split("\n")
-            self.assertEqual(found[0], "group\tterm\tfreq\trank\tdp")
+            self.assertEqual(found[0], "\t".join(frame.columns))
             self.assertEqual(len(found), rows + 2)
             for line, row in zip(found[1:-1], frame.itertuples(index=False), strict=True):
                 group, term, *numbers = ("" if pd.isna(value) else value for value in row)
-                texts = [repr(one) if isinstance(one, float) else str(one) for one in numbers]
+                texts = [repr(one) if isinstance(one, float) else str(one).replace("\t", " ") for one in numbers]
                 self.assertEqual(line.split("\t"), [group.replace("\t", " "), term.replace("\n", " "), *texts])

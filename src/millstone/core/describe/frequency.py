@@ -1,10 +1,11 @@
 """Frequency lists and dispersion."""
 
+from operator import add
 from typing import Any
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.arrays import begins, numbers_of
 from millstone.core.cells import column_sums
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
@@ -137,12 +138,14 @@ def _forms(forms: FormCounts, part: Part, terms: np.ndarray) -> np.ndarray:
     freq = column_sums(forms.matrix.rows(part.rows))
     some = np.flatnonzero((freq > 0) & (place[forms.term_of] >= 0))
     some = some[np.lexsort((-freq[some], place[forms.term_of[some]]))]
-    pairs = zip(forms.words[some].tolist(), freq[some].tolist(), strict=True)
-    shown = np.array([f"{word}: {times}" for word, times in pairs], dtype=object)
+    # many words have the same frequency, and writing numbers is slow
+    different, number = numbers_of(freq[some])
+    ends = np.array([f": {times}" for times in different.tolist()], dtype=object)[number]
+    shown = np.array(list(map(add, forms.words[some].tolist(), ends.tolist())), dtype=object)
     # every term that is chosen has a word
     starts = np.flatnonzero(begins(place[forms.term_of[some]]))
-    ends = np.append(starts[1:], len(some))
+    after = np.append(starts[1:], len(some))
     found = shown[starts]
-    for term in np.flatnonzero(ends - starts > 1).tolist():
-        found[term] = "; ".join(shown[starts[term] : ends[term]])
+    for term in np.flatnonzero(after - starts > 1).tolist():
+        found[term] = "; ".join(shown[starts[term] : after[term]])
     return found

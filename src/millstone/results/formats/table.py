@@ -1,5 +1,6 @@
 """A result table as the bytes of a file; the ending picks the format."""
 
+import itertools
 import json
 import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
@@ -22,6 +23,8 @@ from millstone.results.writing import Content
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
 _TERM = "term"
+_OWN = (_TERM, "forms")
+"""Columns that differ from row to row where the others are the same."""
 _BLOCK = 1 << 16
 _MARKUP = re.compile(r"([\\\\`*_{}\[\]<>|~])")
 """Signs that Markdown takes for more than themselves."""
@@ -73,13 +76,19 @@ def _tsv_rows(table: Table) -> str:
     starts = _starts_of_alike(table)
     if 2 * len(starts) >= len(table):
         return tsv_rows([cells for _, cells in table.items()])
-    columns = [_on_one_line(_cells(cells[starts])) for name, cells in table.items() if name != _TERM]
-    at = table.names.index(_TERM)
-    before, after = (list(map("\t".join, zip(*some, strict=True))) for some in (columns[:at], columns[at:]))
-    terms = _on_one_line(_cells(table[_TERM]))
+    own = [name for name in table.names if name in _OWN]
+    # a zero, which no text has, stands where the rows of a run differ
+    alike = [
+        ["\0"] * len(starts) if name in own else _on_one_line(_cells(cells[starts])) for name, cells in table.items()
+    ]
+    texts = [_on_one_line(_cells(table[name])) for name in own]
     parts: list[str] = []
-    for one, two, first, last in zip(starts, [*starts[1:], len(table)], before, after, strict=True):
-        parts += f"{first}\t", f"\t{last}\n{first}\t".join(terms[one:two]), f"\t{last}\n"
+    for row, (one, two) in zip(zip(*alike, strict=True), itertools.pairwise([*starts, len(table)]), strict=True):
+        before, *between, after = ("\t".join(row) + "\n").split("\0")
+        cells = texts[0][one:two]
+        for sign, more in zip(between, texts[1:], strict=True):
+            cells = list(map(sign.join, zip(cells, more[one:two], strict=True)))
+        parts += before, f"{after}{before}".join(cells), after
     return "".join(parts)
 
 
@@ -89,12 +98,13 @@ def tsv_rows(columns: Sequence[ColumnCells]) -> str:
 
 
 def _starts_of_alike(table: Table) -> np.ndarray:
-    """Where rows begin to differ in more than the term: of a long list, whose rare words have the same numbers."""
-    if _TERM not in table.names[1:-1]:
+    """Where rows begin to differ in more than the term and its forms: rare words have the same numbers."""
+    if _TERM not in table.names:
         return np.arange(len(table))
     differs = np.zeros(len(table), dtype=bool)
+    differs[:1] = True
     for name, cells in table.items():
-        if name != _TERM:
+        if name not in _OWN:
             differs |= _begins(cells)
     return np.flatnonzero(differs)
 
