@@ -183,6 +183,8 @@ class Settings(unittest.TestCase):
 class Documents(ProgramTest):
     """What help and README say is true."""
 
+    takes_long = True
+
     def help_of(self, name: str, *arguments: str) -> str:
         return self.succeeds(name, "--help", *arguments).out
 

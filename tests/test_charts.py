@@ -85,6 +85,8 @@ def intervals_of(figure: Figure) -> np.ndarray:
 
 
 class Drawing(unittest.TestCase):
+    takes_long = True
+
     def result(self, command: str, rows=MINI, **settings: str) -> Result:
         counts = counts_of(rows)
         if command == "keyness":

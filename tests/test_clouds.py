@@ -92,6 +92,8 @@ class Packing(unittest.TestCase):
 
 
 class Clouds(unittest.TestCase):
+    takes_long = True
+
     def test_no_two_words_overlap_and_none_leaves_its_panel(self):
         chance = np.random.default_rng(11)
         for number in range(20):

@@ -8,9 +8,7 @@ seconds or 1 GB. Failures are put together by where they arose. The same seed gi
 """
 
 import argparse
-import importlib
 import os
-import pkgutil
 import random
 import shutil
 import sys
@@ -23,15 +21,14 @@ ROOT = Path(__file__).parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "tools")]
 
 from fuzzing.cases import Cases  # noqa: E402
+from fuzzing.imports import import_program  # noqa: E402
 from fuzzing.runner import Case, Ended, faults, place_of, run, run_all  # noqa: E402
 from fuzzing.samples import MADE, write  # noqa: E402
 
 
 def prepared(folder: Path) -> Path:
     """Import the program once, and lay down the samples."""
-    for layer in pkgutil.walk_packages(importlib.import_module("millstone").__path__, "millstone."):
-        if layer.name != "millstone.__main__":
-            importlib.import_module(layer.name)
+    import_program()
     samples = folder / "samples"
     samples.mkdir()
     write(samples)

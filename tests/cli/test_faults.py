@@ -317,6 +317,8 @@ class Surroundings(ProgramTest):
 class Same(ProgramTest):
     """The same bytes whatever lies around a run."""
 
+    takes_long = True
+
     def test_whatever_the_jobs_the_hashes_the_locale_and_the_order_of_files(self):
         chance = random.Random(2)
         words = [f"wort{number} é{number}" for number in range(300)]

@@ -387,6 +387,8 @@ class Slow(unittest.TestCase):
 
 
 class MadeUp(unittest.TestCase):
+    takes_long = True
+
     @unittest.skipUnless(hasattr(os, "fork"), "no fork here: made-up cases were not run")
     def test_made_up_cases(self):
         seed = random.randrange(10**6)

@@ -199,6 +199,8 @@ class Study(ProgramTest):
 
 
 class Demo(ProgramTest):
+    takes_long = True
+
     def test_check_may_be_a_step_and_steps_go_by_their_command(self):
         self.write("huts/Ostrel/1.txt", "see <b>this</b>")
         step = '[[step]]\ncommand = "{0}"\nname = "{0} it"\noutput = "{0}.csv"\n'
