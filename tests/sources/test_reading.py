@@ -308,7 +308,10 @@ class RowsInBlocks(Folder):
             content = content.removesuffix(b"\n") if trial % 5 == 0 else content
             content += chance.choice((b"", b"", b"", b"d,\xff,a\n", b"d,\xc3"))
             path = self.file("t.csv", content)
-            asked = {"id": chance.choice(("", "id")), "group": chance.choice(("", "group", "id", "none"))}
+            asked = {
+                "id": chance.choice(("", "id", "text")),
+                "group": chance.choice(("", "group", "id", "text", "none")),
+            }
             with (
                 mock.patch.object(cell_blocks, "_AT_ONCE", chance.choice((5, 60, 1 << 21))),
                 mock.patch("millstone.sources.tables.table._ROWS_TRIED", chance.randrange(9)),

@@ -106,7 +106,8 @@ class _TextRows:
         names = list(map(str, block.numbers.tolist()))
         fields = {name: block.cells(number) for number, name in enumerate(header) if number != place}
         if self._name:
-            names = [cell.strip() or name for cell, name in zip(fields[self._name], names, strict=True)]
+            own = block.cells(header.index(self._name))
+            names = [cell.strip() or name for cell, name in zip(own, names, strict=True)]
         if self._name != self._kept:
             fields.pop(self._name, None)
         elif self._name:
