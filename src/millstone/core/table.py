@@ -88,9 +88,8 @@ class Table:
         if len(filled) == 1:
             return filled[0]
         lengths = list(map(len, filled))
-        return cls(
-            {name: _together([one.get(name) for one in filled], lengths) for one in filled for name in one.names}
-        )
+        names = dict.fromkeys(name for one in filled for name in one.names)
+        return cls({name: _together([one.get(name) for one in filled], lengths) for name in names})
 
     @classmethod
     def of_frame(cls, frame: "pd.DataFrame") -> "Table":
