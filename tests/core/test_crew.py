@@ -1,5 +1,6 @@
 """Counting in several processes: the same result, faults reported, nothing left running."""
 
+import itertools
 import os
 import random
 import signal
@@ -10,7 +11,8 @@ from unittest import mock
 import numpy as np
 
 from millstone.core.arrays import compiled
-from millstone.core.corpus.corpus import Document
+from millstone.core.corpus.corpus import Document, Token
+from millstone.core.corpus.joining import joined_scans
 from millstone.core.errors import MillstoneError
 from millstone.core.scan import blocks
 from millstone.core.scan import scan as scan_module
@@ -113,6 +115,41 @@ class Processes(unittest.TestCase):
             ):
                 threads.add(block(1, "ice"))
                 list(threads.tallies())
+
+
+class Joined(unittest.TestCase):
+    def test_scans_of_parts_give_the_scan_of_the_whole(self):
+        chance = random.Random(8)
+        words = ["ice", "Ice", "snow.", "\u00e9t\u00e9", "rope", "two-fold", "So?", "\n\n"]
+        tokens = [Token("ice", "ice", "NOUN"), Token("ices", "ice", "VERB"), Token("Snow"), None]
+
+        def document(number: int) -> Document:
+            fields = {name: str(number) for name in chance.sample("xyz", 2)}
+            annotated = chance.choices(tokens, k=5) if number % 5 == 0 and has_tags else None
+            text = "" if annotated else " ".join(chance.choices(words, k=chance.randrange(9)))
+            part = number % 3 if has_parts else 0
+            group = chance.choice(("a", "g10", "g9"))
+            return Document(
+                f"d{number}", group, text, fields, annotated=annotated, part_of="t" * (part > 1), part=part
+            )
+
+        for trial in range(60):
+            has_tags, has_parts = trial % 3 == 0, trial % 2 == 0
+            documents = [document(number) for number in range(1, chance.randrange(2, 14))]
+            cuts = sorted(chance.randrange(len(documents) + 1) for _ in range(3))
+            pieces = [documents[one:two] for one, two in itertools.pairwise([0, *cuts, len(documents)])]
+            for ordered in (False, True):
+                whole = scan(documents, ordered)
+                joined = joined_scans([scan(piece, ordered) for piece in pieces])
+                for name in ("forms", "annotation", "groups"):
+                    self.assertEqual(getattr(joined, name), getattr(whole, name))
+                for name in ("tokens", *(("ids", "starts", "breaks") if ordered else ())):
+                    self.assertEqual(getattr(joined, name).tolist(), getattr(whole, name).tolist(), name)
+                for name in ("data", "indices", "indptr"):
+                    one, other = getattr(joined.form_counts, name), getattr(whole.form_counts, name)
+                    self.assertEqual(one.tolist(), other.tolist())
+                self.assertEqual(joined.documents.names, whole.documents.names)
+                self.assertEqual(list(joined.documents.rows()), list(whole.documents.rows()))
 
 
 class Tallies(unittest.TestCase):

@@ -114,3 +114,28 @@ class Described:
         whole = [text or name for text, name in zip(part_of, self._names, strict=True)]
         table = table_of({**columns, "part_of": whole, **fields})
         return table.with_columns({"part": np.maximum(np.array(self._parts, dtype=np.int64), 1)}, place=3)
+
+
+def joined_documents(tables: Sequence[Table]) -> Table:
+    """Tables of documents one below the other; a field that one of them lacks is empty there.
+
+    Where some documents are parts of texts, one that is not is the first part of itself.
+    """
+    names = dict.fromkeys(name for table in tables for name in table.names)
+    if "part_of" in names:
+        tables = [_as_parts(table) for table in tables]
+        names = dict.fromkeys((*tables[0].names[:4], *names))
+    columns = {}
+    for name in names:
+        found = [(table.get(name), len(table)) for table in tables]
+        columns[name] = np.concatenate(
+            [as_objects([""] * size) if cells is None else np.asarray(cells) for cells, size in found]
+        )
+    return Table(columns)
+
+
+def _as_parts(table: Table) -> Table:
+    if "part_of" in table:
+        return table
+    ones = np.ones(len(table), dtype=np.int64)
+    return table.with_columns({"part_of": table["document"], "part": ones}, place=2)

@@ -3,11 +3,13 @@
 from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, compress, islice
 from operator import lt, ne
-from typing import overload
+from typing import TypeVar, overload
 
 import numpy as np
 
 from millstone.core.arrays import different_pairs
+
+T = TypeVar("T", bound="str | tuple[str, ...]")
 
 AT_ONCE = 1 << 16
 """So many forms are folded together."""
@@ -78,8 +80,8 @@ def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) 
     return FormWords(words, number_of[number])
 
 
-def different(words: Sequence[str]) -> tuple[list[str], np.ndarray]:
-    """The different ones of some words, in code-point order, and the number of each word among them, int32.
+def different(words: Sequence[T]) -> tuple[list[T], np.ndarray]:
+    """The different ones of some words, or tuples of words, in code-point order, and the number of each, int32.
 
     Meant for words that are nearly in order, which are sorted far faster than a dict is made.
     """
