@@ -248,6 +248,7 @@ class Demo(ProgramTest):
             "millstone keyness guestbook.csv",
         ):
             self.assertIn(word, run.err)
+        self.assertNotIn("\u240a", run.err, "a line break of the program's own is one")
         first = self.files()
         self.assertLessEqual({"huts/results/keyness.csv", "huts/results/logodds.png", "huts/truth.toml"}, set(first))
         self.succeeds("demo", "huts", "--quiet")

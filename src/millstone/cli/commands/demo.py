@@ -53,7 +53,7 @@ def run(arguments: Sequence[str]) -> None:
     if not output.quiet:
         say("", f"Where to look, in {folder}:")
         for question, files in {**written, **_TEXTS}.items():
-            say(f"  {question}\n      {', '.join(files)}")
+            say(f"  {question}", f"      {', '.join(files)}")
         say("", f"To try next, after: cd {folder}")
         for command in _TO_TRY:
             say(f"  {command}")
