@@ -1,7 +1,13 @@
 """The tests; found as a whole, their classes run side by side."""
 
+import os
+import tempfile
 import unittest
 from pathlib import Path
+
+# what is kept between runs must not lie in the folder of whoever runs the tests
+_CACHE = tempfile.TemporaryDirectory()
+os.environ["XDG_CACHE_HOME"] = _CACHE.name
 
 
 def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:

@@ -128,7 +128,8 @@ def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
         folder = Path(made)
         samples = prepared(folder)
         environment = surroundings(folder)
-        undone, scan_cache.SECONDS = slowly(), -1
+        undone, seconds = slowly(), scan_cache.SECONDS
+        scan_cache.SECONDS = -1
         names = list(RUNS)
         whole = {name: undisturbed(samples, folder, name) for name in names}
         for one in range(number):
@@ -155,6 +156,7 @@ def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
                 wrong.append(f"litter after the next run: {left}")
             faults.update(f"{name}, {signal.Signals(number_of_signal).name}: {fault}" for fault in wrong)
         undone()
+        scan_cache.SECONDS = seconds
     return ends, faults
 
 

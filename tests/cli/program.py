@@ -18,7 +18,6 @@ from tests.cli.nursery import nursery
 
 PROGRAM = Path(sys.executable).with_name("millstone")
 _OF_DEVELOPERS = ("PYTHONUNBUFFERED", "PYTHONDONTWRITEBYTECODE")
-_CACHE = tempfile.TemporaryDirectory()
 
 
 @dataclass(frozen=True)
@@ -35,8 +34,6 @@ class Run:
 def environment(**own: str) -> dict[str, str]:
     """The environment as a user has it: output buffered, a plain locale."""
     inherited = {name: value for name, value in os.environ.items() if name not in _OF_DEVELOPERS}
-    # what is kept between runs must not lie in the folder of whoever runs the tests
-    own = {"XDG_CACHE_HOME": _CACHE.name, **own}
     return {**inherited, "PYTHONWARNINGS": "error::RuntimeWarning", "COLUMNS": "100", "LC_ALL": "C", **own}
 
 
