@@ -9,36 +9,31 @@ from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.errors import DataError
 from millstone.core.patterns import pattern
 from millstone.core.wording import NAMED, listed, nearest, nearest_names, numbered
-from millstone.sources.conditions import Condition, condition_from
+from millstone.sources.conditions import condition_from
 from millstone.sources.files import watched
+from millstone.sources.met import Met
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.table import column_of, open_table
 
 T = TypeVar("T")
 RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
-_VALUES_KEPT = 50
 _KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
 
 
 class Describer:
-    """Gives documents their fields and groups, and drops those that a condition excludes."""
+    """Gives documents their fields and groups, and drops those that a condition excludes; `met` is what it met."""
 
     def __init__(self, reading: Reading, provenance: Provenance) -> None:
+        self.met = Met()
         self._reading = reading
         self._provenance = provenance
         self._pattern = pattern("--path-pattern", reading.path_pattern) if reading.path_pattern else None
         self._conditions = [condition_from(typed) for typed in reading.where]
-        self._joined = _Joined(reading, provenance) if reading.metadata else None
-        self._seen: dict[str, None] = {}
-        self._incomparable: dict[Condition, list[str]] = {}
-        self._values: dict[str, dict[str, None]] = {}
+        self._joined = _Joined(reading, provenance, self.met) if reading.metadata else None
         for typed in reading.where:
             if "==" in typed and not condition_from(typed).value.startswith("="):
                 provenance.note(f"--where {typed!r}: == is read as =")
-        self._patterned = 0
-        self._padded = 0
-        self._kept = 0
 
     def described(self, document: Document, inside: str, group: str, named: bool) -> Document | None:
         """The document with its fields and group filled in, None when it is left out.
@@ -60,7 +55,7 @@ class Describer:
         """
         fields = dict(document.metadata)
         if self._pattern and (found := self._pattern.search(inside, inside)):
-            self._patterned += 1
+            self.met.patterned += 1
             fields |= {name: value or "" for name, value in found.groupdict().items()}
         if self._joined:
             fields |= self._joined.fields_of(document.name, inside, fields)
@@ -69,8 +64,8 @@ class Describer:
             if rule.source in fields or rule.source in own:
                 source = {**own, **fields}[rule.source]
                 fields[rule.name] = rule.value_for(source)
-        if not fields.keys() <= self._seen.keys():
-            self._seen |= dict.fromkeys(fields)
+        if not fields.keys() <= self.met.fields.keys():
+            self.met.fields |= dict.fromkeys(fields)
         field = self._group_field(named)
         if self._conditions:
             own = {"document": document.name, "file": inside, self._reading.id: document.name}
@@ -81,7 +76,7 @@ class Describer:
         if field:
             group = self._group(document, fields, field)
             fields.pop(field)
-        self._kept += 1
+        self.met.kept += 1
         # filled in, not made anew: this is done for each of millions of rows
         document.group, document.metadata = group, self._renamed(fields)
         return document
@@ -102,9 +97,9 @@ class Describer:
                 return None
             padded = sum(map(ne, groups, fields.pop(field)))
         # the fields count as seen in their order, that of the groups too
-        self._seen |= dict.fromkeys(block.fields)
-        self._padded += padded
-        self._kept += len(groups)
+        self.met.fields |= dict.fromkeys(block.fields)
+        self.met.padded += padded
+        self.met.kept += len(groups)
         block.groups, block.fields = groups, self._renamed(fields)
         return block
 
@@ -118,10 +113,8 @@ class Describer:
         for condition in self._conditions:
             holds = condition.holds(fields)
             if holds is None:
-                self._incomparable.setdefault(condition, []).append(fields[condition.field])
-            values = self._values.setdefault(condition.field, {})
-            if len(values) < _VALUES_KEPT and fields.get(condition.field):
-                values[fields[condition.field]] = None
+                self.met.incomparable.setdefault(condition, []).append(fields[condition.field])
+            self.met.value(condition.field, fields.get(condition.field, ""))
             kept = kept and bool(holds)
         return kept
 
@@ -138,7 +131,7 @@ class Describer:
             )
         group = fields[field].strip()
         if group != fields[field]:
-            self._padded += 1
+            self.met.padded += 1
         if not group:
             raise DataError(
                 f"{document.source}: the group column {field!r} is empty",
@@ -148,7 +141,7 @@ class Describer:
 
     def _values_seen(self) -> str:
         """The values that the fields of the conditions have."""
-        noted = [f"{field} is {listed(values)}" for field, values in self._values.items() if values]
+        noted = [f"{field} is {listed(values)}" for field, values in self.met.values.items() if values]
         return "; ".join(noted) or "none of the documents has a value there"
 
     def _renamed(self, fields: dict[str, T]) -> dict[str, T]:
@@ -165,31 +158,31 @@ class Describer:
         ------
         DataError
         """
-        known = (*self._seen, "document", "file", "group", self._reading.id)
+        known = (*self.met.fields, "document", "file", "group", self._reading.id)
         for condition in self._conditions:
             if condition.field not in known:
                 raise DataError(
                     f"--where {condition}: no document has a field {condition.field!r}"
-                    f"{nearest(condition.field, self._seen)}",
-                    f"the fields are {nearest_names(condition.field, [*self._seen, 'document', 'file', 'group'])}",
+                    f"{nearest(condition.field, self.met.fields)}",
+                    f"the fields are {nearest_names(condition.field, known[:-1])}",
                 )
         for rule in self._reading.fields:
-            if rule.name not in self._seen:
+            if rule.name not in self.met.fields:
                 raise DataError(
                     f"the field {rule.name!r} is made from {rule.source!r}, which no document has",
-                    f"the fields are {nearest_names(rule.source, [*self._seen, 'document', 'file'])}",
+                    f"the fields are {nearest_names(rule.source, [*self.met.fields, 'document', 'file'])}",
                 )
-        if self._pattern and not self._patterned:
+        if self._pattern and not self.met.patterned:
             raise DataError(
                 f"--path-pattern {self._reading.path_pattern}: no path of the input fits it",
                 "a path is searched as it stands within its input, with / between folders",
             )
-        if self._provenance.filtered and not self._kept:
+        if self._provenance.filtered and not self.met.kept:
             raise DataError(
                 f"--where leaves no document of {numbered(self._provenance.filtered, 'document')}",
                 f"loosen the condition: {self._values_seen()}",
             )
-        for condition, found in self._incomparable.items():
+        for condition, found in self.met.incomparable.items():
             provenance, number = self._provenance, numbered(len(found), "document")
             provenance.note(
                 f"--where {condition}: left out {number} whose {condition.field} is not a {condition.kind}, "
@@ -197,9 +190,9 @@ class Describer:
             )
         if self._joined:
             self._joined.finish()
-        if self._padded:
+        if self.met.padded:
             self._provenance.note(
-                f"blanks at the ends of {self._reading.group!r} in {numbered(self._padded, 'document')} left out"
+                f"blanks at the ends of {self._reading.group!r} in {numbered(self.met.padded, 'document')} left out"
             )
 
 
@@ -210,8 +203,9 @@ def _folder(inside: str) -> str:
 class _Joined:
     """The rows of a table, found by the name of a document."""
 
-    def __init__(self, reading: Reading, provenance: Provenance) -> None:
+    def __init__(self, reading: Reading, provenance: Provenance, met: Met) -> None:
         path = Path(reading.metadata)
+        self._met = met
         self._provenance = provenance
         self._name = path.name
         with watched(path, provenance):
@@ -232,18 +226,16 @@ class _Joined:
                 self._rows[value] = {name: cells.get(name, "") for name in table.header if name != key}
         self._key = key
         self._columns = [name for name in table.header if name != key]
-        self._used: dict[str, list[str]] = {}
-        self._without: list[str] = []
 
     def fields_of(self, name: str, inside: str, own: dict[str, str]) -> dict[str, str]:
         path = Path(inside)
         for key in (name, inside, path.name, str(path.with_suffix("")), path.stem):
             if key in self._rows:
-                self._used.setdefault(key, []).append(inside)
+                self._met.joined.setdefault(key, []).append(inside)
                 found = self._rows[key]
                 break
         else:
-            self._without.append(name)
+            self._met.without.append(name)
             found = dict.fromkeys(self._columns, "")
         for field in found:
             if field in own:
@@ -251,13 +243,13 @@ class _Joined:
         return {f"{field}_joined" if field in own else field: value for field, value in found.items()}
 
     def finish(self) -> None:
-        if not self._used:
+        if not self._met.joined:
             first = next(iter(self._rows), "")
             raise DataError(
                 f"{self._name}: its column {self._key!r} names no document (first row: {first!r})",
                 "name the column that holds the documents' names with --id, or write file names into it",
             )
-        shared = {key: files for key, files in self._used.items() if len({*map(_folder, files)}) > 1}
+        shared = {key: files for key, files in self._met.joined.items() if len({*map(_folder, files)}) > 1}
         for key, files in list(shared.items())[:NAMED]:
             self._provenance.note(
                 f"the row {key!r} of {self._name} joins files of several folders: {listed(files)}; "
@@ -265,8 +257,8 @@ class _Joined:
             )
         if len(shared) > NAMED:
             self._provenance.note(f"{len(shared) - NAMED} more rows of {self._name} join files of several folders")
-        unused = [key for key in self._rows if key not in self._used]
-        for names, what in ((self._without, "document"), (unused, "row")):
+        unused = [key for key in self._rows if key not in self._met.joined]
+        for names, what in ((self._met.without, "document"), (unused, "row")):
             if names:
                 other = f"row in {self._name}" if what == "document" else "document"
                 verb = "has" if len(names) == 1 else "have"

@@ -33,6 +33,16 @@ class Provenance:
     filtered: int = 0
     notes: list[str] = field(default_factory=list)
 
+    def add(self, other: "Provenance") -> None:
+        """Add what was read in a part that comes after, without its groups."""
+        self.files += other.files
+        self.skipped += other.skipped
+        self.encodings += other.encodings
+        self.empty_cells += other.empty_cells
+        self.filtered += other.filtered
+        for text in other.notes:
+            self.note(text)
+
     def note(self, text: str) -> None:
         """Something the user should know; each note is kept once."""
         if text not in self.notes:

@@ -2,8 +2,8 @@
 
 import glob
 import os
-from collections.abc import Callable, Collection, Iterable, Iterator
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Iterator
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from millstone.core.border import border, guarded
@@ -41,29 +41,23 @@ class _Place:
 
 
 @dataclass(frozen=True)
-class _Found:
-    """A file to read: its path, its path within the input, and its group unless a field makes the groups."""
+class FoundFile:
+    """A file to read: its path, its path within the input, and its group unless a field makes the groups.
+
+    `named` says that the group was given by hand; `place` is the number of the input.
+    """
 
     path: Path
     inside: str
     group: str
     named: bool
+    place: int = 0
 
 
 def read_documents(
     inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
 ) -> Iterator[Document]:
-    """The documents of all inputs one by one, as `read_in_blocks` reads them."""
-    for found in _described(inputs, reading, provenance, wanted, _read):
-        # nothing else was asked for
-        assert isinstance(found, Document)
-        yield found
-
-
-def read_in_blocks(
-    inputs: Iterable[str], reading: Reading, provenance: Provenance
-) -> Iterator[Document | DocumentBlock]:
-    """The documents of all inputs, in their order; within a folder in natural order of path.
+    """The documents of all inputs one by one, in their order; within a folder in natural order of path.
 
     Parameters
     ----------
@@ -72,50 +66,100 @@ def read_in_blocks(
     reading : Reading
     provenance : Provenance
         Receives what was read and what was passed over.
+    wanted : collection of str, optional
+        Names of documents; files that can be seen to hold none of them are not opened.
 
     Raises
     ------
     DataError
         For a path that does not exist, a folder without texts, a file of an unsupported type.
     """
-    return _described(inputs, reading, provenance, None, _read_in_blocks)
+    files = Files(reading, provenance)
+    for found in files_to_read(inputs, reading, provenance, wanted):
+        yield from files.documents(found)
+    files.finish()
 
 
-def _described(
-    inputs: Iterable[str],
-    reading: Reading,
-    provenance: Provenance,
-    wanted: Collection[str] | None,
-    read: Callable[["_Found", Reading, Provenance], Iterator[Document | DocumentBlock]],
+def read_in_blocks(
+    inputs: Iterable[str], reading: Reading, provenance: Provenance
 ) -> Iterator[Document | DocumentBlock]:
-    """The documents of all inputs with their fields and groups.
+    """The same, of tables many rows at a time where nothing in them needs a closer look."""
+    files = Files(reading, provenance)
+    for found in files_to_read(inputs, reading, provenance):
+        yield from files.blocks(found)
+    files.finish()
 
-    Where only some are `wanted`, by their names, files that can be seen to hold none of them are not opened.
-    """
-    describer = Describer(reading, provenance)
+
+def files_to_read(
+    inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
+) -> Iterator[FoundFile]:
+    """The files of all inputs in their order, each once for a group; raises as `read_documents` does."""
     places = [place for typed in inputs for place in _places(typed)]
     once = _Once()
-    for place in places:
-        here: set[str] = set()
+    for number, place in enumerate(places):
         for found in _files_of(place, reading, provenance, len(places) > 1, wanted):
             by_field = reading.group not in ("", "folder", "file") and not found.named
-            if not once.is_new(found.path, "" if by_field else found.group):
-                continue
-            for document in read(found, reading, provenance):
-                if isinstance(document, DocumentBlock):
-                    block = describer.described_block(document, found.group, found.named)
-                    if block is not None:
-                        here.update(block.groups)
-                        yield block
-                        continue
-                for one in document.documents() if isinstance(document, DocumentBlock) else (document,):
-                    described = describer.described(one, found.inside, found.group, found.named)
-                    if described is not None:
-                        here.add(described.group)
-                        yield described
-        provenance.groups += sorted(here.difference(provenance.groups), key=natural_key)
+            if once.is_new(found.path, "" if by_field else found.group):
+                yield replace(found, place=number)
     once.note_repeats(provenance)
-    describer.finish()
+
+
+class Files:
+    """Reads files one after the other, and keeps what has to be known of all of them in the end.
+
+    `groups` are those of the documents by the number of the input; `describer` has met what is checked.
+    """
+
+    def __init__(self, reading: Reading, provenance: Provenance) -> None:
+        self.describer = Describer(reading, provenance)
+        self.groups: dict[int, set[str]] = {}
+        self._reading, self._provenance = reading, provenance
+
+    def documents(self, found: FoundFile) -> Iterator[Document]:
+        """The documents of a file with their fields and groups."""
+        return self._described(found, _read(found, self._reading, self._provenance))
+
+    def blocks(self, found: FoundFile) -> Iterator[Document | DocumentBlock]:
+        """The same; of a table many rows at a time."""
+        if str(found.path) == STANDARD_INPUT or ending_of(found.path) not in TABLES:
+            yield from self.documents(found)
+            return
+        here = self.groups.setdefault(found.place, set())
+        for one in read_table_in_blocks(found.path, self._reading, self._provenance):
+            block = None
+            if isinstance(one, DocumentBlock):
+                block = self.describer.described_block(one, found.group, found.named)
+            if block is not None:
+                here.update(block.groups)
+                yield block
+            else:
+                yield from self._described(found, one.documents() if isinstance(one, DocumentBlock) else [one])
+
+    def _described(self, found: FoundFile, documents: Iterable[Document]) -> Iterator[Document]:
+        here = self.groups.setdefault(found.place, set())
+        for document in documents:
+            described = self.describer.described(document, found.inside, found.group, found.named)
+            if described is not None:
+                here.add(described.group)
+                yield described
+
+    def add(self, other: "Files") -> None:
+        """Add what another knows, whose files come after."""
+        self.describer.met.add(other.describer.met)
+        for place, groups in other.groups.items():
+            self.groups.setdefault(place, set()).update(groups)
+
+    def finish(self) -> None:
+        """Note the groups, and check, when all was read, that what was asked for was there.
+
+        Raises
+        ------
+        DataError
+        """
+        known = self._provenance.groups
+        for _, groups in sorted(self.groups.items()):
+            known += sorted(groups.difference(known), key=natural_key)
+        self.describer.finish()
 
 
 class _Once:
@@ -248,12 +292,12 @@ def _missing(path: Path) -> DataError:
 
 def _files_of(
     place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
-) -> Iterator[_Found]:
+) -> Iterator[FoundFile]:
     """The files to read for an input; where only documents of some `names` are wanted, those that can hold one."""
     path = place.path
     named = bool(place.name)
     if str(path) == STANDARD_INPUT:
-        yield _Found(path, "standard input", place.name or "standard input", named)
+        yield FoundFile(path, "standard input", place.name or "standard input", named)
     elif path.is_dir():
         yield from _folder(place, reading, provenance, several, names)
     elif not path.is_file():
@@ -263,7 +307,7 @@ def _files_of(
     else:
         by_folder = path.resolve().parent.name if reading.group == "folder" else stem_of(path)
         if _can_hold(path.name, names):
-            yield _Found(path, escaped(path.name), escaped(place.name or by_folder), named)
+            yield FoundFile(path, escaped(path.name), escaped(place.name or by_folder), named)
 
 
 def _can_hold(inside: str, names: Collection[str] | None) -> bool:
@@ -273,7 +317,7 @@ def _can_hold(inside: str, names: Collection[str] | None) -> bool:
 
 def _folder(
     place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
-) -> Iterator[_Found]:
+) -> Iterator[FoundFile]:
     own_name = place.path.resolve().name
     wanted, passed_over = _sorted_out(place.path, reading)
     read = 0
@@ -289,7 +333,7 @@ def _folder(
         read += 1
         subfolder = inside.split("/")[0] if "/" in inside else own_name
         group = place.name or (stem_of(path) if reading.group == "file" else subfolder)
-        yield _Found(path, escaped(name), escaped(group), bool(place.name))
+        yield FoundFile(path, escaped(name), escaped(group), bool(place.name))
     provenance.skipped += passed_over
     if not read:
         seen = f"only files of other kinds, such as {passed_over[0][0]}" if passed_over else "no files at all"
@@ -325,13 +369,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
     return wanted, passed_over
 
 
-def _read_in_blocks(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document | DocumentBlock]:
-    if str(found.path) != STANDARD_INPUT and ending_of(found.path) in TABLES:
-        return read_table_in_blocks(found.path, reading, provenance)
-    return _read(found, reading, provenance)
-
-
-def _read(found: _Found, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def _read(found: FoundFile, reading: Reading, provenance: Provenance) -> Iterator[Document]:
     if str(found.path) == STANDARD_INPUT:
         return read_plain(found.path, found.inside, reading, provenance)
     ending = ending_of(found.path)
