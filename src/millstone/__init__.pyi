@@ -83,6 +83,7 @@ def freq(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -153,6 +154,7 @@ def dispersion(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -217,6 +219,7 @@ def profile(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -277,6 +280,7 @@ def matrix(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -370,6 +374,7 @@ def keyness(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -448,6 +453,7 @@ def logodds(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -515,6 +521,7 @@ def categories(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -588,6 +595,7 @@ def contrast(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -657,6 +665,7 @@ def concordance(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -727,6 +736,7 @@ def collocates(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -798,6 +808,7 @@ def wordtree(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -870,6 +881,7 @@ def network(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:
@@ -930,6 +942,7 @@ def alike(
     columns: _Words = (),
     force: bool = False,
     jobs: int = 0,
+    cluster: str = "",
     cache: bool = True,
     strict: bool = False,
 ) -> Analysis:

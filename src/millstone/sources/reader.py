@@ -2,7 +2,7 @@
 
 import glob
 import os
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -143,11 +143,10 @@ class Files:
                 here.add(described.group)
                 yield described
 
-    def add(self, other: "Files") -> None:
-        """Add what another knows, whose files come after."""
-        self.describer.met.add(other.describer.met)
-        for place, groups in other.groups.items():
-            self.groups.setdefault(place, set()).update(groups)
+    def add_groups(self, groups: Mapping[int, set[str]]) -> None:
+        """Add the groups of files that others read, by the number of the input."""
+        for place, own in groups.items():
+            self.groups.setdefault(place, set()).update(own)
 
     def finish(self) -> None:
         """Note the groups, and check, when all was read, that what was asked for was there.

@@ -18,7 +18,7 @@ from millstone.sources.toml_places import Key, places_of
 from millstone.study.analyses import STEPS
 from millstone.study.step import Author, Step, Study, make_step
 
-_HEAD = ("title", "output", "report", "authors", "licence", "date")
+_HEAD = ("title", "output", "report", "authors", "licence", "date", "cluster")
 _STEP = ("command", "name")
 
 
@@ -61,6 +61,8 @@ class _File:
         prepare = self.values(self.table("prepare"), (Preparation,), ("prepare",))
         shown = {**corpus, **prepare}
         shared = _placed(shown, (Inputs, Reading, Preparation), folder)
+        if "cluster" in head:
+            shared["cluster"] = head["cluster"]
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")

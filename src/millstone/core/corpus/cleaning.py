@@ -52,6 +52,18 @@ class Cleaned:
     fixed: Counter[str] = field(default_factory=Counter)
     pieces: defaultdict[str, Counter[str]] = field(default_factory=lambda: defaultdict(Counter))
 
+    def add(self, other: "Cleaned") -> None:
+        """Add what was changed in a part that comes after."""
+        self.repeats += other.repeats
+        self.repeats_across += other.repeats_across
+        for mine, theirs in ((self.running, other.running), (self.cut, other.cut), (self.fixed, other.fixed)):
+            mine.update(theirs)
+        for what, found in other.pieces.items():
+            pieces = self.pieces[what]
+            for piece, times in found.items():
+                if piece in pieces or len(pieces) < _PIECES_KEPT:
+                    pieces[piece] += times
+
     def changed(self, counter: Counter[str], what: str, piece: str) -> None:
         """Take note of a piece that was cut out or repaired."""
         counter[what] += 1

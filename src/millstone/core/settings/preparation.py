@@ -132,6 +132,12 @@ class Work:
     jobs: int = setting(
         whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
     )
+    cluster: str = setting(
+        free_text("ADDRESS"),
+        "",
+        "let the workers of a cluster read and count the texts: the address of its scheduler, or local:N for N of "
+        "them on this machine",
+    )
     cache: bool = setting(
         switch(),
         True,

@@ -15,10 +15,12 @@ from millstone.core.corpus.repeats import Repeats
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
+from millstone.core.settings.preparation import Preparation
 from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import all_files, read_documents, read_in_blocks
+from millstone.sources.settings import Reading
 from millstone.study.step import Step
 from millstone.study.texts.material import Material
 
@@ -72,20 +74,35 @@ class Scans:
             if found is not None:
                 return found
         start = time.monotonic()
-        provenance, cleaned = Provenance(), Cleaned()
-        documents: Iterator[Document | DocumentBlock]
-        if repeats is None and _are_counted_as_read(step):
-            documents = read_in_blocks(step.inputs.input, step.reading, provenance)
-        else:
-            one_by_one = documents_of(step, provenance, cleaned)
-            documents = repeats.watch(one_by_one) if repeats else one_by_one
-        corpus, too_short = scan_step(step, documents, ordered, self.progress, marks)
-        corpus = corpus.in_order([*step.reading.order, *provenance.groups])
-        _note_odd_documents(corpus, provenance)
-        material = Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+        material = self._new(step, ordered, marks, repeats)
         if name and time.monotonic() - start > scan_cache.SECONDS:
             return scan_cache.save(name, material)
         return material
+
+    def _new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
+        provenance, cleaned = Provenance(), Cleaned()
+        documents: Iterator[Document | DocumentBlock]
+        if step.work.cluster and repeats is None and not looks_at_all_texts(step.preparation):
+            corpus = self._by_workers(step, ordered, marks, provenance, cleaned)
+        else:
+            if repeats is None and are_counted_as_read(step.reading, step.preparation):
+                documents = read_in_blocks(step.inputs.input, step.reading, provenance)
+            else:
+                one_by_one = documents_of(step, provenance, cleaned)
+                documents = repeats.watch(one_by_one) if repeats else one_by_one
+            corpus = scanned(step, documents, ordered, self.progress, marks)
+        corpus, too_short = in_units(step, corpus)
+        corpus = corpus.in_order([*step.reading.order, *provenance.groups])
+        _note_odd_documents(corpus, provenance)
+        return Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+
+    def _by_workers(self, step: Step, ordered: bool, marks: bool, provenance: Provenance, cleaned: Cleaned) -> Corpus:
+        """The scan that the workers of a cluster make."""
+        from millstone.study.texts.cluster.parts import PartRules
+        from millstone.study.texts.cluster.workers import scan_on_cluster
+
+        rules = PartRules(step.reading, step.preparation, ordered or step.reading.unit.by_tokens, marks)
+        return scan_on_cluster(step.work.cluster, step.inputs.input, rules, provenance, cleaned, self.progress)
 
 
 def _text_rules(step: Step) -> tuple[object, ...]:
@@ -109,26 +126,35 @@ def needs_order(step: Step) -> bool:
     return step.command.looks_at_order(step)
 
 
-def _are_counted_as_read(step: Step) -> bool:
+def are_counted_as_read(reading: Reading, preparation: Preparation) -> bool:
     """Whether nothing is done to each text before its words are counted."""
-    return not (step.preparation.tag or cleans(step.preparation) or _cuts_texts(step))
+    return not (preparation.tag or cleans(preparation) or _cuts_texts(reading))
 
 
-def _cuts_texts(step: Step) -> bool:
-    unit = step.reading.unit
-    return not (unit.kind == "whole" or unit.by_tokens)
+def looks_at_all_texts(preparation: Preparation) -> bool:
+    """Whether what is done to a text depends on those before it."""
+    return bool(preparation.drop_repeats or preparation.drop_running)
+
+
+def _cuts_texts(reading: Reading) -> bool:
+    return not (reading.unit.kind == "whole" or reading.unit.by_tokens)
 
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
     """The documents of a step, cleaned and tagged as its preparation says; `provenance` gets them once."""
-    documents = raw_documents_of(step, provenance, cleaned)
-    preparation = step.preparation
+    return tagged(raw_documents_of(step, provenance, cleaned), step.preparation, processors(step), provenance)
+
+
+def tagged(
+    documents: Iterator[Document], preparation: Preparation, jobs: int, provenance: Provenance
+) -> Iterator[Document]:
+    """The documents with tags that are guessed, where the preparation asks for these."""
     if not preparation.tag:
         return documents
     # few texts are tagged, and a tagger has its models to load
     from millstone.sources.tags.tagging import with_tags
 
-    return with_tags(documents, preparation.tag, preparation.tokens, processors(step), provenance)
+    return with_tags(documents, preparation.tag, preparation.tokens, jobs, provenance)
 
 
 def raw_documents_of(
@@ -138,7 +164,7 @@ def raw_documents_of(
 
     Where only some are wanted, by their names before they are cut, others are read only if cleaning needs them.
     """
-    if step.preparation.drop_running or step.preparation.drop_repeats:
+    if looks_at_all_texts(step.preparation):
         wanted = None
     # lines that recur are looked for in a separate reading, of which nothing is recorded
     records = iter([Provenance(), provenance] if step.preparation.drop_running else [provenance])
@@ -146,19 +172,37 @@ def raw_documents_of(
     def read() -> Iterator[Document]:
         return read_documents(step.inputs.input, step.reading, next(records), wanted)
 
-    if not _cuts_texts(step):
-        return clean(read, step.preparation, cleaned)
-    unit = step.reading.unit
-    return clean(read, step.preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
+    return cleaned_documents(read, step.reading, step.preparation, cleaned)
+
+
+def cleaned_documents(
+    read: Callable[[], Iterator[Document]], reading: Reading, preparation: Preparation, cleaned: Cleaned
+) -> Iterator[Document]:
+    """The documents that `read` gives anew each time, cleaned, and cut into the units that are cut from texts."""
+    if not _cuts_texts(reading):
+        return clean(read, preparation, cleaned)
+    unit = reading.unit
+    return clean(read, preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
 
 
 def scan_step(
     step: Step, documents: Iterator[Document | DocumentBlock], ordered: bool, progress: Progress, marks: bool = False
 ) -> tuple[Corpus, int]:
     """The documents scanned, and cut as the unit says; and how many were too short to be cut."""
+    return in_units(step, scanned(step, documents, ordered, progress, marks))
+
+
+def scanned(
+    step: Step, documents: Iterator[Document | DocumentBlock], ordered: bool, progress: Progress, marks: bool
+) -> Corpus:
+    """The documents of a step scanned on this machine, before they are cut."""
+    ordered = ordered or step.reading.unit.by_tokens
+    return scan(documents, ordered, progress, step.preparation.tokens, marks, processors(step))
+
+
+def in_units(step: Step, corpus: Corpus) -> tuple[Corpus, int]:
+    """A scan cut as the unit of a step says; and how many documents were too short to be cut."""
     unit = step.reading.unit
-    jobs = processors(step)
-    corpus = scan(documents, ordered or unit.by_tokens, progress, step.preparation.tokens, marks, jobs)
     long_enough = corpus.tokens >= _least_whole(step)
     corpus = corpus.keep(long_enough)
     if unit.by_tokens:

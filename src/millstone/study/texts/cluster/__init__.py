@@ -1,0 +1,1 @@
+"""A corpus read and scanned by the workers of a cluster."""

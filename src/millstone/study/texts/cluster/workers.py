@@ -1,0 +1,206 @@
+"""A corpus scanned on a cluster: its files go to workers in parts, and the scans of parts are joined in pairs."""
+
+import os
+import re
+import socket
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import millstone
+from millstone.core.corpus.cleaning import Cleaned
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.errors import DataError, MillstoneError, UsageError
+from millstone.core.scan.scan import Progress
+from millstone.core.wording import listed, numbered
+from millstone.sources.provenance import Provenance
+from millstone.sources.reader import STANDARD_INPUT, Files, FoundFile, files_to_read
+from millstone.study.texts.cluster.parts import PartRules, PartScan, joined_parts, scan_part
+
+LOCAL = "local:"
+_SECONDS = 10
+_PART = 64 << 20
+_LEAST_PART = 1 << 15
+_FOR_EACH = 4
+
+
+def scan_on_cluster(
+    address: str,
+    inputs: Sequence[str],
+    rules: PartRules,
+    provenance: Provenance,
+    cleaned: Cleaned,
+    progress: Progress,
+) -> Corpus:
+    """The scan of the files of some inputs, which workers read and scan; the same as one process gives.
+
+    Parameters
+    ----------
+    address : str
+        Of a scheduler, or ``local:N`` for N workers on this machine.
+    inputs : sequence of str
+    rules : PartRules
+    provenance, cleaned
+        Receive what was read, and what cleaning took out.
+    progress : callable
+        Called with the bytes of each part that is done.
+
+    Raises
+    ------
+    MillstoneError
+        Also for a scheduler that does not answer, workers with another version or without a file, and a part that
+        ended several workers.
+    """
+    files = Files(rules.reading, provenance)
+    listing = Provenance()
+    found = list(files_to_read(inputs, rules.reading, listing))
+    if any(str(file.path) == STANDARD_INPUT for file in found):
+        raise UsageError("--cluster: standard input is on this machine only", "name files that all workers can read")
+    with _client(address) as client:
+        workers = _checked_workers(client, address)
+        parts = list(_parts(found, workers))
+        whole = _carried_out(client, parts, rules, progress)
+    provenance.add(whole.provenance)
+    provenance.add(listing)
+    cleaned.add(whole.cleaned)
+    files.describer.met.add(whole.met)
+    files.add_groups(whole.groups)
+    files.finish()
+    return whole.corpus
+
+
+@contextmanager
+def _client(address: str) -> Iterator[Any]:
+    """A connection to a scheduler, or to one of a cluster that is made for it; ended afterwards."""
+    try:
+        from distributed import Client, LocalCluster
+    except ImportError as error:
+        raise UsageError(
+            "--cluster needs Dask, which is not installed", "install it with: pip install 'millstone-corpus[cluster]'"
+        ) from error
+    if address.startswith(LOCAL):
+        number = address.removeprefix(LOCAL)
+        if not number.isdecimal() or int(number) < 1:
+            raise UsageError(
+                f"--cluster {address}: there is no such number of workers", "type local:2 for two of them"
+            )
+        with (
+            LocalCluster(
+                n_workers=int(number), threads_per_worker=1, dashboard_address=None, silence_logs=50
+            ) as cluster,
+            Client(cluster) as client,
+        ):
+            yield client
+        return
+    try:
+        _knock(address)
+        client = Client(address, timeout=_SECONDS)
+    except Exception as error:
+        # what answers may be anything
+        raise DataError(
+            f"--cluster {address}: no scheduler answers there: {' '.join(str(error).split())[:120]}",
+            "start one with: dask scheduler; its address begins with tcp://; or try --cluster local:2",
+        ) from error
+    with client:
+        yield client
+
+
+def _knock(address: str) -> None:
+    """See at once whether anything listens at an address; a client would try again and again."""
+    found = re.fullmatch(r"(?:tcp://|tls://)?\[?([^\[\]/]+?)\]?:(\d+)", address)
+    if found is None:
+        raise ValueError("an address is tcp://HOST:PORT")
+    socket.create_connection((found[1], int(found[2])), _SECONDS).close()
+
+
+def _about() -> tuple[str, str]:
+    """Host and version of the process that is asked."""
+    return socket.gethostname(), millstone.__version__
+
+
+def _checked_workers(client: Any, address: str) -> int:
+    """How many workers there are, which have the same version, and see the same folder."""
+    try:
+        known = client.run(_about)
+    except ModuleNotFoundError as error:
+        raise DataError(
+            f"--cluster {address}: a worker has no millstone: {error}", "install the same version on all machines"
+        ) from error
+    if not known:
+        raise DataError(
+            f"--cluster {address}: the scheduler has no workers", f"start one with: dask worker {address}"
+        )
+    other = {f"{host} has {version}" for host, version in known.values() if version != millstone.__version__}
+    if other:
+        raise DataError(
+            f"--cluster {address}: this is millstone {millstone.__version__}, and {listed(sorted(other))}",
+            "install the same version on all machines",
+        )
+    return len(known)
+
+
+def _parts(found: Sequence[FoundFile], workers: int) -> Iterator[tuple[list[FoundFile], int]]:
+    """The files in their order in parts of about the same size, and the bytes of each part."""
+    sizes = [Path(file.path).stat().st_size for file in found]
+    most = min(_PART, max(_LEAST_PART, sum(sizes) // (_FOR_EACH * workers)))
+    part: list[FoundFile] = []
+    size = 0
+    for file, own in zip(found, sizes, strict=True):
+        part.append(file)
+        size += own
+        if size >= most:
+            yield part, size
+            part, size = [], 0
+    if part or not found:
+        yield part, size
+
+
+def _seen_from(folder: str, rules: PartRules, files: Sequence[FoundFile]) -> PartScan:
+    """What a worker does: paths are seen from the folder in which the program was called."""
+    try:
+        os.chdir(folder)
+    except OSError as error:
+        raise DataError(
+            f"the worker on {socket.gethostname()} does not see the folder {folder}",
+            "give it the same file system, or call the program in a folder that all machines have",
+        ) from error
+    missing = [str(file.path) for file in files if not file.path.exists()]
+    if missing:
+        raise DataError(
+            f"the worker on {socket.gethostname()} does not see {listed(missing)}",
+            "texts must lie where all machines see them under the same path",
+        )
+    return scan_part(rules, files)
+
+
+def _carried_out(
+    client: Any, parts: Sequence[tuple[list[FoundFile], int]], rules: PartRules, progress: Progress
+) -> PartScan:
+    from distributed import KilledWorker, as_completed
+
+    folder = str(Path.cwd())
+    scans = [client.submit(_seen_from, folder, rules, files, pure=False) for files, _ in parts]
+    sizes = {scan.key: size for scan, (_, size) in zip(scans, parts, strict=True)}
+    try:
+        for done in as_completed(scans):
+            progress(sizes[done.key], 0)
+        for scan in scans:
+            # the first of several errors is the one that a single process meets
+            if scan.status == "error":
+                raise scan.exception()
+        level = scans
+        while len(level) > 1:
+            pairs = [level[at : at + 2] for at in range(0, len(level), 2)]
+            level = [pair[0] if len(pair) == 1 else client.submit(joined_parts, pair, pure=False) for pair in pairs]
+        found: PartScan = level[0].result()
+    except KilledWorker as error:
+        raise MillstoneError(
+            f"a part of the texts ended {numbered(int(error.allowed_failures) + 1, 'worker')} one after the other",
+            "their memory may be too small: give each worker more, or start fewer on a machine",
+        ) from error
+    except BaseException:
+        # an interruption ends the work on the cluster, too
+        client.cancel([scan for scan in scans if scan.status == "pending"])
+        raise
+    return found
