@@ -42,13 +42,13 @@ class Kept(ProgramTest):
             patch.start()
             self.addCleanup(patch.stop)
         self.scans = 0
-        real = scans.scan_step
+        real = scans.in_units
 
         def counted(*arguments):
             self.scans += 1
             return real(*arguments)
 
-        patch = mock.patch.object(scans, "scan_step", counted)
+        patch = mock.patch.object(scans, "in_units", counted)
         patch.start()
         self.addCleanup(patch.stop)
 
