@@ -2,6 +2,7 @@
 
 import os
 import random
+import shlex
 import signal
 import subprocess
 import sys
@@ -20,7 +21,7 @@ from millstone.sources.reader import files_to_read
 from millstone.sources.settings import Reading
 from millstone.study.texts.cluster import workers
 from millstone.study.texts.cluster.parts import PartRules
-from tests.cli.program import PROGRAM, ProgramTest, environment
+from tests.cli.program import PROGRAM, ProgramTest, Run, environment
 
 WORDS = ["rope", "Ice", "froze.", "Snow", "\u00e9t\u00e9", "well-kept", "So?", "\n\n", "stove,"]
 
@@ -74,18 +75,11 @@ class Cluster(ProgramTest):
             runs = list(pool.map(self.both, table))
         for typed, (alone, together) in zip(table, runs, strict=True):
             with self.subTest(typed):
-                self.assertEqual(together.returncode, alone.returncode)
-                self.assertEqual(together.stdout, alone.stdout)
-                self.assertEqual(together.stderr, alone.stderr)
+                self.assertEqual(together, alone)
 
-    def both(self, typed: str) -> list[subprocess.CompletedProcess[str]]:
-        return [self.shell(f"millstone {typed} --no-cache {more}") for more in ("", f"--cluster {self.address}")]
-
-    def shell(self, command: str) -> subprocess.CompletedProcess[str]:
-        around = environment(PATH=f"{PROGRAM.parent}{os.pathsep}{os.environ['PATH']}")
-        return subprocess.run(
-            command, shell=True, cwd=self.folder, env=around, capture_output=True, text=True, check=False
-        )
+    def both(self, typed: str) -> list[Run]:
+        arguments = [*shlex.split(typed), "--no-cache"]
+        return [self.millstone(*arguments, *more) for more in ((), ("--cluster", self.address))]
 
     def test_a_study_and_workers_of_its_own(self):
         step = '[[step]]\ncommand = "freq"\noutput = "f.csv"\n'

@@ -188,7 +188,7 @@ class _Once:
         for path, groups in self._several.items():
             by_groups.setdefault(tuple(groups), []).append(path)
         for names, paths in by_groups.items():
-            in_groups = listed(name or "the group of its own" for name in names)
+            in_groups = listed(name or "its own group" for name in names)
             provenance.note(f"one file in several groups ({in_groups}), read for each: {listed(paths)}")
 
 

@@ -74,7 +74,7 @@ def _claim_table(path: Path, typed: str, outputs: Outputs) -> None:
 
 
 def is_folder(output: str) -> bool:
-    """Whether an output is a folder, into which each group gets a file of its own."""
+    """Whether an output is a folder, into which each group is written as a separate file."""
     return output.endswith(("/", os.sep)) or Path(output).is_dir()
 
 

@@ -36,6 +36,14 @@ class FormWords(Sequence[str]):
         """The same from a word for each form."""
         return values if isinstance(values, cls) else cls(*different(values))
 
+    @classmethod
+    def numbered(cls, words: Sequence[str], number: np.ndarray) -> "FormWords":
+        """The same from words in any order, also equal or unused ones, and the number of each form's word."""
+        used = np.zeros(len(words), dtype=bool)
+        used[number] = True
+        found, number_of = different(list(compress(words, used.tolist())))
+        return cls(found, number_of[(np.cumsum(used) - 1)[number]])
+
     def __len__(self) -> int:
         return len(self.number)
 
@@ -58,12 +66,8 @@ class FormWords(Sequence[str]):
 
     def but(self, words: Sequence[str], number: np.ndarray) -> "FormWords":
         """The same, but other words where `number`, (F,), is that of one of `words`, in any order, and not -1."""
-        every = [*self.words, *words]
         place = np.where(number >= 0, number + len(self.words), self.number)
-        used = np.zeros(len(every), dtype=bool)
-        used[place] = True
-        found, number_of = different(list(compress(every, used.tolist())))
-        return FormWords(found, number_of[(np.cumsum(used) - 1)[place]])
+        return FormWords.numbered([*self.words, *words], place)
 
     def which(self, asked: Callable[[Sequence[str]], np.ndarray]) -> np.ndarray:
         """(F,) what is said of each form's word; `asked` answers for many words at once."""

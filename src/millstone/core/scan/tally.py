@@ -200,6 +200,6 @@ class PieceTally:
         documents, ends = np.array(self._documents), np.array(self._ends)
         self.tally.count(block, documents, ends, numbers)
         if self.tally.ordered:
-            # a piece of its own stands for the end of a paragraph
+            # a separate piece stands for the end of a paragraph
             self.tally.sequences[block] = Sequence(documents, ends, numbers, np.array([], dtype=np.int64))
         self._waiting, self._documents, self._ends = [], [], []

@@ -62,9 +62,7 @@ def find_lemmas(corpus: Corpus, sources: Sequence[Lemmas]) -> FoundLemmas:
     number = np.full(size, -1, dtype=np.int32)
     number[list(found)] = place
     names = ["", NO_PRONOUN, *(f"lemmas {source.name}" for source in sources)]
-    present, of_present = different([names[one] for one in np.flatnonzero(np.bincount(known_by)).tolist()])
-    code_of = np.cumsum(np.bincount(known_by) > 0) - 1
-    return FoundLemmas(words, number, FormWords(present, of_present[code_of[known_by]]))
+    return FoundLemmas(words, number, FormWords.numbered(names, known_by))
 
 
 def _pronouns_in_capitals(corpus: Corpus, source: Lemmas, asked: np.ndarray) -> list[int]:

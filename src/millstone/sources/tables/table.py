@@ -37,7 +37,7 @@ class Table:
     """A table being read: the names of its columns, some first rows for looking at, and all rows.
 
     The rows can be gone through once. `header_row` is the number of the row with the names, 0 where there is none.
-    `changed` says that cells are not as they stand in the file, or that it is no file of delimited cells.
+    `changed` says that cells are not as they stand in the file, or that the file is not a delimited one.
     """
 
     path: Path

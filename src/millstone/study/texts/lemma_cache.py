@@ -15,6 +15,7 @@ from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
 from millstone.core.terms.word_lists import Lemmas
 from millstone.disk.private import write_private
 from millstone.disk.workroom import Room
+from millstone.study.texts.stored_scan import as_lines, from_lines
 
 LEAST = 1000
 """The lemmas of so many forms are kept."""
@@ -46,14 +47,14 @@ def lemmas_of(corpus: Corpus, sources: Sequence[Lemmas], folder: Path | None) ->
 def _key(corpus: Corpus, sources: Sequence[Lemmas]) -> int:
     """Changes with the data of the sources, with the forms, and with how often each occurs, which tells names."""
     key = zlib.crc32(repr([(source.name, source.version) for source in sources]).encode())
-    key = zlib.crc32("\n".join(corpus.forms).encode("utf-8", "surrogatepass"), key)
+    key = zlib.crc32(as_lines(corpus.forms), key)
     return zlib.crc32(column_sums(corpus.form_counts).data, key)
 
 
 def _write(path: Path, found: FoundLemmas) -> None:
     """Write lemmas, if that is possible: a line that describes them, their words, the number of each form's."""
     sources = found.sources
-    words = "\n".join([*found.words, ""]).encode("utf-8", "surrogatepass")
+    words = as_lines(found.words)
     content = words + found.number.tobytes() + sources.number.astype(np.uint8).tobytes()
     head = {"sum": zlib.crc32(content), "words": len(words), "sources": sources.words}
     with contextlib.suppress(OSError), Room(path.parent) as room:
@@ -62,12 +63,12 @@ def _write(path: Path, found: FoundLemmas) -> None:
 
 
 def _read(path: Path, forms: int) -> FoundLemmas | None:
-    """Lemmas of so many forms, unless there are none that are whole and fit together."""
+    """The lemmas in a file, if it is whole and has them for so many forms."""
     try:
         line, _, content = path.read_bytes().partition(b"\n")
         head = json.loads(line)
         size = head["words"]
-        words = content[:size].decode("utf-8", "surrogatepass").split("\n")[:-1]
+        words = from_lines(content[:size])
         number = np.frombuffer(content, np.int32, forms, size)
         source = np.frombuffer(content, np.uint8, forms, size + number.nbytes).astype(np.int32)
         names = head["sources"]

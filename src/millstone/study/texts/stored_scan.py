@@ -3,7 +3,7 @@
 import json
 import zlib
 from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -57,16 +57,22 @@ def write_scan(folder: Path, material: Material) -> None:
     }
     contents: dict[str, bytes | np.ndarray] = {
         STATE: json.dumps(state).encode(),
-        FORMS: _lines(corpus.forms),
-        WORDS: _lines(lowered.words),
+        FORMS: as_lines(corpus.forms),
+        WORDS: as_lines(lowered.words),
     }
     contents |= arrays
     sums = {name: _written(folder / name, content) for name, content in contents.items()}
     write_private(folder / SUMS, json.dumps(sums).encode())
 
 
-def _lines(words: list[str]) -> bytes:
+def as_lines(words: Sequence[str]) -> bytes:
+    """Words as they are stored, one per line."""
     return "\n".join([*words, ""]).encode("utf-8", "surrogatepass")
+
+
+def from_lines(data: bytes) -> list[str]:
+    """The words that were stored so."""
+    return data.decode("utf-8", "surrogatepass").split("\n")[:-1]
 
 
 def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
@@ -121,7 +127,7 @@ def _array(data: bytes, kind: str) -> np.ndarray:
 
 
 def _corpus(contents: Mapping[str, bytes], state: Mapping[str, Any], arrays: Mapping[str, np.ndarray]) -> Corpus:
-    forms, words = (contents[name].decode("utf-8", "surrogatepass").split("\n")[:-1] for name in (FORMS, WORDS))
+    forms, words = (from_lines(contents[name]) for name in (FORMS, WORDS))
     documents = _documents(state["documents"])
     shape = (len(documents), len(forms))
     counts = SparseMatrix(arrays["data"], arrays["indices"], arrays["indptr"], shape)
