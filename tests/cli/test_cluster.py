@@ -116,7 +116,8 @@ class Cluster(ProgramTest):
         self.each_fails([
             (1, "no scheduler answers there: [Errno 111]", "dask scheduler", "freq", "texts", "--cluster", "tcp://127.0.0.1:1"),
             (1, "an address is tcp://HOST:PORT", "dask scheduler", "freq", "texts", "--cluster", "first"),
-            (2, "no such number of workers", "local:2", "freq", "texts", "--cluster", "local:0"),
+            (2, "not a number of workers", "local:2", "freq", "texts", "--cluster", "local:0"),
+            (2, "not a number of workers", "local:2", "freq", "texts", "--cluster", f"local:{'9' * 5000}"),
             (2, "standard input is on this machine", "files that all workers", "freq", "-", "--cluster", self.address),
         ])  # fmt: skip
         with self.assertRaisesRegex(DataError, "this is millstone 0.0.1, and .* has "), mock.patch("millstone.__version__", "0.0.1"):  # fmt: skip

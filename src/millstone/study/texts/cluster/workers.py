@@ -19,6 +19,7 @@ from millstone.sources.reader import STANDARD_INPUT, Files, FoundFile, files_to_
 from millstone.study.texts.cluster.parts import PartRules, PartScan, joined_parts, scan_part
 
 LOCAL = "local:"
+_FEW = r"0*[1-9]\d{0,2}"
 _SECONDS = 10
 _PART = 64 << 20
 _LEAST_PART = 1 << 15
@@ -81,10 +82,8 @@ def _client(address: str) -> Iterator[Any]:
         ) from error
     if address.startswith(LOCAL):
         number = address.removeprefix(LOCAL)
-        if not number.isdecimal() or int(number) < 1:
-            raise UsageError(
-                f"--cluster {address}: there is no such number of workers", "type local:2 for two of them"
-            )
+        if not re.fullmatch(_FEW, number, re.ASCII):
+            raise UsageError(f"--cluster {address}: not a number of workers", "type local:2 for two of them")
         with (
             LocalCluster(
                 n_workers=int(number), threads_per_worker=1, dashboard_address=None, silence_logs=50
@@ -120,7 +119,7 @@ def _about() -> tuple[str, str]:
 
 
 def _checked_workers(client: Any, address: str) -> int:
-    """How many workers there are, which have the same version, and see the same folder."""
+    """How many workers a scheduler has; all must have this version of the program."""
     try:
         known = client.run(_about)
     except ModuleNotFoundError as error:
