@@ -56,7 +56,7 @@ def shuffled(counts: Counts, shuffles: int) -> pd.DataFrame:
     parts = []
     for shuffle in range(shuffles):
         groups = np.where(chance.permutation(number) < number // 2, "a", "b")
-        documents = counts.documents.assign(group=groups)
+        documents = counts.documents.with_columns({"group": groups})
         halves = Counts(counts.matrix, counts.terms, counts.base, documents, ("a", "b"), {})
         one, two = halves.part(("a",)), halves.part(("b",))
         wanted = np.flatnonzero(one.freq + two.freq)
@@ -87,6 +87,7 @@ def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
     import matplotlib as mpl
 
     from millstone.charts import theme
+    from millstone.charts.settings import ChartSettings
 
     looks = dict(zip(TESTS, (("#d0612a", "s"), ("#17567a", "o"), ("#5fa8a0", "D"), ("#7c2f3a", "^")), strict=True))
     with mpl.rc_context(theme.STYLE):
@@ -103,7 +104,7 @@ def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
             axes.legend(loc="upper left")
         figure.axes[0].set_ylabel("percent of terms with p < 0.05")
         figure.axes[0].set_ylim(0, None)
-        theme.heading(figure, "Differences found where there are none")
+        theme.heading(figure, ChartSettings(), "Differences found where there are none")
         text = (
             f"Documents of one population, shuffled into two groups {shuffles} times: every difference is chance, "
             "and a right test calls 5 % of them significant (line; band: 4 to 6 %). Log-likelihood (ll) takes each "
