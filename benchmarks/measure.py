@@ -11,7 +11,7 @@ from pathlib import Path
 MILLSTONE = str(Path(sys.executable).with_name("millstone"))
 
 
-def measured(command: Sequence[str], folder: Path | None = None, **own: str) -> tuple[float, float]:
+def measured(command: Sequence[str], folder: Path | None = None, /, **own: str) -> tuple[float, float]:
     """Wall seconds, and the peak memory in MB of the largest process of a command, started in a folder."""
     # modules are kept as they were compiled, as users have them
     inherited = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}

@@ -13,6 +13,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +27,7 @@ from millstone.charts.settings import FrequencyChartSettings
 from millstone.core.columns import COLUMNS
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.result import Result
+from millstone.core.table import Table
 
 RUNS, STEPS, ROWS = 3, 40, 200
 LETTERS = list("aeioubdfgklmnprstvwz")
@@ -51,7 +53,8 @@ def lists(groups: int, words: int) -> Result:
         for rank in range(1, words + 1)
     ]
     frame = pd.DataFrame(rows, columns=["group", "rank", "term", "freq", "per_million", "docs"])
-    return Result("freq", frame, dict(COLUMNS), tuple(GroupSize(f"g{group}", 1, 9) for group in range(groups)))
+    sizes = tuple(GroupSize(f"g{group}", 1, 9) for group in range(groups))
+    return Result("freq", Table.of_frame(frame), dict(COLUMNS), sizes)
 
 
 def bars() -> None:
@@ -69,7 +72,7 @@ def clouds(words: int) -> None:
         result = lists(groups, words // groups)
         for name, figure in (("cloud", cloud.draw_frequencies), ("terms", frequency.draw_lists)):
             settings = FrequencyChartSettings(chart_top=words // groups if name == "cloud" else 15)
-            taken = seconds(lambda r=result, s=settings, f=figure: drawn(r, s, {"terms": f}, [".png"], []))
+            taken = seconds(partial(drawn, result, settings, {"terms": figure}, [".png"], []))
             print(f"{f'{name}, {words} words, panels: {groups}':44}{taken:8.2f}{taken / plain:7.1f}", flush=True)
 
 

@@ -90,7 +90,7 @@ def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
     from millstone.charts.settings import ChartSettings
 
     looks = dict(zip(TESTS, (("#d0612a", "s"), ("#17567a", "o"), ("#5fa8a0", "D"), ("#7c2f3a", "^")), strict=True))
-    with mpl.rc_context(theme.STYLE):
+    with mpl.rc_context(theme.STYLE):  # type: ignore[arg-type]
         figure = theme.new_figure()
         for axes, (title, table) in zip(figure.subplots(1, len(tables), sharey=True), tables.items(), strict=True):
             shown = table.drop(index="0", errors="ignore")
