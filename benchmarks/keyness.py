@@ -16,8 +16,8 @@ import numpy as np
 import pandas as pd
 
 from measure import MILLSTONE, measured
-from millstone.core.cells import SparseMatrix
 from millstone.core.compare.keyness import keyness
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.document_tests import permutation, rates_of
 from millstone.core.table import Table

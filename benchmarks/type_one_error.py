@@ -13,8 +13,8 @@ import sys
 import numpy as np
 import pandas as pd
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Document
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.scan import scan
 from millstone.core.statistics.document_tests import mann_whitney, permutation, rates_of, welch
 from millstone.core.statistics.measures import log_likelihood

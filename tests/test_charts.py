@@ -34,7 +34,6 @@ from millstone.charts.settings import (
     ProfileChartSettings,
 )
 from millstone.charts.theme import GroupLook, sizes_line
-from millstone.core.cells import SparseMatrix
 from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.compare import contrast as contrast_core
 from millstone.core.compare import keyness as keyness_core
@@ -45,6 +44,7 @@ from millstone.core.describe import profile as profile_core
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.describe.profile import vocabulary_growth
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.reading import collocates as collocates_core
 from millstone.core.reading import word_tree as word_tree_core
 from millstone.core.reading.dispersion import along_groups, dispersion_of_nodes, dispersion_of_terms

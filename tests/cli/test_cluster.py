@@ -1,5 +1,6 @@
 """Texts read by the workers of a cluster on this machine: the same bytes, faults reported, nothing counted twice."""
 
+import json
 import os
 import random
 import shlex
@@ -16,8 +17,8 @@ from unittest import mock
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.errors import DataError
 from millstone.core.settings.preparation import Preparation
+from millstone.sources.inputs.finding import files_to_read
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import files_to_read
 from millstone.sources.settings import Reading
 from millstone.study.texts.cluster import workers
 from millstone.study.texts.cluster.parts import PartRules
@@ -48,14 +49,21 @@ class Cluster(ProgramTest):
             for number in range(1, 5):
                 text = " ".join(chance.choices(WORDS, k=4000))
                 self.write(f"texts/{group}/201{number}.txt", text)
-        rows = "".join(f'r{n},{"abc"[n % 3]},"{" ".join(chance.choices(WORDS[:6], k=9))}"\n' for n in range(900))
-        self.write("rows.csv", "id,hut,entry\n" + rows)
+        rows = "".join(f'r{n},{"abc"[n % 3]},"{" ".join(chance.choices(WORDS[:6], k=9))}"\n' for n in range(2400))
+        # large enough to be cut, and not as plain everywhere
+        self.write("rows.csv", f'id,hut,entry\n{rows}odd,c,"he said ""ice""\n\nand snow"\n\nshort,a\n')
+        lines = [
+            json.dumps({"hut": "abc"[n % 3], "entry": " ".join(chance.choices(WORDS, k=9))}) for n in range(2400)
+        ]
+        self.write("lines.jsonl", "\n".join(lines))
         self.write("dictionary.toml", '[categories]\ncold = ["ice", "snow", "froz*"]\n')
 
     def test_the_same_as_on_one_machine(self):
         table = (
             "freq texts",
             "freq texts rows.csv --text entry",
+            "freq lines.jsonl rows.csv --text entry --group hut --cut pattern:[io]",
+            "concordance lines.jsonl --text entry --group hut --find rope --top 3",
             "freq x=texts/a y=texts --lemmas en --stop en",
             "freq rows.csv --text entry --group hut --id id --where 'hut != b'",
             "freq texts --unit parts:3 --group part",

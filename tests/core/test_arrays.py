@@ -14,10 +14,11 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core import arrays, cells
+from millstone.core import arrays
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
-from millstone.core.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
 from millstone.core.corpus import form_words
+from millstone.core.matrix import cells
+from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.statistics.dispersion import deviation_of_proportions

@@ -7,13 +7,13 @@ from collections import Counter
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Document
 from millstone.core.describe.findings import findings, times_in_capitals
 from millstone.core.describe.inspector import Inspector
 from millstone.core.describe.overview import overview
 from millstone.core.dictionary.check import HUNDREDS, checked
 from millstone.core.dictionary.dictionary import Dictionary, dictionary_from
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.pieces import BREAK, PARAGRAPH_END, PieceTable
 from millstone.core.scan.scan import scan
 from millstone.core.tokenise.token_rules import cutter

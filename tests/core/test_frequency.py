@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.describe.frequency import frequency_list
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation

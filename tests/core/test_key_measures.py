@@ -10,11 +10,11 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.columns import COLUMNS
 from millstone.core.compare.keyness import keyness
 from millstone.core.compare.side_by_side import comparisons_beside, key_terms
 from millstone.core.errors import MillstoneError
+from millstone.core.matrix.cells import SparseMatrix, column_sums
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.statistics.keyness_measures import ALL, MEASURES, Sides

@@ -8,11 +8,11 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.compare.keyness import keyness
 from millstone.core.compare.logodds import log_odds, log_odds_ratio
 from millstone.core.compare.pairs import comparisons
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.ranks import ranking
 from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
 from millstone.core.settings.preparation import Preparation

@@ -9,13 +9,13 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.core.cells import column_sums
 from millstone.core.corpus.cleaning import Cleaned, clean, mend_hyphens
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.corpus.corpus_units import cut_corpus, with_positions
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import column_sums
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.counts import count

@@ -13,9 +13,9 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, Token
 from millstone.core.errors import UsageError
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.reading.collocates import collocates
 from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
 from millstone.core.reading.expressions import expression_from

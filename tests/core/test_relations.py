@@ -14,7 +14,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.charts.boxes import spread_out
-from millstone.core.cells import SparseMatrix
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
 from millstone.core.relations.graph import graph_file, map_places, measures

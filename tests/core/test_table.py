@@ -9,8 +9,8 @@ import pandas as pd
 from scipy import sparse, special
 
 from millstone.core.arrays import counted, is_among, numbers_in_order, numbers_of, unique
-from millstone.core.cells import SparseMatrix
 from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics.functions import erfc, log1p
 from millstone.core.statistics.measures import Z90, Z95
 from millstone.core.table import Table, WholeNumbers, distinct_rows, is_missing, spread_out, values_of

@@ -2,10 +2,12 @@
 
 import datetime
 import itertools
+import json
 import random
 import tempfile
 import unittest
 import zipfile
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -23,13 +25,14 @@ from millstone.sources.documents.html_page import read_html
 from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
 from millstone.sources.documents.office import read_docx, read_odt
 from millstone.sources.documents.xml_text import read_xml
-from millstone.sources.folders import files_below
+from millstone.sources.inputs.finding import files_to_read
+from millstone.sources.inputs.folders import files_below
 from millstone.sources.lists import frequency_lists
 from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import read_documents, read_in_blocks
+from millstone.sources.reader import Files, read_documents, read_in_blocks
 from millstone.sources.settings import Counted, Reading
-from millstone.sources.tables import cell_blocks, texts
+from millstone.sources.tables import cell_blocks, stretches, texts
 from millstone.sources.tables.table import open_table
 from millstone.sources.tables.workbook import _date, _number
 
@@ -263,14 +266,22 @@ class Tables(Folder):
                 self.assertLessEqual({"a", "b", "4.xml"}, names)
 
 
+def read_in_stretches(inputs: list[str], reading: Reading, provenance: Provenance) -> Iterator[Any]:
+    """As several would read the inputs, one after the other."""
+    files = Files(reading, provenance)
+    for found in files_to_read(inputs, reading, provenance):
+        for number, one in enumerate(found.cut(reading, 70)):
+            yield from (files.documents if number % 3 == 1 else files.blocks)(one)
+    files.finish()
+
+
 class RowsInBlocks(Folder):
     """Rows that are read many at a time give what they give one by one, and the same errors."""
 
     HEADER = "id,text,group\n"
 
-    def read(self, path: Path, blocks: bool, **asked: Any) -> tuple[list[Any], Provenance] | str:
+    def read(self, path: Path, read: Callable[..., Any], **asked: Any) -> tuple[list[Any], Provenance] | str:
         provenance = Provenance()
-        read = read_in_blocks if blocks else read_documents
         found = []
         try:
             for one in read([str(path)], Reading(text="text", **asked), provenance):
@@ -318,9 +329,27 @@ class RowsInBlocks(Folder):
                 mock.patch("millstone.sources.tables.table._HEADER_ROWS_TRIED", 3),
                 mock.patch.object(texts, "DocumentBlock", side_effect=DocumentBlock) as made,
             ):
-                self.assertEqual(self.read(path, True, **asked), self.read(path, False, **asked), (content, asked))
-            in_blocks += made.called
+                plain = self.read(path, read_documents, **asked)
+                self.assertEqual(self.read(path, read_in_blocks, **asked), plain, (content, asked))
+                in_blocks += made.called
+                with mock.patch.object(stretches, "_AT_ONCE", chance.choice((5, 60))):
+                    self.assertEqual(self.read(path, read_in_stretches, **asked), plain, (content, asked))
         self.assertTrue(in_blocks > 50 or arrays.compiled is None, in_blocks)
+
+    def test_lines_of_json_in_stretches(self):
+        lines = [json.dumps({"text": f"snow {number}", "\u00e9t\u00e9": "a"}) for number in range(20)]
+        for end, odd in itertools.product(("\n", "\r\n", "\r"), (lines[3], "", "[1]", '{"text": \udcff}', "{")):
+            content = end.join([*lines[:15], odd, *lines[15:]]).encode("utf-8", "surrogateescape")
+            path = self.file("t.jsonl", content)
+            with (
+                mock.patch.object(stretches, "_AT_ONCE", 50),
+                mock.patch("millstone.sources.tables.table._ROWS_TRIED", 5),
+            ):
+                self.assertEqual(self.read(path, read_in_stretches), self.read(path, read_documents), content)
+                (found,) = files_to_read([str(path)], Reading(text="text"), Provenance())
+                self.assertEqual(
+                    len(list(found.cut(Reading(), 100))) > 5, end != "\r" and arrays.compiled is not None
+                )
 
     def test_they_are_counted_as_one_by_one(self):
         rows = [f'"ice \u2014 fog, number {number}. Snow"' for number in range(500)]

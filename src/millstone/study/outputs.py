@@ -24,9 +24,9 @@ from millstone.results.rows import check_names, chosen_columns
 from millstone.results.writing import Outputs
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed
+from millstone.sources.inputs.finding import all_files, input_paths, seen_from
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import all_files, input_paths, seen_from
 from millstone.study.reading.around import check_around
 from millstone.study.step import Step
 

@@ -10,8 +10,7 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import nearest
-from millstone.sources.files import at_home
-from millstone.sources.reader import STANDARD_INPUT
+from millstone.sources.files import STANDARD_INPUT, at_home
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of

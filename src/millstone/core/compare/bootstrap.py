@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.ranks import ranking
 from millstone.core.statistics.keyness_measures import Sides
 from millstone.core.terms.counts import Part

@@ -7,10 +7,10 @@ from itertools import accumulate, chain
 import numpy as np
 
 from millstone.core.arrays import unique
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Token, natural_key
 from millstone.core.corpus.documents import joined_documents
 from millstone.core.corpus.form_words import different
+from millstone.core.matrix.cells import SparseMatrix
 
 
 def joined_scans(parts: Sequence[Corpus]) -> Corpus:

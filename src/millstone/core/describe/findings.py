@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.core.arrays import unique
-from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.describe.inspector import LEAST_RECURRING, Inspector
 from millstone.core.describe.overview import overview
+from millstone.core.matrix.cells import column_sums
 from millstone.core.table import Table
 from millstone.core.terms.word_lists import WordLists, is_in_capitals
 from millstone.core.tokenise.words import fold_case

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from millstone.core.arrays import begins, numbers_of
-from millstone.core.cells import column_sums
+from millstone.core.matrix.cells import column_sums
 from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score

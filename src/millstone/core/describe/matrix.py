@@ -6,9 +6,9 @@ from itertools import count
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.columns import renamed
 from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.result import Result
 from millstone.core.settings.analyses import MatrixSettings
 from millstone.core.table import ColumnCells, Table

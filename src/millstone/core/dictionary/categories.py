@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.columns import PART_COLUMNS, renamed
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.dictionary.dictionary import Dictionary
 from millstone.core.dictionary.matches import Matches, find_matches
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.settings.analyses import DictionarySettings
 from millstone.core.statistics.means import group_means
 from millstone.core.table import Table

@@ -7,11 +7,11 @@ from functools import cached_property
 import numpy as np
 
 from millstone.core.arrays import spread, stable_order, unique
-from millstone.core.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved
 from millstone.core.dictionary.vocabulary import Vocabulary
+from millstone.core.matrix.cells import SparseMatrix, column_sums, with_columns
 
 
 @dataclass(frozen=True, eq=False)

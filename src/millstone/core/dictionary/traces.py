@@ -6,10 +6,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import Matches
+from millstone.core.matrix.cells import column_sums
 from millstone.core.table import Table, distinct_rows
 from millstone.core.tokenise.words import fold_case
 

@@ -4,10 +4,10 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.describe.frequency import terms_by_frequency
+from millstone.core.matrix.cells import SparseMatrix, column_sums
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import DispersionSettings
 from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.core.arrays import begins, unique
-from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.overlaps import leftmost
 from millstone.core.dictionary.vocabulary import Vocabulary
+from millstone.core.matrix.cells import column_sums
 from millstone.core.reading.expressions import Expression
 from millstone.core.tokenise.words import fold_case
 

@@ -6,8 +6,8 @@ from dataclasses import replace
 import numpy as np
 
 from millstone.core.arrays import unique
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.reading.places import Spans, reach
 from millstone.core.tokenise.token_rules import are_words
 

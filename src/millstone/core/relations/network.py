@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.core.cells import column_sums
 from millstone.core.corpus.documents import as_objects
+from millstone.core.matrix.cells import column_sums
 from millstone.core.relations.graph import measures
 from millstone.core.relations.occurrences import Occurrences, in_units, near
 from millstone.core.settings.relations import USUAL_TERMS, NetworkSettings

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from millstone.core.arrays import unique
-from millstone.core.cells import SparseMatrix
+from millstone.core.matrix.cells import SparseMatrix
 
 _BLOCK = 500_000
 

@@ -7,8 +7,8 @@ from itertools import chain, compress
 import numpy as np
 
 from millstone.core.arrays import spread
-from millstone.core.cells import MatrixCells, SparseMatrix, recast, with_columns
 from millstone.core.corpus.corpus import Document, Token
+from millstone.core.matrix.cells import MatrixCells, SparseMatrix, recast, with_columns
 from millstone.core.tokenise.token_rules import Cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
 

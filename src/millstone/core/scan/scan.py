@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.core.arrays import begins, compiled
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
 from millstone.core.corpus.documents import Described, DocumentBlock
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.on_disk import NO_LIMIT, Growing, forget
 from millstone.core.scan.blocks import Packer
 from millstone.core.scan.pieces import PieceTable, pieces_of, text_blocks
 from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
@@ -33,6 +34,7 @@ def scan(
     rule: str = "words",
     marks: bool = False,
     jobs: int = 1,
+    memory: int = NO_LIMIT,
 ) -> Corpus:
     """Scan documents into a Corpus.
 
@@ -50,6 +52,8 @@ def scan(
         Marks of punctuation are counted too; they are not part of ``tokens``.
     jobs : int
         In how many processes to count, once the texts prove to be long; the result is the same.
+    memory : int
+        How many bytes the counts of documents may take; beyond that they, and what is made of them, lie on disk.
 
     Returns
     -------
@@ -67,7 +71,7 @@ def scan(
     looked up. Memory does not grow with the length of a text, the order of its tokens aside.
     """
     described = Described()
-    counting = _Counting(ordered, progress, jobs, by_runs=rule == _BY_RUNS and not marks)
+    counting = _Counting(ordered, progress, jobs, rule == _BY_RUNS and not marks, memory)
     try:
         for document in documents:
             if isinstance(document, DocumentBlock):
@@ -80,7 +84,7 @@ def scan(
     finally:
         counting.close()
     table = merged.table
-    form_counts = table.form_counts(merged.matrix(described.number))
+    form_counts = table.form_counts(merged.matrix(described.number, memory))
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,
@@ -92,12 +96,12 @@ def scan(
     return merged.with_order(corpus) if ordered else corpus
 
 
-def _crew(jobs: int, ordered: bool) -> "Crew | Threads":
+def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
     """Several at work: threads where most of it is done without the interpreter, else processes."""
     if compiled is not None:
         from millstone.core.scan.threads import Threads
 
-        return Threads(jobs, ordered)
+        return Threads(jobs, ordered, most)
     from millstone.core.scan.workers import Crew
 
     return Crew(jobs, ordered)
@@ -106,11 +110,13 @@ def _crew(jobs: int, ordered: bool) -> "Crew | Threads":
 class _Counting:
     """Sends each text the way that its kind and the token rule ask for."""
 
-    def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool) -> None:
-        self.pieces = PieceTally(ordered)
+    def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool, memory: int) -> None:
+        # each keeps its part of what memory has room for
+        self._most = memory // (jobs + 1)
+        self.pieces = PieceTally(ordered, self._most)
         self._ordered, self._progress, self._jobs, self._by_runs = ordered, progress, jobs, by_runs
         self._packer = Packer()
-        self._runs = RunTally(ordered)
+        self._runs = RunTally(ordered, self._most)
         self._crew: Crew | Threads | None = None
         self._size = 0
 
@@ -151,7 +157,7 @@ class _Counting:
         for block in blocks:
             self._size += len(block.data)
             if self._crew is None and self._jobs > 1 and self._size > LONG:
-                self._crew = _crew(self._jobs, self._ordered)
+                self._crew = _crew(self._jobs, self._ordered, self._most)
             counted = (self._crew or self._runs).add(block)
             self._progress(len(block.data), counted)
 
@@ -180,6 +186,7 @@ class _Merged:
         for one, mapped in zip(runs, numbers, strict=True):
             for cells in one.tally.cells:
                 present[mapped[cells.numbers]] = True
+                forget(cells.numbers)
         order = numbering.ordered(np.flatnonzero(present))
         number_of = np.zeros(len(numbering), dtype=np.int32)
         number_of[order] = np.arange(len(order))
@@ -190,21 +197,24 @@ class _Merged:
         self._tallies: list[tuple[Tally, np.ndarray]] = [(pieces.tally, after_runs)]
         self._tallies += [(one.tally, number_of[mapped]) for one, mapped in zip(runs, numbers, strict=True)]
 
-    def matrix(self, documents: int) -> SparseMatrix:
+    def matrix(self, documents: int, memory: int) -> SparseMatrix:
         """(documents, pieces) int32; of a document in several blocks, a piece may have several cells."""
         every = [(cells, mapped) for tally, mapped in self._tallies for cells in tally.cells]
         every.sort(key=lambda one: one[0].block)
-        ends = np.zeros(documents + 1, dtype=np.int64)
-        for cells, _ in every:
-            ends[cells.rows + 1] += cells.different
-        pieces = np.concatenate([np.array([], dtype=np.int32), *(mapped[cells.numbers] for cells, mapped in every)])
-        times = np.concatenate([np.array([], dtype=np.int32), *(cells.times for cells, _ in every)])
         for tally, _ in self._tallies:
             tally.cells.clear()
+        ends = np.zeros(documents + 1, dtype=np.int64)
+        # values and columns take half of it each
+        pieces, times = Growing(np.int32, memory // 2), Growing(np.int32, memory // 2)
+        for cells, mapped in every:
+            ends[cells.rows + 1] += cells.different
+            pieces.add(mapped[cells.numbers])
+            times.add(cells.times)
+            forget(cells.numbers, cells.times)
         ends = np.cumsum(ends)
         # numbers of four bytes where they suffice, which takes half the memory
         ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
-        return SparseMatrix(times, pieces, ends, (documents, len(self.table)))
+        return SparseMatrix(times.array(), pieces.array(), ends, (documents, len(self.table)))
 
     def with_order(self, corpus: Corpus) -> Corpus:
         """The corpus with the order of its tokens."""

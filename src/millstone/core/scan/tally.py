@@ -8,6 +8,7 @@ import numpy as np
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Token
+from millstone.core.matrix.on_disk import NO_LIMIT, Growing
 from millstone.core.scan.numbering import CompiledNumbering, new_numbering
 from millstone.core.scan.pieces import Numbering
 from millstone.core.tokenise.runs import find_runs
@@ -58,14 +59,19 @@ class Tally:
     cells : list of BlockCells
     sequences : mapping
         Number of the block -> Sequence.
+    most : int
+        From so many bytes of cells on, they are put on disk.
     """
 
     ordered: bool
+    most: int = NO_LIMIT
     cells: list[BlockCells] = field(default_factory=list)
     sequences: dict[int, Sequence] = field(default_factory=dict)
     _long: tuple[int, int] = (-1, -1)
     _waiting: list[np.ndarray] = field(default_factory=list)
     _dense: np.ndarray = field(default_factory=lambda: np.array([], dtype=np.int64))
+    _put_away: int = 0
+    _in_memory: int = 0
 
     def count(self, block: int, documents: np.ndarray, ends: np.ndarray, numbers: np.ndarray) -> None:
         """Count the `numbers`, (tokens,) int32, of a block; those of document d end at ``ends[d]``."""
@@ -79,7 +85,25 @@ class Tally:
         keys = keys[first]
         times = np.diff(first, append=len(numbers))
         rows, different = _runs_of(keys >> 32)
-        self.cells.append(BlockCells(block, rows, different, keys.astype(np.int32), times.astype(np.int32)))
+        self.add(BlockCells(block, rows, different, keys.astype(np.int32), times.astype(np.int32)))
+
+    def add(self, cells: BlockCells) -> None:
+        """Take over the cells of a block."""
+        self.cells.append(cells)
+        self._in_memory += cells.numbers.nbytes + cells.times.nbytes
+        if self._in_memory > self.most:
+            self._put_on_disk()
+
+    def _put_on_disk(self) -> None:
+        waiting = self.cells[self._put_away :]
+        numbers, times = Growing(np.int32, 0), Growing(np.int32, 0)
+        for cells in waiting:
+            numbers.add(cells.numbers)
+            times.add(cells.times)
+        bounds = np.cumsum([len(cells.numbers) for cells in waiting])[:-1]
+        arrays = zip(waiting, np.split(numbers.array(), bounds), np.split(times.array(), bounds), strict=True)
+        self.cells[self._put_away :] = [cells._replace(numbers=some, times=often) for cells, some, often in arrays]
+        self._put_away, self._in_memory = len(self.cells), 0
 
     def _count_long(self, block: int, document: int, numbers: np.ndarray) -> None:
         # blocks of one long document are added up: most of their words are the same
@@ -109,9 +133,7 @@ class Tally:
     def add_long(self, block: int, document: int, numbers: np.ndarray, times: np.ndarray) -> None:
         """Take over the counts of a document whose last block this is."""
         row, different = np.array([document]), np.array([len(numbers)])
-        self.cells.append(
-            BlockCells(block, row, different, numbers.astype(np.int32, copy=False), times.astype(np.int32))
-        )
+        self.add(BlockCells(block, row, different, numbers.astype(np.int32, copy=False), times.astype(np.int32)))
 
     def finish(self) -> None:
         """Take account of what is still waiting; call it once, after the last block."""
@@ -127,9 +149,9 @@ def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 class RunTally:
     """Counts the runs in blocks of bytes; each process has its own."""
 
-    def __init__(self, ordered: bool) -> None:
+    def __init__(self, ordered: bool, most: int = NO_LIMIT) -> None:
         self.numbering = new_numbering()
-        self.tally = Tally(ordered)
+        self.tally = Tally(ordered, most)
         self._sentence_ends = SentenceEnds()
         # what is counted where the order does not matter: a document, and its last block
         self._whole = (-1, -1)
@@ -156,7 +178,7 @@ class RunTally:
             self._whole = (document, block.number)
             return numbering.count(block.data)
         tokens, different, numbers, times = numbering.count_each(block.data, block.ends)
-        self.tally.cells.append(BlockCells(block.number, block.documents, different, numbers, times))
+        self.tally.add(BlockCells(block.number, block.documents, different, numbers, times))
         return tokens
 
     def finish(self) -> None:
@@ -174,9 +196,9 @@ class RunTally:
 class PieceTally:
     """Counts pieces between white space, or annotated tokens, that are looked up one by one."""
 
-    def __init__(self, ordered: bool) -> None:
+    def __init__(self, ordered: bool, most: int = NO_LIMIT) -> None:
         self.numbering = Numbering()
-        self.tally = Tally(ordered)
+        self.tally = Tally(ordered, most)
         self._waiting: list[str | Token] = []
         self._documents: list[int] = []
         self._ends: list[int] = []

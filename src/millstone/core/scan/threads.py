@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from queue import Queue
 from threading import Thread
 
+from millstone.core.matrix.on_disk import NO_LIMIT
 from millstone.core.scan.tally import Block, RunTally
 
 _AHEAD = 2
@@ -12,10 +13,10 @@ _AHEAD = 2
 class Threads:
     """Threads that each keep a tally of the blocks they are given; `close` ends them."""
 
-    def __init__(self, jobs: int, ordered: bool) -> None:
+    def __init__(self, jobs: int, ordered: bool, most: int = NO_LIMIT) -> None:
         self._blocks: Queue[Block | None] = Queue(_AHEAD * jobs)
         self._counted: Queue[int | BaseException] = Queue()
-        self._tallies = [RunTally(ordered) for _ in range(jobs)]
+        self._tallies = [RunTally(ordered, most) for _ in range(jobs)]
         self._ended = False
         self._threads = [Thread(target=self._work, args=(one,), daemon=True) for one in self._tallies]
         for thread in self._threads:

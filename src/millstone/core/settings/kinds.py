@@ -12,6 +12,9 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 _COMMAS = re.compile(r"(?<!\d),|,(?!\d)")
+_SIZE = re.compile(r"(\d{1,9}(?:\.\d{1,9})?)\s*([MG])(?:i?B)?", re.ASCII | re.IGNORECASE)
+_UNITS = {"M": 20, "G": 30}
+_LEAST_SIZE = 100 << 20
 
 
 @frozen
@@ -206,6 +209,21 @@ def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST)
         return value
 
     return Kind(metavar, read)
+
+
+def memory_size(metavar: str) -> Kind:
+    """A size of memory in bytes, typed as megabytes or gigabytes of 2^20 and 2^30 bytes: 500M, 2G, 1.5 GB."""
+
+    def read(typed: str) -> int:
+        found = _SIZE.fullmatch(typed.strip())
+        if found is None:
+            raise ValueError(f"{typed!r} is not a size: type 2G or 500M")
+        size = int(float(found[1]) * (1 << _UNITS[found[2].upper()]))
+        if size < _LEAST_SIZE:
+            raise ValueError(f"{typed} is too little to work with: type 100M or more")
+        return size
+
+    return Kind(metavar, read, shown=lambda size: f"{size / (1 << 30):.3g}G")
 
 
 def sides(metavar: str, most: int) -> Kind:

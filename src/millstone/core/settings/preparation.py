@@ -6,6 +6,7 @@ from millstone.core.settings.kinds import (
     Kind,
     choice,
     free_text,
+    memory_size,
     names,
     paths,
     sides,
@@ -131,6 +132,12 @@ class Work:
 
     jobs: int = setting(
         whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
+    )
+    memory: int = setting(
+        memory_size("SIZE"),
+        0,
+        "how much memory to be content with, such as 2G or 500M: counts of documents beyond it lie on disk meanwhile "
+        "(default: half of what there is)",
     )
     cluster: str = setting(
         free_text("ADDRESS"),

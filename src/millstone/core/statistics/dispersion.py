@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix, batches, column_sums
+from millstone.core.matrix.cells import SparseMatrix, batches, column_sums
 
 
 def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:

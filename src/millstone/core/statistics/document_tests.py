@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics import two_samples
 from millstone.core.terms.counts import Part
 

@@ -8,11 +8,11 @@ from typing import NamedTuple
 import numpy as np
 
 from millstone.core.arrays import stable_order, unique
-from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix, with_columns
 from millstone.core.scan.numbering import PADDING, new_numbering
 from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, Listed

@@ -6,8 +6,8 @@ from dataclasses import replace
 import numpy as np
 
 from millstone.core.arrays import begins, merged, numbers_of
-from millstone.core.cells import SparseMatrix, column_sums
 from millstone.core.corpus.corpus import Corpus
+from millstone.core.matrix.cells import SparseMatrix, column_sums
 from millstone.core.terms.counts import Counts, NgramNames, left_out_words
 from millstone.core.terms.term_map import TermMap
 from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern

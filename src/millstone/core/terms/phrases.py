@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.core.arrays import spread, unique
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.corpus import Corpus, Token
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.terms.word_lists import entry_tokens, folding
 
 if TYPE_CHECKING:

@@ -16,8 +16,8 @@ from millstone.core.terms.frequency_lists import FrequencyList, added_up
 from millstone.core.tokenise.words import normalise
 from millstone.core.wording import listed, numbered
 from millstone.sources.files import ending_of, stem_of, watched
+from millstone.sources.inputs.finding import input_files
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import input_files
 from millstone.sources.settings import Counted, Reading
 from millstone.sources.tables.delimited import NotPlainError, plain_columns
 from millstone.sources.tables.table import DELIMITED, TABLES, Table, column_of, open_table

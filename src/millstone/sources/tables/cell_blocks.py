@@ -12,6 +12,7 @@ from millstone.sources.decoding import codec_of
 from millstone.sources.files import open_source
 from millstone.sources.settings import Reading
 from millstone.sources.tables.delimited import NotPlainError, dialect
+from millstone.sources.tables.stretches import WHOLE, Stretch
 
 _AT_ONCE = 1 << 21
 _SURELY_FILLED = np.zeros(256, dtype=bool)
@@ -95,8 +96,8 @@ class CellBlock:
         return compiled.joined(self.data, self.quote, starts, lengths, ends), ends
 
 
-def cell_blocks(path: Path, reading: Reading) -> Iterator[CellBlock]:
-    """The rows of a file that are not empty lines, in blocks; needs the compiled part.
+def cell_blocks(path: Path, reading: Reading, stretch: Stretch = WHOLE) -> Iterator[CellBlock]:
+    """The rows of a file, or of a stretch of it, that are not empty lines, in blocks; needs the compiled part.
 
     Raises
     ------
@@ -109,10 +110,14 @@ def cell_blocks(path: Path, reading: Reading) -> Iterator[CellBlock]:
         start = file.read(4)
         if codec_of(start, reading.encoding) != "utf-8-sig" or max(delimiter, quote) >= 0x80:
             raise NotPlainError
-        data = start.removeprefix(codecs.BOM_UTF8)
-        number, wanted, is_last = 0, _AT_ONCE, False
+        data, left = start.removeprefix(codecs.BOM_UTF8), stretch.end - len(start)
+        if not stretch.is_first:
+            file.seek(stretch.start)
+            data, left = b"", stretch.end - stretch.start
+        number, wanted, is_last = stretch.before, _AT_ONCE, False
         while not is_last:
-            more = file.read(wanted)
+            more = file.read(min(wanted, left))
+            left -= len(more)
             is_last = not more
             data += more
             # of a record nothing is known before its end

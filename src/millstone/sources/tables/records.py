@@ -11,14 +11,15 @@ from millstone.sources.decoding import open_text, wrong_bytes_in
 from millstone.sources.files import check_expansion
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
+from millstone.sources.tables.stretches import WHOLE, Stretch
 
 _ARRAY_WANTED = 'the file is a list of objects: [{"text": "...", "hut": "..."}, ...]'
 _ROWS_AT_ONCE = 4096
 Record = tuple[int, dict[str, str]]
 
 
-def json_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
-    """The objects of a JSON Lines file with the numbers of their lines.
+def json_records(path: Path, reading: Reading, provenance: Provenance, stretch: Stretch = WHOLE) -> Iterator[Record]:
+    """The objects of a JSON Lines file, or of a stretch of it, with the numbers of their lines.
 
     Raises
     ------
@@ -27,7 +28,11 @@ def json_records(path: Path, reading: Reading, provenance: Provenance) -> Iterat
     """
     try:
         with open_text(path, reading.encoding, provenance) as stream:
-            for number, line in enumerate(stream, 1):
+            if not stretch.is_first:
+                stream.seek(stretch.start)
+            for number, line in enumerate(stream, stretch.before + 1):
+                if number > stretch.last:
+                    return
                 if line.strip():
                     yield number, _object(line, path, number)
     except UnicodeDecodeError as error:

@@ -14,6 +14,8 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.cell_blocks import CellBlock, cell_blocks
 from millstone.sources.tables.delimited import NotPlainError
+from millstone.sources.tables.records import json_records
+from millstone.sources.tables.stretches import WHOLE, Stretch
 from millstone.sources.tables.table import DELIMITED, Row, Table, column_of, has_column, open_table
 
 _TEXT_WORDS = 4
@@ -39,24 +41,37 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
         yield from rows.documents(rows.table.rows)
 
 
-def read_table_in_blocks(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document | DocumentBlock]:
-    """The same, many rows at a time as long as nothing in them needs a closer look."""
-    with watched(path, provenance):
-        rows = _TextRows(path, reading, provenance)
-        if rows.table.changed or compiled is None:
-            yield from rows.documents(rows.table.rows)
+def read_table_in_blocks(
+    path: Path, reading: Reading, provenance: Provenance, stretch: Stretch = WHOLE
+) -> Iterator[Document | DocumentBlock]:
+    """The same, many rows at a time as long as nothing in them needs a closer look; all rows, or those of a stretch.
+
+    Of several stretches the first one notes the file.
+    """
+    of_file = provenance if stretch.is_first else Provenance()
+    with watched(path, of_file):
+        rows = _TextRows(path, reading, of_file)
+        for text in of_file.notes:
+            provenance.note(text)
+        rows.provenance = provenance
+        table = rows.table
+        if ending_of(path) == ".jsonl" and not stretch.is_first:
+            yield from rows.documents(json_records(path, reading, Provenance(), stretch))
             return
-        yield from rows.documents(rows.table.first_rows)
-        done = max((number for number, _ in rows.table.first_rows), default=rows.table.header_row)
+        if table.changed or compiled is None:
+            yield from rows.documents(stretch.within(table.rows))
+            return
+        yield from rows.documents(stretch.within(table.first_rows))
+        done = max([stretch.before, table.header_row, *(number for number, _ in table.first_rows)])
         try:
-            for cells in cell_blocks(path, reading):
+            for cells in cell_blocks(path, reading, stretch):
                 block = cells.after(done)
                 if len(block.widths):
                     yield from rows.block(block)
                 done = max(done, block.last)
         except NotPlainError:
             again = open_table(path, reading, Provenance())
-            yield from rows.documents(row for row in again.rows if row[0] > done)
+            yield from rows.documents(row for row in stretch.within(again.rows) if row[0] > done)
 
 
 class _TextRows:
@@ -64,7 +79,8 @@ class _TextRows:
 
     def __init__(self, path: Path, reading: Reading, provenance: Provenance) -> None:
         self.table = table = open_table(path, reading, provenance)
-        self._encoding, self._provenance = reading.encoding, provenance
+        self.provenance = provenance
+        self._encoding = reading.encoding
         self._text = _text_column(table, reading, provenance)
         self._name = column_of(table, reading.id, "id") if reading.id else ""
         # the column that names documents may make the groups, too
@@ -79,7 +95,7 @@ class _TextRows:
             own_name = cells.get(name, "").strip() or str(number)
             content = cells.pop(self._text, "")
             if not content or content.isspace():
-                self._provenance.empty_cells += 1
+                self.provenance.empty_cells += 1
                 continue
             if "\0" in content:
                 raise zero_in(self.table.path, f"row {number:,}", self._encoding)
@@ -99,7 +115,7 @@ class _TextRows:
         blank = block.blank(place)
         if blank.any():
             without = block.at(blank)
-            self._provenance.empty_cells += sum(any(map(str.strip, cells)) for _, cells in without.rows())
+            self.provenance.empty_cells += sum(any(map(str.strip, cells)) for _, cells in without.rows())
             block = block.at(~blank)
         if not len(block.numbers):
             return

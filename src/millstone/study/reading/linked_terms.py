@@ -5,9 +5,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix, with_columns
 from millstone.core.corpus.corpus import ALL, Corpus
 from millstone.core.dictionary.matches import find_matches
+from millstone.core.matrix.cells import SparseMatrix, with_columns
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import CountedTokens, term_places
 from millstone.core.relations.network import chosen_terms

@@ -6,11 +6,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.dictionary.overlaps import Places
 from millstone.core.errors import UsageError
+from millstone.core.matrix.cells import column_sums
 from millstone.core.reading.expressions import Expression, expression_from
 from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, has_tag, reach
 from millstone.core.settings.reading import NodeSettings

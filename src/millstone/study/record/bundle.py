@@ -14,8 +14,8 @@ import millstone
 from millstone.core.errors import DataError
 from millstone.core.wording import escaped
 from millstone.disk.ledger import LEDGER, RESULTS, Ledger
+from millstone.sources.files import STANDARD_INPUT
 from millstone.sources.provenance import SourceFile
-from millstone.sources.reader import STANDARD_INPUT
 from millstone.study.record.files import StudyFiles
 from millstone.study.step import Author, Study
 

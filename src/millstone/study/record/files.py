@@ -4,9 +4,8 @@ import os
 from datetime import UTC, datetime
 from pathlib import Path
 
-from millstone.sources.files import hashed, watched
+from millstone.sources.files import STANDARD_INPUT, hashed, watched
 from millstone.sources.provenance import Provenance, SourceFile
-from millstone.sources.reader import STANDARD_INPUT
 from millstone.study.outputs import files_read, files_written
 from millstone.study.step import Study
 from millstone.study.workshop import Outcome

@@ -9,7 +9,7 @@ from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.settings.declare import changed
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import numbered
-from millstone.sources.reader import seen_from
+from millstone.sources.inputs.finding import seen_from
 from millstone.sources.settings import Reading
 
 _RULES = {

@@ -10,7 +10,7 @@ from millstone.charts.settings import ChartSettings
 from millstone.core.settings.declare import changed, declared, option, written
 from millstone.core.settings.kinds import Kind
 from millstone.core.settings.preparation import Preparation
-from millstone.sources.reader import seen_from
+from millstone.sources.inputs.finding import seen_from
 from millstone.sources.settings import Counted, Inputs, Reading
 from millstone.study.command import Command
 from millstone.study.step import Step

@@ -14,7 +14,7 @@ from millstone.core.settings.declare import option
 from millstone.core.table import ColumnCells, Table, spread_out
 from millstone.core.wording import listed
 from millstone.sources.files import ending_of
-from millstone.sources.reader import input_paths
+from millstone.sources.inputs.finding import input_paths
 from millstone.sources.tables.given_rows import given_rows
 from millstone.sources.tables.table import TABLES
 from millstone.study.step import Step

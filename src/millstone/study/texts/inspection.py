@@ -4,7 +4,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import islice
 
-from millstone.core.cells import column_sums
 from millstone.core.columns import COLUMNS
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document, group_sizes
@@ -12,6 +11,7 @@ from millstone.core.describe.findings import Finding, findings, odd_lemmas
 from millstone.core.describe.inspector import Inspector
 from millstone.core.describe.overview import overview
 from millstone.core.errors import DataError
+from millstone.core.matrix.cells import column_sums
 from millstone.core.result import Result
 from millstone.core.terms.explanation import explained
 from millstone.core.terms.phrases import with_phrases

@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.core.cells import column_sums
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
+from millstone.core.matrix.cells import column_sums
 from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
 from millstone.core.terms.word_lists import Lemmas
 from millstone.disk.private import write_private

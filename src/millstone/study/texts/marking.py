@@ -14,7 +14,8 @@ from millstone.study.outputs import HERE
 from millstone.study.record.settings_line import shown_inputs
 from millstone.study.step import Step
 from millstone.study.texts.dictionary_input import dictionary_of
-from millstone.study.texts.scans import documents_of, processors
+from millstone.study.texts.machine import processors
+from millstone.study.texts.scans import documents_of
 
 
 def mark(step: Step, outputs: Outputs, progress: Progress) -> MarkedTexts | None:
@@ -33,7 +34,7 @@ def mark(step: Step, outputs: Outputs, progress: Progress) -> MarkedTexts | None
 def _marked(step: Step, progress: Progress) -> MarkedTexts:
     """The texts, read again, with what the step's dictionary counts in them."""
     documents = [one.whole() for one in documents_of(step, Provenance(), Cleaned())]
-    corpus = scan(documents, True, progress, step.preparation.tokens, jobs=processors(step))
+    corpus = scan(documents, True, progress, step.preparation.tokens, jobs=processors(step.work))
     long_enough = corpus.tokens >= step.preparation.min_tokens
     dictionary = dictionary_of(step)
     names = tuple(dictionary.traced_categories)

@@ -19,7 +19,7 @@ from millstone.core.settings.program import CacheSettings
 from millstone.disk.private import is_own, make_private, write_private
 from millstone.disk.workroom import Room, remove_files, sweep
 from millstone.sources.files import hashed, status_of
-from millstone.sources.reader import all_files
+from millstone.sources.inputs.finding import all_files
 from millstone.study.step import Step
 from millstone.study.texts.lemma_cache import LEMMAS
 from millstone.study.texts.material import Material

@@ -18,15 +18,19 @@ from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
 from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
+from millstone.sources.inputs.finding import all_files
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import all_files, read_documents, read_in_blocks
+from millstone.sources.reader import read_documents, read_in_blocks
 from millstone.sources.settings import Reading
 from millstone.study.step import Step
+from millstone.study.texts.machine import memory, processors
 from millstone.study.texts.material import Material
 
 Progress = Callable[[int, int], None]
 
 # as many bytes of text as the file has
+# counts of documents as they are read, put together, under terms, and of the group that is looked at
+_COPIES = 4
 _FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
 
 
@@ -142,7 +146,7 @@ def _cuts_texts(reading: Reading) -> bool:
 
 def documents_of(step: Step, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
     """The documents of a step, cleaned and tagged as its preparation says; `provenance` gets them once."""
-    return tagged(raw_documents_of(step, provenance, cleaned), step.preparation, processors(step), provenance)
+    return tagged(raw_documents_of(step, provenance, cleaned), step.preparation, processors(step.work), provenance)
 
 
 def tagged(
@@ -197,7 +201,8 @@ def scanned(
 ) -> Corpus:
     """The documents of a step scanned on this machine, before they are cut."""
     ordered = ordered or step.reading.unit.by_tokens
-    return scan(documents, ordered, progress, step.preparation.tokens, marks, processors(step))
+    for_cells = memory(step.work) // _COPIES
+    return scan(documents, ordered, progress, step.preparation.tokens, marks, processors(step.work), for_cells)
 
 
 def in_units(step: Step, corpus: Corpus) -> tuple[Corpus, int]:
@@ -211,14 +216,6 @@ def in_units(step: Step, corpus: Corpus) -> tuple[Corpus, int]:
     if step.reading.groups_are_parts:
         corpus = grouped_by_part(corpus)
     return corpus, int((~long_enough).sum())
-
-
-def processors(step: Step) -> int:
-    """How many processes may count at once."""
-    if step.work.jobs:
-        return step.work.jobs
-    # those that this process may use, where the system says
-    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
 def _least_whole(step: Step) -> int:

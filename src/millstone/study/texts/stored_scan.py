@@ -9,12 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.cells import SparseMatrix
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.corpus.documents import table_of
 from millstone.core.corpus.form_words import FormWords
 from millstone.core.corpus.repeats import Repeats
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.table import Table
 from millstone.disk.private import write_private
 from millstone.sources.provenance import Provenance, SourceFile

@@ -10,9 +10,10 @@ from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.corpus.joining import joined_scans
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
+from millstone.sources.inputs.finding import FoundFile
 from millstone.sources.met import Met
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import Files, FoundFile
+from millstone.sources.reader import Files
 from millstone.sources.settings import Reading
 from millstone.study.texts.scans import are_counted_as_read, cleaned_documents, tagged
 

@@ -3,7 +3,7 @@
 import os
 import re
 import socket
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -14,8 +14,11 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError, MillstoneError, UsageError
 from millstone.core.scan.scan import Progress
 from millstone.core.wording import listed, numbered
+from millstone.sources.files import STANDARD_INPUT
+from millstone.sources.inputs.finding import FoundFile, files_to_read
 from millstone.sources.provenance import Provenance
-from millstone.sources.reader import STANDARD_INPUT, Files, FoundFile, files_to_read
+from millstone.sources.reader import Files
+from millstone.sources.settings import Reading
 from millstone.study.texts.cluster.parts import PartRules, PartScan, joined_parts, scan_part
 
 LOCAL = "local:"
@@ -60,8 +63,7 @@ def scan_on_cluster(
         raise UsageError("--cluster: standard input is on this machine only", "name files that all workers can read")
     with _client(address) as client:
         workers = _checked_workers(client, address)
-        parts = list(_parts(found, workers))
-        whole = _carried_out(client, parts, rules, progress)
+        whole = _carried_out(client, _parts(found, rules.reading, workers), rules, progress)
     provenance.add(whole.provenance)
     provenance.add(listing)
     cleaned.add(whole.cleaned)
@@ -139,18 +141,19 @@ def _checked_workers(client: Any, address: str) -> int:
     return len(known)
 
 
-def _parts(found: Sequence[FoundFile], workers: int) -> Iterator[tuple[list[FoundFile], int]]:
-    """The files in their order in parts of about the same size, and the bytes of each part."""
-    sizes = [Path(file.path).stat().st_size for file in found]
+def _parts(found: Sequence[FoundFile], reading: Reading, workers: int) -> Iterator[tuple[list[FoundFile], int]]:
+    """The files in their order, large ones cut where possible, in parts of about the same size; their bytes."""
+    sizes = [file.path.stat().st_size for file in found]
     most = min(_PART, max(_LEAST_PART, sum(sizes) // (_FOR_EACH * workers)))
     part: list[FoundFile] = []
     size = 0
-    for file, own in zip(found, sizes, strict=True):
-        part.append(file)
-        size += own
-        if size >= most:
-            yield part, size
-            part, size = [], 0
+    for file, whole in zip(found, sizes, strict=True):
+        for one in file.cut(reading, most) if whole >= 2 * most else [file]:
+            part.append(one)
+            size += min(one.stretch.end, whole) - one.stretch.start
+            if size >= most:
+                yield part, size
+                part, size = [], 0
     if part or not found:
         yield part, size
 
@@ -174,25 +177,33 @@ def _seen_from(folder: str, rules: PartRules, files: Sequence[FoundFile]) -> Par
 
 
 def _carried_out(
-    client: Any, parts: Sequence[tuple[list[FoundFile], int]], rules: PartRules, progress: Progress
+    client: Any, parts: Iterable[tuple[list[FoundFile], int]], rules: PartRules, progress: Progress
 ) -> PartScan:
     from distributed import KilledWorker, as_completed
 
     folder = str(Path.cwd())
-    scans = [client.submit(_seen_from, folder, rules, files, pure=False) for files, _ in parts]
-    sizes = {scan.key: size for scan, (_, size) in zip(scans, parts, strict=True)}
+    scans: list[Any] = []
+    sizes: list[int] = []
     try:
-        for done in as_completed(scans):
-            progress(sizes[done.key], 0)
-        for scan in scans:
-            # the first of several errors is the one that a single process meets
-            if scan.status == "error":
-                raise scan.exception()
-        level = scans
-        while len(level) > 1:
-            pairs = [level[at : at + 2] for at in range(0, len(level), 2)]
-            level = [pair[0] if len(pair) == 1 else client.submit(joined_parts, pair, pure=False) for pair in pairs]
-        found: PartScan = level[0].result()
+        # the first parts are read while borders of the next ones are looked for
+        for files, size in parts:
+            scans.append(client.submit(_seen_from, folder, rules, files, pure=False))
+            sizes.append(size)
+        number_of = {scan.key: number for number, scan in enumerate(scans)}
+        whole = _joined_in_pairs(client, scans)
+        errors: dict[int, BaseException] = {}
+        watched = as_completed(scans)
+        # a worker need not keep what is joined
+        scans = []
+        for done in watched:
+            number = number_of[done.key]
+            progress(sizes[number], 0)
+            if done.status == "error":
+                errors[number] = done.exception()
+        if errors:
+            # the first of several is the one that a single process meets
+            raise errors[min(errors)]
+        found: PartScan = whole.result()
     except KilledWorker as error:
         raise MillstoneError(
             f"a part of the texts ended {numbered(int(error.allowed_failures) + 1, 'worker')} one after the other",
@@ -200,6 +211,14 @@ def _carried_out(
         ) from error
     except BaseException:
         # an interruption ends the work on the cluster, too
-        client.cancel([scan for scan in scans if scan.status == "pending"])
+        client.cancel(list(client.futures.values()), force=True)
         raise
     return found
+
+
+def _joined_in_pairs(client: Any, scans: Sequence[Any]) -> Any:
+    """What the scans of parts give together, of which two neighbours are joined as soon as both are there."""
+    while len(scans) > 1:
+        pairs = [scans[at : at + 2] for at in range(0, len(scans), 2)]
+        scans = [pair[0] if len(pair) == 1 else client.submit(joined_parts, pair, pure=False) for pair in pairs]
+    return scans[0]

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from millstone.core.arrays import begins, compiled, spread
+from millstone.core.matrix.on_disk import forget, growing_like, joined, lies_on_disk
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -20,7 +21,7 @@ _DENSE = 4
 
 @dataclass(frozen=True, eq=False)
 class SparseMatrix:
-    """The cells of a matrix that are not 0, row by row.
+    """The cells of a matrix that are not 0, row by row; what is made of a matrix on disk is on disk, too.
 
     Attributes
     ----------
@@ -66,19 +67,31 @@ class SparseMatrix:
         """(cells,) int64 the row of each cell."""
         return np.repeat(np.arange(self.shape[0]), np.diff(self.indptr))
 
+    @property
+    def on_disk(self) -> bool:
+        """Whether the cells are in files."""
+        return lies_on_disk(self.data) or lies_on_disk(self.indices)
+
+    def forget(self) -> None:
+        """Give back the memory of cells that were read from files."""
+        forget(self.data, self.indices)
+
     @cached_property
     def _column_sums(self) -> np.ndarray:
         columns = self.shape[1]
         total = np.zeros(columns, dtype=np.int64)
-        if compiled is not None and self.data.dtype == self.indices.dtype == np.int32:
-            compiled.sums(np.ascontiguousarray(self.data), np.ascontiguousarray(self.indices), total)
-            return total
+        is_plain = self.data.dtype == self.indices.dtype == np.int32
         at_once = max(AT_ONCE, columns)
         for at in range(0, self.nnz, at_once):
             here = slice(at, at + at_once)
-            # counts are far below 2^53, up to which these sums are exact
-            sums = np.bincount(self.indices[here], weights=self.data[here], minlength=columns)
-            total += sums.astype(np.int64)
+            if compiled is not None and is_plain:
+                data, indices = (np.ascontiguousarray(one[here]) for one in (self.data, self.indices))
+                compiled.sums(data, indices, total)
+            else:
+                # counts are far below 2^53, up to which these sums are exact
+                sums = np.bincount(self.indices[here], weights=self.data[here], minlength=columns)
+                total += sums.astype(np.int64)
+            self.forget()
         return total
 
     def with_data(self, data: np.ndarray) -> "SparseMatrix":
@@ -90,11 +103,17 @@ class SparseMatrix:
         numbers = np.arange(self.shape[0])[which]
         lengths = np.diff(self.indptr)[numbers]
         ends = np.concatenate(([0], np.cumsum(lengths)))
+        shape = (len(numbers), self.shape[1])
         if len(numbers) and np.array_equal(numbers, np.arange(numbers[0], numbers[0] + len(numbers))):
-            cells: slice | np.ndarray = slice(int(self.indptr[numbers[0]]), int(self.indptr[numbers[-1] + 1]))
-        else:
-            cells = np.arange(ends[-1]) + np.repeat(self.indptr[numbers] - ends[:-1], lengths)
-        return SparseMatrix(self.data[cells], self.indices[cells], ends, (len(numbers), self.shape[1]))
+            cells = slice(int(self.indptr[numbers[0]]), int(self.indptr[numbers[-1] + 1]))
+            return SparseMatrix(self.data[cells], self.indices[cells], ends, shape)
+        data, indices = (growing_like(one, dtype=one.dtype) for one in (self.data, self.indices))
+        for some in row_batches(ends) if self.on_disk else [slice(0, len(numbers))]:
+            places = spread(self.indptr[numbers[some]], lengths[some])
+            data.add(self.data[places])
+            indices.add(self.indices[places])
+            self.forget()
+        return SparseMatrix(data.array(), indices.array(), ends, shape)
 
     def columns(self, which: np.ndarray) -> "SparseMatrix":
         """Some columns by their numbers, each once; in the order in which they are named."""
@@ -105,7 +124,8 @@ class SparseMatrix:
     @classmethod
     def stacked(cls, parts: Sequence["SparseMatrix"]) -> "SparseMatrix":
         """Matrices of the same columns one below the other."""
-        data, indices = (np.concatenate([getattr(one, name) for one in parts]) for name in ("data", "indices"))
+        data = joined([one.data for one in parts], np.result_type(*(one.data for one in parts)))
+        indices = joined([one.indices for one in parts], np.result_type(*(one.indices for one in parts)))
         lengths = np.concatenate([np.diff(one.indptr) for one in parts])
         return cls(data, indices, np.concatenate(([0], np.cumsum(lengths))), (len(lengths), parts[0].shape[1]))
 
@@ -120,9 +140,12 @@ class SparseMatrix:
     def row_sums(self) -> np.ndarray:
         """(rows,) int64: the whole numbers of each row added up."""
         found = np.zeros(self.shape[0], dtype=np.int64)
-        filled = np.flatnonzero(np.diff(self.indptr))
-        if len(filled):
-            found[filled] = np.add.reduceat(self.data, self.indptr[filled], dtype=np.int64)
+        for some in row_batches(self.indptr):
+            filled = some.start + np.flatnonzero(np.diff(self.indptr[some.start : some.stop + 1]))
+            if len(filled):
+                first, last = self.indptr[some.start], self.indptr[some.stop]
+                found[filled] = np.add.reduceat(self.data[first:last], self.indptr[filled] - first, dtype=np.int64)
+            self.forget()
         return found
 
     def __matmul__(self, values: np.ndarray) -> np.ndarray:
@@ -194,37 +217,55 @@ def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> S
 def _moved(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
     """The same by the compiled part."""
     assert compiled is not None
-    ends = np.ascontiguousarray(matrix.indptr, dtype=np.int64)
-    found = np.empty(matrix.nnz, dtype=np.int32), np.empty(matrix.nnz, dtype=np.int32), np.empty_like(ends)
-    data, old, column_of = (np.ascontiguousarray(one) for one in (matrix.data, matrix.indices, column_of))
-    compiled.moved(data, old, ends, column_of, *found)
-    values, indices, new_ends = found
-    size = int(new_ends[-1])
-    if size < matrix.nnz:
-        values, indices = values[:size].copy(), indices[:size].copy()
-    return SparseMatrix(values, indices, new_ends.astype(matrix.indptr.dtype), (matrix.shape[0], columns))
+    shape = (matrix.shape[0], columns)
+    column_of = np.ascontiguousarray(column_of)
+    if not matrix.on_disk:
+        values, indices, ends = _moved_rows(matrix, column_of, slice(0, matrix.shape[0]))
+        return SparseMatrix(values, indices, ends.astype(matrix.indptr.dtype), shape)
+    data, places = (growing_like(matrix.data, matrix.indices, dtype=np.int32) for _ in range(2))
+    lengths = [np.zeros(1, dtype=np.int64)]
+    for some in row_batches(matrix.indptr):
+        values, indices, ends = _moved_rows(matrix, column_of, some)
+        data.add(values)
+        places.add(indices)
+        lengths.append(np.diff(ends))
+        matrix.forget()
+    return SparseMatrix(data.array(), places.array(), np.cumsum(np.concatenate(lengths)), shape)
+
+
+def _moved_rows(
+    matrix: SparseMatrix, column_of: np.ndarray, some: slice
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The cells of some rows under other columns: values, columns, and where each row ends, from 0."""
+    assert compiled is not None
+    ends = np.ascontiguousarray(matrix.indptr[some.start : some.stop + 1], dtype=np.int64)
+    here = slice(int(ends[0]), int(ends[-1]))
+    ends = ends - here.start
+    size = int(ends[-1])
+    values, indices, new_ends = np.empty(size, dtype=np.int32), np.empty(size, dtype=np.int32), np.empty_like(ends)
+    data, old = (np.ascontiguousarray(one[here]) for one in (matrix.data, matrix.indices))
+    compiled.moved(data, old, ends, column_of, values, indices, new_ends)
+    kept = int(new_ends[-1])
+    return (values, indices, new_ends) if kept == size else (values[:kept].copy(), indices[:kept].copy(), new_ends)
 
 
 def recast(
     matrix: SparseMatrix, move: Callable[[np.ndarray, np.ndarray, np.ndarray], "MatrixCells"], columns: int
 ) -> SparseMatrix:
     """The matrix with other cells: `move` gives those that some cells become, from their columns, values and rows."""
-    data, indices = [matrix.data[:0]], [np.array([], dtype=np.int32)]
+    kind = matrix.data.dtype
+    data, indices = (growing_like(matrix.data, matrix.indices, dtype=one) for one in (kind, np.int32))
     ends = np.zeros(matrix.shape[0] + 1, dtype=matrix.indptr.dtype)
     for here, row in batches(matrix):
         some = _tidy(move(matrix.indices[here], matrix.data[here], row), columns)
         if len(some.rows):
-            data.append(some.data)
-            indices.append(some.indices)
+            data.add(some.data)
+            indices.add(some.indices)
             first = int(some.rows[0])
             number = np.bincount(some.rows - first)
             ends[first + 1 : first + 1 + len(number)] = number
     np.cumsum(ends, out=ends)
-    return SparseMatrix(_joined(data), _joined(indices), ends, (matrix.shape[0], columns))
-
-
-def _joined(parts: list[np.ndarray]) -> np.ndarray:
-    return parts[1] if len(parts) == 2 else np.concatenate(parts)
+    return SparseMatrix(data.array(), indices.array(), ends, (matrix.shape[0], columns))
 
 
 class MatrixCells(NamedTuple):
@@ -287,15 +328,24 @@ def filled_rows(matrix: SparseMatrix) -> np.ndarray:
     found = np.zeros(matrix.shape[1], dtype=np.int64)
     for at in range(0, matrix.nnz, at_once := max(AT_ONCE, matrix.shape[1])):
         found += np.bincount(matrix.indices[at : at + at_once], minlength=matrix.shape[1])
+        matrix.forget()
     return found
 
 
 def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:
     """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each."""
-    start, rows = 0, matrix.shape[0]
-    while start < rows:
-        most = int(matrix.indptr[start]) + AT_ONCE
-        end = max(int(np.searchsorted(matrix.indptr, most, side="right")) - 1, start + 1)
+    for some in row_batches(matrix.indptr):
+        start, end = some.start, some.stop
         here = slice(int(matrix.indptr[start]), int(matrix.indptr[end]))
         yield here, np.repeat(np.arange(start, end), np.diff(matrix.indptr[start : end + 1]))
+        matrix.forget()
+
+
+def row_batches(indptr: np.ndarray) -> Iterator[slice]:
+    """Rows that have about a million cells together, at least one at a time."""
+    start, rows = 0, len(indptr) - 1
+    while start < rows:
+        most = int(indptr[start]) + AT_ONCE
+        end = max(int(np.searchsorted(indptr, most, side="right")) - 1, start + 1)
+        yield slice(start, end)
         start = end

@@ -1,0 +1,1 @@
+"""Large sparse matrices, and long arrays that may lie on disk."""

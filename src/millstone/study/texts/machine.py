@@ -1,0 +1,51 @@
+"""What this machine has for the work: processors and memory."""
+
+import os
+from contextlib import suppress
+from pathlib import Path
+
+from millstone.core.matrix.on_disk import NO_LIMIT
+from millstone.core.settings.preparation import Work
+
+_CONTROL_GROUPS = Path("/sys/fs/cgroup")
+
+
+def processors(work: Work) -> int:
+    """How many processes may count at once."""
+    if work.jobs:
+        return work.jobs
+    # those that this process may use, where the system says
+    return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
+
+
+def memory(work: Work) -> int:
+    """How many bytes of memory to be content with: as typed, or half of what this process may have."""
+    return work.memory or _available() // 2
+
+
+def _available() -> int:
+    sizes = [NO_LIMIT]
+    # some systems do not say
+    with suppress(AttributeError, ValueError, OSError):
+        sizes.append(os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE"))
+    return min(sizes + _limits_of_groups())
+
+
+def _limits_of_groups() -> list[int]:
+    """What the control groups that this process is in let it have, on Linux."""
+    found = []
+    with suppress(OSError):
+        for line in Path("/proc/self/cgroup").read_text("ascii").splitlines():
+            _, kinds, inside = line.split(":", 2)
+            if kinds and "memory" not in kinds.split(","):
+                continue
+            # the older way has a tree for each kind
+            root = _CONTROL_GROUPS / "memory" if kinds else _CONTROL_GROUPS
+            name = "memory.limit_in_bytes" if kinds else "memory.max"
+            here = root / inside.lstrip("/")
+            # in a container the path may be that of the host
+            for folder in {here, *here.parents, root}:
+                with suppress(OSError, ValueError):
+                    if folder.is_relative_to(root):
+                        found.append(int((folder / name).read_text("ascii")))
+    return found
