@@ -29,7 +29,7 @@ def described() -> Iterator[str]:
     names = sorted(_name_of(one) for one in needed if "extra ==" not in one)
     found = ", ".join(f"{name} {version_of(name) or '(missing)'}" for name in names)
     yield f"libraries: {found}"
-    for extra in ("cluster", "parquet", "tags"):
+    for extra in ("cluster", "parquet", "remote", "tags"):
         packages = [_name_of(one) for one in needed if f'extra == "{extra}"' in one]
         found = ", ".join(f"{name} {version_of(name) or '(not installed)'}" for name in packages)
         yield f"extra {extra}: {found}"

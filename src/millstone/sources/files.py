@@ -18,6 +18,7 @@ from typing import BinaryIO, cast
 from millstone.core.errors import DataError
 from millstone.core.wording import nearest, numbered
 from millstone.disk.ledger import sha256_of
+from millstone.sources.inputs.remote import Far, is_address, mark_of, path_of, reached
 from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"
@@ -95,7 +96,8 @@ def status_of(path: str) -> SourceFile:
     DataError
     """
     with _faults_of(path):
-        status = os.stat(path)  # noqa: PTH116 -- once per file of a large folder
+        # once per file of a large folder
+        status = path_of(path).stat() if is_address(path) else os.stat(path)  # noqa: PTH116
     if not stat.S_ISREG(status.st_mode):
         raise not_regular(path)
     return _as_read(path, status)
@@ -109,7 +111,8 @@ def not_regular(path: Path | str) -> DataError:
 
 
 def _as_read(path: Path | str, status: os.stat_result) -> SourceFile:
-    return SourceFile(str(path), status.st_size, status.st_mtime_ns, status.st_ino)
+    mark = mark_of(status) if is_address(str(path)) else status.st_ino
+    return SourceFile(str(path), status.st_size, status.st_mtime_ns, mark)
 
 
 def hashed(file: SourceFile) -> SourceFile:
@@ -122,7 +125,7 @@ def hashed(file: SourceFile) -> SourceFile:
     """
     if file.sha256:
         return file
-    path = Path(file.path)
+    path = path_of(file.path)
     with _faults_of(path):
         found = sha256_of(path)
         status = path.stat()
@@ -164,8 +167,10 @@ def open_source(path: Path) -> io.BufferedReader:
         return io.BufferedReader(_Again(_spooled()[1]), _CHUNK)
     with _faults_of(path):
         if path.suffix.lower() == GZ:
-            return io.BufferedReader(_Limited(gzip.open(path), path, path.stat().st_size), _CHUNK)
-        return path.open("rb")
+            packed = gzip.GzipFile(fileobj=path.open("rb"))
+            return io.BufferedReader(_Limited(packed, path, path.stat().st_size), _CHUNK)
+        file = path.open("rb")
+    return io.BufferedReader(Far(file, str(path)), _CHUNK) if is_address(str(path)) else file
 
 
 def standard_input() -> SourceFile:
@@ -239,7 +244,7 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
     """
     with _faults_of(path):
         try:
-            archive = zipfile.ZipFile(path)
+            archive = zipfile.ZipFile(open_source(path) if is_address(str(path)) else path)
         except zipfile.BadZipFile as error:
             raise DataError(
                 f"{path} is not a valid {kind} file: it is damaged, encrypted, or not what its name says",
@@ -280,7 +285,12 @@ def _faults_of(path: Path | str) -> Iterator[None]:
         ) from error
     except EOFError as error:
         raise DataError(f"{path} is cut off in the middle", "compress it again") from error
-    except OSError as error:
+    except Exception as error:
+        if is_address(str(path)):
+            with reached(str(path)):
+                raise
+        if not isinstance(error, OSError):
+            raise
         raise DataError(
             f"{path} cannot be read: {(error.strerror or str(error)).lower()}",
             "check that the file is still there and that you may read it",

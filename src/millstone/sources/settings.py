@@ -172,5 +172,6 @@ class Inputs:
     input: tuple[str, ...] = setting(
         paths("INPUT"),
         (),
-        "a folder, a text or a table, NAME=PATH to name its group, or - for standard input",
+        "a folder, a text or a table, here or at an address such as s3://bucket/texts; NAME=PATH to name its group; "
+        "or - for standard input",
     )

@@ -25,6 +25,7 @@ from millstone.results.writing import Outputs
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed
 from millstone.sources.inputs.finding import all_files, input_paths, seen_from
+from millstone.sources.inputs.remote import is_address
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.study.reading.around import check_around
@@ -215,7 +216,7 @@ def _is_output(field: Field[Any]) -> bool:
 
 def files_read(step: Step) -> list[Path]:
     """The files that the settings of a step name for reading; of its inputs those that are not folders."""
-    found = [path for path in input_paths(step.inputs.input) if not path.is_dir()]
+    found = [path for path in _input_paths_here(step) if not path.is_dir()]
     found += [Path(step.study)] if step.study else []
     for part in (step.reading, step.preparation, step.settings):
         for one in declared(type(part)).values():
@@ -229,12 +230,17 @@ def files_read(step: Step) -> list[Path]:
     return found
 
 
+def _input_paths_here(step: Step) -> list[Path]:
+    """The files and folders that a step reads on this machine: nothing is written elsewhere."""
+    return [path for path in input_paths(step.inputs.input) if not is_address(str(path))]
+
+
 def is_input(step: Step, output: Path) -> bool:
     """Whether an output that is there is a text or a table in an input folder, and none of millstone's results."""
     place, lists = output.resolve(), step.counted.lists
     if place.name in results_in(place.parent) and not lists:
         return False
-    for folder in (path.resolve() for path in input_paths(step.inputs.input) if path.is_dir()):
+    for folder in (path.resolve() for path in _input_paths_here(step) if path.is_dir()):
         ending = ending_of(place)
         if place.is_relative_to(folder) and (ending in LISTS if lists else is_read(place, ending)):
             return True

@@ -11,6 +11,7 @@ from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import nearest
 from millstone.sources.files import STANDARD_INPUT, at_home
+from millstone.sources.inputs.remote import address_in
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of
@@ -209,7 +210,7 @@ def _placed(values: Mapping[str, Any], parts: tuple[type, ...], folder: Path) ->
 
 
 def _placed_input(typed: str, folder: Path) -> str:
-    if typed == STANDARD_INPUT:
+    if typed == STANDARD_INPUT or address_in(typed):
         return typed
     if (folder / typed).exists() or "=" not in typed:
         return str(folder / at_home(typed))

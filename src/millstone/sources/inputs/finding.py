@@ -2,7 +2,7 @@
 
 import glob
 import os
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -15,6 +15,15 @@ from millstone.disk.workroom import ROOM
 from millstone.sources.documents.texts import ONE_DOCUMENT, READ, is_read
 from millstone.sources.files import STANDARD_INPUT, at_home, ending_of, not_regular, stem_of
 from millstone.sources.inputs.folders import files_below, identity_of
+from millstone.sources.inputs.remote import (
+    address_in,
+    is_address,
+    is_there,
+    named_by,
+    path_of,
+    reached,
+    remote_files_below,
+)
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.stretches import WHOLE, Stretch, stretches_of
@@ -111,7 +120,7 @@ class _Once:
 
 
 def input_paths(inputs: Iterable[str]) -> list[Path]:
-    """The files and folders that the inputs name.
+    """The files and folders that the inputs name, here and elsewhere.
 
     Raises
     ------
@@ -123,7 +132,7 @@ def input_paths(inputs: Iterable[str]) -> list[Path]:
 
 def seen_from(folder: Path, typed: str) -> str:
     """An input, or a path, that was typed here, as it is typed in another folder."""
-    if typed == STANDARD_INPUT:
+    if typed == STANDARD_INPUT or address_in(typed):
         return typed
     name, equals, path = typed.partition("=") if "=" in typed and not Path(typed).exists() else ("", "", typed)
     end = "/" if path.endswith(("/", os.sep)) else ""
@@ -140,7 +149,7 @@ def all_files(inputs: Iterable[str], recursive: bool) -> list[str]:
     """
     found = []
     for path in input_paths(inputs):
-        found += files_below(path, recursive, lambda path, reason: None) if path.is_dir() else [str(path)]
+        found += _below(path, recursive, lambda path, reason: None) if path.is_dir() else [str(path)]
     return found
 
 
@@ -162,7 +171,7 @@ def input_files(
     for place in (place for typed in inputs for place in _places(typed)):
         here = [place.path]
         if place.path.is_dir():
-            here = [Path(path) for path in files_below(place.path, reading.recursive, pass_over)]
+            here = [path_of(path) for path in _below(place.path, reading.recursive, pass_over)]
             here = [path for path in here if not path.name.startswith((".", "~$"))]
             here = [path for path in here if not path.name.endswith(COMPANION)]
         wanted = [path for path in here if ending_of(path) in endings]
@@ -174,7 +183,18 @@ def input_files(
     once.note_repeats(provenance)
 
 
+def _below(folder: Path, recursive: bool, pass_over: Callable[[str, str], None]) -> list[str]:
+    """All files below a folder, wherever it lies."""
+    return (
+        remote_files_below(folder, recursive)
+        if is_address(str(folder))
+        else files_below(folder, recursive, pass_over)
+    )
+
+
 def _places(typed: str) -> list[_Place]:
+    if address := address_in(typed):
+        return _places_elsewhere(address, typed.removesuffix(address).removesuffix("="))
     if not typed.strip() or (typed.endswith("=") and not Path(typed).exists()):
         # an empty path would be the folder that one is in
         raise DataError(
@@ -192,6 +212,15 @@ def _places(typed: str) -> list[_Place]:
     if not found:
         raise _missing(path)
     return [_Place(Path(one), name.strip()) for one in found]
+
+
+def _places_elsewhere(address: str, name: str) -> list[_Place]:
+    path = path_of(address)
+    with reached(address):
+        found = [path] if is_there(path) else named_by(address) if set("*?[") & set(address) else []
+    if not found:
+        raise DataError(f"there is no file or folder {address}", "check the spelling")
+    return [_Place(one, name.strip()) for one in found]
 
 
 def _missing(path: Path) -> DataError:
@@ -267,7 +296,8 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
     def pass_over(path: str, reason: str) -> None:
         passed_over.append((path[above:].replace(os.sep, "/"), reason))
 
-    for path in files_below(folder, reading.recursive, pass_over):
+    is_here = not is_address(str(folder))
+    for path in _below(folder, reading.recursive, pass_over):
         inside = path[above:].replace(os.sep, "/")
         ending = ending_of(path)
         around, _, name = path.rpartition(os.sep)
@@ -275,7 +305,7 @@ def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[s
             continue
         if inside.startswith((".", "~$")) or "/." in inside or "/~$" in inside:
             pass_over(path, "hidden")
-        elif name in results_in(around or os.sep) or name.endswith(COMPANION):
+        elif (is_here and name in results_in(around or os.sep)) or name.endswith(COMPANION):
             pass_over(path, "written by millstone")
         elif not is_read(path, ending):
             pass_over(path, "unsupported file type")

@@ -8,7 +8,8 @@ from typing import Any
 from millstone.core.errors import DataError
 from millstone.core.wording import escaped
 from millstone.sources.decoding import open_text, wrong_bytes_in
-from millstone.sources.files import check_expansion
+from millstone.sources.files import check_expansion, open_source
+from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.stretches import WHOLE, Stretch
@@ -113,14 +114,15 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
             f"{path}: reading Parquet needs the package pyarrow, which is not installed",
             "install it with: pip install 'millstone-corpus[parquet]', or save the table as .csv",
         ) from error
+    source = open_source(path) if is_address(str(path)) else path
     try:
-        schema = parquet.read_schema(path)
+        schema = parquet.read_schema(source)
         names = schema.names
         # a text that is written once may stand in a million rows
         kinds = (pyarrow.string(), pyarrow.large_string())
         once = [one.name for one in schema if one.type in kinds]
         packed = path.stat().st_size
-        with parquet.ParquetFile(path, read_dictionary=once) as file:
+        with parquet.ParquetFile(source, read_dictionary=once) as file:
             if twice := next((name for name in names if names.count(name) > 1), ""):
                 raise DataError(f"{path} has two columns {twice!r}", "give each column a different name")
             number, unfolded = 0, 0

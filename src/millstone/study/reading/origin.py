@@ -1,6 +1,5 @@
 """From a row of a saved table back to the texts: the step that made it, and the places that its number counts."""
 
-import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,8 +16,10 @@ from millstone.core.reading.term_places import term_places
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import listed, nearest
+from millstone.disk.ledger import sha256_of
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
+from millstone.sources.inputs.remote import address_in, path_of
 from millstone.sources.settings import Reading
 from millstone.study.reading.nodes import nodes_of, term_map_of
 from millstone.study.reading.tokens import counted_tokens, tokens_left
@@ -49,7 +50,8 @@ class Origin:
 
     def changed_files(self) -> list[str]:
         """The input files that have changed since, or are gone."""
-        return [path for path, before in self.files if not Path(path).is_file() or _digest(Path(path)) != before]
+        paths = [(path_of(path), before) for path, before in self.files]
+        return [str(path) for path, before in paths if not path.is_file() or sha256_of(path) != before]
 
 
 def with_origin(step: Step, commands: Mapping[str, "Command"]) -> Step:
@@ -126,7 +128,7 @@ def _read(kind: Any, given: Any, folder: Path) -> Any:
 def _folder_of(typed: list[str], table: Path) -> Path:
     """The folder from which inputs are found: the present one, that of the table, or one above it."""
     for folder in (Path(), *table.resolve().parents):
-        if all(Path(_inside(folder, one).rpartition("=")[2]).exists() for one in typed):
+        if all(address_in(one) or Path(_inside(folder, one).rpartition("=")[2]).exists() for one in typed):
             return folder
     raise DataError(
         f"{table}: its inputs are not here: {listed(typed)}", "go to the folder in which the table was made"
@@ -134,15 +136,12 @@ def _folder_of(typed: list[str], table: Path) -> Path:
 
 
 def _inside(folder: Path, typed: str) -> str:
+    if address_in(typed):
+        return typed
     if folder == Path() or (folder / typed).exists() or "=" not in typed:
         return str(folder / typed) if folder != Path() else typed
     name, _, path = typed.partition("=")
     return f"{name}={folder / path}"
-
-
-def _digest(path: Path) -> str:
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":

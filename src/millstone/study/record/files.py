@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from millstone.sources.files import STANDARD_INPUT, hashed, watched
+from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.study.outputs import files_read, files_written
 from millstone.study.step import Study
@@ -31,7 +32,8 @@ class StudyFiles:
     def add(self, outcome: Outcome) -> None:
         """Take in what the next step read and wrote."""
         for file in outcome.material.provenance.files:
-            name = file.path if file.path == STANDARD_INPUT else self.seen(Path(file.path))
+            is_here = file.path != STANDARD_INPUT and not is_address(file.path)
+            name = self.seen(Path(file.path)) if is_here else file.path
             self._texts.setdefault(name, file)
         self.written += outcome.written
 

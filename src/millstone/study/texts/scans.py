@@ -19,6 +19,7 @@ from millstone.core.settings.preparation import Preparation
 from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.inputs.finding import all_files
+from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents, read_in_blocks
 from millstone.sources.settings import Reading
@@ -275,4 +276,6 @@ def bytes_to_read(step: Step) -> int:
     if step.counted.lists:
         return 0
     paths = all_files(step.inputs.input, step.reading.recursive)
-    return sum(map(os.path.getsize, paths)) if all(path.endswith(_FLAT) for path in paths) else 0
+    # to ask elsewhere for the size of each file takes long
+    is_known = all(path.endswith(_FLAT) and not is_address(path) for path in paths)
+    return sum(map(os.path.getsize, paths)) if is_known else 0

@@ -16,6 +16,7 @@ from millstone.core.scan.scan import Progress
 from millstone.core.wording import listed, numbered
 from millstone.sources.files import STANDARD_INPUT
 from millstone.sources.inputs.finding import FoundFile, files_to_read
+from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import Files
 from millstone.sources.settings import Reading
@@ -167,7 +168,7 @@ def _seen_from(folder: str, rules: PartRules, files: Sequence[FoundFile]) -> Par
             f"the worker on {socket.gethostname()} does not see the folder {folder}",
             "give it the same file system, or call the program in a folder that all machines have",
         ) from error
-    missing = [str(file.path) for file in files if not file.path.exists()]
+    missing = [str(file.path) for file in files if not is_address(str(file.path)) and not file.path.exists()]
     if missing:
         raise DataError(
             f"the worker on {socket.gethostname()} does not see {listed(missing)}",

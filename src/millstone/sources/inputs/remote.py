@@ -1,0 +1,171 @@
+"""Texts that lie elsewhere, named by an address such as ``s3://bucket/folder``, reached by the library for it."""
+
+import hashlib
+import io
+import os
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, cast
+
+from millstone.core.corpus.corpus import natural_key
+from millstone.core.errors import DataError, MillstoneError, UsageError
+from millstone.core.wording import nearest
+
+_ADDRESS = re.compile(r"[a-z][a-z0-9+.-]+://", re.IGNORECASE)
+# what opens a door stands in these places
+_SECRETS = re.compile(
+    r"://[^/?]*:[^/?]*@|[?&][^=&]*(?:sig|token|key|password|credential|secret)[^=&]*=", re.IGNORECASE
+)
+_WHERE = "its library finds them in its own settings, or in variables of the environment"
+
+
+def is_address(name: str) -> bool:
+    """Whether an input is an address rather than a path."""
+    return _ADDRESS.match(name) is not None
+
+
+def address_in(typed: str) -> str:
+    """The address that an input names, with or without the name of a group before it; empty where it is a path."""
+    if is_address(typed):
+        return typed
+    after = typed.partition("=")[2]
+    return after if is_address(after) else ""
+
+
+def path_of(name: str) -> Path:
+    """The path, or what behaves like one, that a name of a file stands for.
+
+    Raises
+    ------
+    UsageError
+        For an address with a password in it, or one for which a package is missing.
+    """
+    if not is_address(name):
+        return Path(name)
+    if _SECRETS.search(name):
+        raise UsageError(
+            f"{name.partition('://')[0]}://...: an address must not hold a password or a key",
+            f"leave it out: {_WHERE}",
+        )
+    try:
+        from fsspec import available_protocols, registry
+        from upath import UPath
+    except ImportError as error:
+        raise UsageError(
+            f"{name}: reading from an address needs packages that are not installed",
+            "install them with: pip install 'millstone-corpus[remote]'",
+        ) from error
+    kind = name.partition("://")[0]
+    if kind not in (kinds := {*available_protocols(), *registry}):
+        raise UsageError(
+            f"{name}: there is no kind of address {kind}://{nearest(kind, kinds)}",
+            "common ones are s3://, gs://, abfs://, sftp:// and https://",
+        )
+    with reached(name):
+        found = UPath(name)
+        # what a package is missing for is seen when the file system is asked for
+        found.fs  # noqa: B018
+    return Path(found.path) if found.protocol in ("file", "local") else cast("Path", found)
+
+
+@contextmanager
+def reached(name: str) -> Iterator[None]:
+    """Turns what a library raises while it goes to an address into a message, in which nothing secret can be.
+
+    Raises
+    ------
+    DataError
+    """
+    try:
+        yield
+    except (MillstoneError, MemoryError):
+        raise
+    except ImportError as error:
+        raise UsageError(
+            f"{name}: a package for such addresses is not installed: {error.msg}", "install it with pip"
+        ) from error
+    except FileNotFoundError as error:
+        raise DataError(f"there is no file or folder {name}", "check the spelling") from error
+    except PermissionError as error:
+        raise DataError(f"{name} cannot be read: access is denied", f"check the credentials: {_WHERE}") from error
+    except Exception as error:
+        said = error.strerror if isinstance(error, OSError) and error.strerror else type(error).__name__
+        raise DataError(
+            f"{name} cannot be read: {said.lower() if isinstance(error, OSError) else said}",
+            f"check the address, the connection and the credentials: {_WHERE}",
+        ) from error
+
+
+def is_there(path: Path) -> bool:
+    """Whether there is a file or folder elsewhere; what a library says when it cannot see is not taken for a no."""
+    try:
+        path.stat()
+    except FileNotFoundError:
+        return False
+    return True
+
+
+def named_by(pattern: str) -> list[Path]:
+    """The files and folders elsewhere that a pattern with ``* ? **`` names, in natural order."""
+    above = re.split(r"[*?\[]", pattern)[0].rpartition("/")[0]
+    folder = path_of(above)
+    with reached(pattern):
+        return sorted(folder.glob(pattern[len(above) + 1 :]), key=lambda one: natural_key(str(one)))
+
+
+def remote_files_below(folder: Path, recursive: bool) -> list[str]:
+    """All files below a folder elsewhere in natural order; each begins with the folder as it is given.
+
+    Raises
+    ------
+    DataError
+    """
+    above, system = str(folder).rstrip("/"), _system(folder)
+    with reached(above):
+        inside = system._strip_protocol(above).rstrip("/")
+        found = system.find(inside, maxdepth=None if recursive else 2)
+    return sorted((f"{above}/{one[len(inside) :].lstrip('/')}" for one in found), key=natural_key)
+
+
+class Far(io.RawIOBase):
+    """A file elsewhere, whose faults are said as those of `reached`."""
+
+    def __init__(self, inner: Any, name: str) -> None:
+        self._inner, self._name = inner, name
+
+    def readable(self) -> bool:
+        return True
+
+    def seekable(self) -> bool:
+        return True
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        with reached(self._name):
+            return int(self._inner.seek(offset, whence))
+
+    def tell(self) -> int:
+        return int(self._inner.tell())
+
+    def readinto(self, buffer: memoryview) -> int:  # type: ignore[override]
+        with reached(self._name):
+            data = self._inner.read(len(buffer))
+        buffer[: len(data)] = data
+        return len(data)
+
+    def close(self) -> None:
+        self._inner.close()
+        super().close()
+
+
+def mark_of(status: os.stat_result) -> int:
+    """A number that is another one when a file elsewhere is another one, as far as its system says so."""
+    known: Any = status
+    described = sorted((str(name), repr(value)) for name, value in known.as_info().items())
+    return int.from_bytes(hashlib.sha256(repr(described).encode()).digest()[:7])
+
+
+def _system(path: Path) -> Any:
+    """The file system that a path elsewhere is in."""
+    return cast("Any", path).fs
