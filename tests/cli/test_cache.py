@@ -1,5 +1,7 @@
 """Kept scans: used again when nothing changed, noticed when anything did, never trusted when damaged."""
 
+import errno
+import itertools
 import json
 import os
 import random
@@ -18,7 +20,7 @@ from millstone.results.writing import Outputs
 from millstone.sources.files import hashed
 from millstone.sources.lists import lemmas
 from millstone.study.analyses import COMMANDS
-from millstone.study.texts import lemma_cache, scan_cache, scans
+from millstone.study.texts import lemma_cache, scan_cache, scans, stored_scan
 from millstone.study.texts.stored_scan import check, read_scan
 from millstone.study.workshop import Outcome, Workshop
 from tests.cli.program import ProgramTest
@@ -171,12 +173,35 @@ class Kept(ProgramTest):
 
     def test_the_oldest_make_room(self):
         self.assert_scans(1)
-        with mock.patch.object(scan_cache, "MOST_GIGABYTES", 1e-9):
+        (one,) = scan_cache.cached_scans()
+        with mock.patch.object(scan_cache, "MOST_GIGABYTES", 1.5 * one.size / 1e9):
             self.assert_scans(1, "--cut", "links")
-        self.assertEqual(len(list(self.cache.iterdir())), 1)
-        self.assert_scans(0, "--cut", "links")
+            self.assertEqual(len(list(self.cache.iterdir())), 1)
+            self.assert_scans(0, "--cut", "links")
         scan_cache.set_limit(1e-9)
         self.assertEqual((scan_cache.limit(), scan_cache.cached_scans()), (1e-9, []))
+        self.carried_out("freq")
+        self.assertEqual(scan_cache.cached_scans(), [], "it is larger than all that may be kept")
+
+    def test_a_full_disk_keeps_nothing_and_stops_nothing(self):
+        writes = itertools.count()
+        real = stored_scan.write_private
+
+        def write(path: Path, data: bytes | memoryview) -> None:
+            if next(writes) == 3:
+                raise OSError(errno.ENOSPC, "No space left on device")
+            real(path, data)
+
+        with mock.patch.object(stored_scan, "write_private", write):
+            self.assert_scans(1)
+        self.assertEqual(list(self.cache.iterdir()), [])
+
+    def test_one_that_memory_is_too_small_for_stays_on_disk(self):
+        for arguments in ((), ("--ngram", "2")):
+            self.assert_scans(1, *arguments)
+            with mock.patch.object(scans, "_for_cells", return_value=0):
+                self.assert_scans(0, *arguments)
+                self.assertTrue(self.carried_out("freq", *arguments).material.corpus.form_counts.on_disk)
 
     def test_the_command_lists_and_clears_its_own_and_nothing_else(self):
         self.assert_scans(1)

@@ -2,9 +2,11 @@
 
 import codecs
 import csv
+import errno
 import io
 import itertools
 import random
+import tempfile
 import unicodedata
 import unittest
 from pathlib import Path
@@ -17,10 +19,14 @@ from scipy import stats
 from millstone.core import arrays
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
 from millstone.core.corpus import form_words
+from millstone.core.corpus.corpus import Document
+from millstone.core.errors import MillstoneError
 from millstone.core.matrix import cells
 from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
+from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
+from millstone.core.scan.scan import scan
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.table import Table
 from millstone.results.formats.table import as_tsv, content_of
@@ -33,6 +39,16 @@ def random_matrix(chance: np.random.Generator, rows: int, columns: int, most: in
     ends = np.concatenate(([0], np.cumsum(lengths)))
     places, counts = chance.integers(0, columns, ends[-1]), chance.integers(1, 9, ends[-1])
     return SparseMatrix(counts.astype(np.int32), places.astype(np.int32), ends, (rows, columns))
+
+
+def put_on_disk(matrix: SparseMatrix) -> SparseMatrix:
+    arrays_of = []
+    for array in (matrix.data, matrix.indices):
+        growing = Growing(array.dtype, 0)
+        for part in np.array_split(array, 3):
+            growing.add(part)
+        arrays_of.append(growing.array())
+    return SparseMatrix(*arrays_of, matrix.indptr, matrix.shape)
 
 
 def spans(matrix: SparseMatrix) -> list[slice]:
@@ -51,13 +67,18 @@ class Cells(unittest.TestCase):
             for old, new in enumerate(column_of.tolist()):
                 if new >= 0:
                     wanted[:, new] += before[:, old]
-            for compiled in {arrays.compiled, None}:
+            for compiled, given in itertools.product({arrays.compiled, None}, (matrix, put_on_disk(matrix))):
                 with (
-                    self.subTest(rows=rows, columns=columns, compiled=compiled),
+                    self.subTest(rows=rows, columns=columns, compiled=compiled, on_disk=given.on_disk),
                     mock.patch.object(cells, "AT_ONCE", 7),
                     mock.patch.object(cells, "compiled", compiled),
                 ):
-                    found = with_columns(matrix, column_of, 5)
+                    found = with_columns(given, column_of, 5)
+                    self.assertEqual(found.on_disk, given.on_disk and found.nnz > 0)
+                    some = chance.permutation(rows)[: rows // 2]
+                    np.testing.assert_array_equal(found.rows(some).toarray(), wanted[some])
+                    twice = SparseMatrix.stacked([found.rows(some), found])
+                    np.testing.assert_array_equal(twice.toarray(), np.concatenate((wanted[some], wanted)))
                     np.testing.assert_array_equal(found.toarray(), wanted)
                     self.assertEqual(found.nnz, np.count_nonzero(wanted))
                     np.testing.assert_array_equal(column_sums(found), wanted.sum(axis=0))
@@ -78,6 +99,58 @@ class Cells(unittest.TestCase):
         for size in (1, 5, 1 << 20):
             with mock.patch.object(cells, "AT_ONCE", size):
                 np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
+
+
+class OnDisk(unittest.TestCase):
+    def test_what_grows_is_in_memory_up_to_a_size_and_whole_wherever_it_is(self):
+        for most, size in itertools.product((0, 80, 1000), (0, 30)):
+            growing = Growing(np.int32, most, size)
+            for number in range(3):
+                growing.add(np.arange(10, dtype=np.int64) + number)
+            found = growing.array()
+            forget(found, np.arange(3))
+            with self.subTest(most=most, size=size):
+                self.assertEqual(found.tolist(), [*range(10), *range(1, 11), *range(2, 12)])
+                self.assertEqual((lies_on_disk(found), lies_on_disk(found[2:9])), (most < 120, most < 120))
+                self.assertFalse(lies_on_disk(found[[1, 2]]))
+        self.assertEqual([Growing(np.int8, most).array().tolist() for most in (0, 9)], [[], []])
+
+    def test_no_room_is_a_message(self):
+        with tempfile.TemporaryDirectory() as folder, mock.patch.dict("os.environ", TMPDIR=f"{folder}/gone"):
+            with self.assertRaisesRegex(MillstoneError, "cannot be written to .*/gone: no such file") as caught:
+                Growing(np.int8, 0).add(np.arange(5))
+            self.assertIn("TMPDIR", caught.exception.remedy)
+        full = mock.Mock(**{"write.side_effect": OSError(errno.ENOSPC, "No space left on device")})
+        with mock.patch("tempfile.TemporaryFile", return_value=full), self.assertRaisesRegex(MillstoneError, "no space left"):  # fmt: skip
+            Growing(np.int8, 0).add(np.arange(5))
+
+    def test_a_scan_on_disk_is_the_same(self):
+        chance = random.Random(8)
+        words = ["ice", "Don't", "\u00e9t\u00e9.", "re-do", "7", "\n\n", "snow-\u2014fog", "Fog!"]
+        texts = [" ".join(chance.choices(words, k=chance.randrange(60))) for _ in range(40)]
+        documents = [Document(str(number), "ab"[number % 2], text) for number, text in enumerate(texts)]
+        documents.append(Document("long", "a", "", chunks=lambda: iter([" ".join(words * 900).encode()] * 3)))
+        for rule, ordered, jobs, compiled in itertools.product(("words", "spaces"), (False, True), (1, 2), {arrays.compiled, None}):  # fmt: skip
+            with (
+                self.subTest(rule, ordered=ordered, jobs=jobs, compiled=compiled),
+                mock.patch("millstone.core.scan.blocks.SIZE", 500),
+                mock.patch("millstone.core.scan.scan.LONG", 900),
+                mock.patch("millstone.core.scan.scan.compiled", compiled),
+                mock.patch("millstone.core.scan.numbering.compiled", compiled),
+            ):
+                plain, found = (
+                    scan(documents, ordered, rule=rule, jobs=jobs, memory=memory) for memory in (1 << 40, 0)
+                )
+                self.assertTrue(found.form_counts.on_disk and not plain.form_counts.on_disk)
+                self.assertEqual(found.forms, plain.forms)
+                np.testing.assert_array_equal(found.form_counts.toarray(), plain.form_counts.toarray())
+                np.testing.assert_array_equal(found.tokens, plain.tokens)
+                if ordered:
+                    self.assertTrue(lies_on_disk(found.sequence[0]))
+                    for one, other in zip(found.sequence, plain.sequence, strict=True):
+                        np.testing.assert_array_equal(one, other)
+                    wanted = np.arange(41) % 3 > 0
+                    np.testing.assert_array_equal(found.keep(wanted).sequence[0], plain.keep(wanted).sequence[0])
 
 
 class Pairs(unittest.TestCase):

@@ -28,23 +28,29 @@ def scratch_folder() -> Path:
 class Growing:
     """An array that is put together part by part; from `most` bytes on it lies on disk.
 
+    Where it is known that there will be `size` values, nothing is kept twice.
+
     Raises
     ------
     MillstoneError
         From its methods, when there is no room on the disk.
     """
 
-    def __init__(self, dtype: npt.DTypeLike, most: int = NO_LIMIT) -> None:
+    def __init__(self, dtype: npt.DTypeLike, most: int = NO_LIMIT, size: int = 0) -> None:
         self._dtype = np.dtype(dtype)
         self._most = most
         self._parts: list[np.ndarray] = []
+        self._whole = np.empty(size if size * self._dtype.itemsize <= most else 0, dtype=self._dtype)
         self._size = 0
         self._file: BinaryIO | None = None
 
     def add(self, values: np.ndarray) -> None:
         """Add values at the end; they must not change afterwards."""
+        start, self._size = self._size, self._size + len(values)
+        if len(self._whole):
+            self._whole[start : self._size] = values
+            return
         values = np.ascontiguousarray(values, dtype=self._dtype)
-        self._size += len(values)
         if self._file is None:
             self._parts.append(values)
             if self._size * self._dtype.itemsize <= self._most:
@@ -63,7 +69,9 @@ class Growing:
         """All values, (values,); to be asked for once, at the end."""
         if self._file is None:
             parts, self._parts = self._parts, []
-            return parts[0] if len(parts) == 1 else np.concatenate([np.array([], self._dtype), *parts])
+            if not parts:
+                return self._whole[: self._size]
+            return parts[0] if len(parts) == 1 else np.concatenate(parts)
         with _faults(), self._file as file:
             file.flush()
             return np.frombuffer(mmap(file.fileno(), 0, access=ACCESS_READ), dtype=self._dtype)
@@ -79,6 +87,17 @@ def _faults() -> Iterator[None]:
             f"{(error.strerror or str(error)).lower()}",
             "free some space there, name another folder in the variable TMPDIR, or allow more with --memory",
         ) from error
+
+
+def mapped(path: Path) -> mmap:
+    """The bytes of a file that is not empty, which are read when they are asked for.
+
+    Raises
+    ------
+    OSError
+    """
+    with path.open("rb") as file:
+        return mmap(file.fileno(), 0, access=ACCESS_READ)
 
 
 def growing_like(*arrays: np.ndarray, dtype: npt.DTypeLike) -> Growing:

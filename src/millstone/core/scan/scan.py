@@ -93,7 +93,7 @@ def scan(
         groups=tuple(sorted(described.groups, key=natural_key)),
         annotation=table.annotation,
     )
-    return merged.with_order(corpus) if ordered else corpus
+    return merged.with_order(corpus, memory) if ordered else corpus
 
 
 def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
@@ -205,7 +205,8 @@ class _Merged:
             tally.cells.clear()
         ends = np.zeros(documents + 1, dtype=np.int64)
         # values and columns take half of it each
-        pieces, times = Growing(np.int32, memory // 2), Growing(np.int32, memory // 2)
+        size = sum(len(cells.numbers) for cells, _ in every)
+        pieces, times = (Growing(np.int32, memory // 2, size) for _ in range(2))
         for cells, mapped in every:
             ends[cells.rows + 1] += cells.different
             pieces.add(mapped[cells.numbers])
@@ -216,13 +217,13 @@ class _Merged:
         ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
         return SparseMatrix(times.array(), pieces.array(), ends, (documents, len(self.table)))
 
-    def with_order(self, corpus: Corpus) -> Corpus:
+    def with_order(self, corpus: Corpus, memory: int) -> Corpus:
         """The corpus with the order of its tokens."""
         every = []
         for tally, mapped in self._tallies:
             expansion = self.table.expansion(mapped)
             every += [(number, tally, expansion) for number in tally.sequences]
-        ids = np.empty(int(corpus.form_counts.data.sum()), dtype=np.int32)
+        ids = Growing(np.int32, memory, int(corpus.form_counts.row_sums().sum()))
         lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
         breaks = []
         filled = 0
@@ -230,12 +231,13 @@ class _Merged:
             sequence = tally.sequences.pop(number)
             tokens, between, ends = expansion.tokens(sequence.numbers, sequence.breaks, sequence.ends)
             np.add.at(lengths, sequence.documents, np.diff(ends, prepend=0))
-            ids[filled : filled + len(tokens)] = tokens
+            ids.add(tokens)
+            forget(sequence.numbers)
             breaks.append(filled + between)
             filled += len(tokens)
         starts = np.concatenate(([0], np.cumsum(lengths)))
         bounds = np.sort(np.concatenate([*breaks, starts]))
-        return replace(corpus, ids=ids, starts=starts, breaks=bounds[begins(bounds)])
+        return replace(corpus, ids=ids.array(), starts=starts, breaks=bounds[begins(bounds)])
 
 
 def _are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:

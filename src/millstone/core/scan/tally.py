@@ -72,6 +72,8 @@ class Tally:
     _dense: np.ndarray = field(default_factory=lambda: np.array([], dtype=np.int64))
     _put_away: int = 0
     _in_memory: int = 0
+    _numbers_waiting: list[int] = field(default_factory=list)
+    _numbers_in_memory: int = 0
 
     def count(self, block: int, documents: np.ndarray, ends: np.ndarray, numbers: np.ndarray) -> None:
         """Count the `numbers`, (tokens,) int32, of a block; those of document d end at ``ends[d]``."""
@@ -93,6 +95,20 @@ class Tally:
         self._in_memory += cells.numbers.nbytes + cells.times.nbytes
         if self._in_memory > self.most:
             self._put_on_disk()
+
+    def keep_order(self, block: int, sequence: Sequence) -> None:
+        """Take over the order of a block."""
+        self.sequences[block] = sequence
+        self._numbers_waiting.append(block)
+        self._numbers_in_memory += sequence.numbers.nbytes
+        if self._numbers_in_memory > self.most:
+            numbers = Growing(np.int32, 0)
+            for one in self._numbers_waiting:
+                numbers.add(self.sequences[one].numbers)
+            bounds = np.cumsum([len(self.sequences[one].numbers) for one in self._numbers_waiting])[:-1]
+            for one, some in zip(self._numbers_waiting, np.split(numbers.array(), bounds), strict=True):
+                self.sequences[one] = self.sequences[one]._replace(numbers=some)
+            self._numbers_waiting, self._numbers_in_memory = [], 0
 
     def _put_on_disk(self) -> None:
         waiting = self.cells[self._put_away :]
@@ -166,7 +182,7 @@ class RunTally:
         self.tally.count(block.number, block.documents, ends, numbers)
         if self.tally.ordered:
             breaks = self._sentence_ends.find(block.data, starts)
-            self.tally.sequences[block.number] = Sequence(block.documents, ends, numbers, breaks)
+            self.tally.keep_order(block.number, Sequence(block.documents, ends, numbers, breaks))
         return len(numbers)
 
     def _count(self, block: Block, numbering: CompiledNumbering) -> int:
@@ -223,5 +239,5 @@ class PieceTally:
         self.tally.count(block, documents, ends, numbers)
         if self.tally.ordered:
             # a separate piece stands for the end of a paragraph
-            self.tally.sequences[block] = Sequence(documents, ends, numbers, np.array([], dtype=np.int64))
+            self.tally.keep_order(block, Sequence(documents, ends, numbers, np.array([], dtype=np.int64)))
         self._waiting, self._documents, self._ends = [], [], []

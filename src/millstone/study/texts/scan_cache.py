@@ -15,6 +15,7 @@ from pathlib import Path
 import millstone
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
+from millstone.core.matrix.on_disk import NO_LIMIT
 from millstone.core.settings.program import CacheSettings
 from millstone.disk.private import is_own, make_private, write_private
 from millstone.disk.workroom import Room, remove_files, sweep
@@ -23,7 +24,7 @@ from millstone.sources.inputs.finding import all_files
 from millstone.study.step import Step
 from millstone.study.texts.lemma_cache import LEMMAS
 from millstone.study.texts.material import Material
-from millstone.study.texts.stored_scan import BROKEN, FILES, SUMS, read_scan, write_scan
+from millstone.study.texts.stored_scan import BROKEN, FILES, SUMS, read_scan, size_of, write_scan
 
 SECONDS = 1
 """A scan that took longer is kept."""
@@ -110,14 +111,17 @@ def _mark(path: str, strict: bool) -> tuple[object, ...]:
     return file.path, file.size, file.changed, file.inode
 
 
-def load(key: str, ordered: bool) -> Material | None:
-    """A cached scan, if there is a whole one that is the user's own; a damaged one is deleted."""
+def load(key: str, ordered: bool, memory: int = NO_LIMIT) -> Material | None:
+    """A cached scan, if there is a whole one that is the user's own; a damaged one is deleted.
+
+    Arrays of more than `memory` bytes stay on disk.
+    """
     for name in (key + _ORDERED,) if ordered else (key, key + _ORDERED):
         folder = cache_folder() / name
         if not is_own(folder) or folder.is_symlink():
             continue
         try:
-            found = read_scan(folder, ordered)
+            found = read_scan(folder, ordered, memory)
         except BROKEN:
             _remove(folder)
             continue
@@ -129,7 +133,9 @@ def load(key: str, ordered: bool) -> Material | None:
 
 
 def save(key: str, material: Material) -> Material:
-    """Keep a scan; where that is not possible, or another run did so meanwhile, nothing happens."""
+    """Keep a scan, unless it is too large, that is not possible, or another run did so meanwhile."""
+    if size_of(material) > limit() * 1e9:
+        return material
     try:
         # so that no later run need read the files for their checksums
         provenance = replace(material.provenance, files=[hashed(file) for file in material.provenance.files])

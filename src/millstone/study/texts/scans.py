@@ -75,7 +75,7 @@ class Scans:
 
             settings = {"preparation": _text_rules(step), "marks": marks, "repeats": repeats is not None}
             name = scan_cache.key_of(step, settings, step.work.strict)
-            found = scan_cache.load(name, ordered) if name else None
+            found = scan_cache.load(name, ordered, _for_cells(step)) if name else None
             if found is not None:
                 return found
         start = time.monotonic()
@@ -202,8 +202,13 @@ def scanned(
 ) -> Corpus:
     """The documents of a step scanned on this machine, before they are cut."""
     ordered = ordered or step.reading.unit.by_tokens
-    for_cells = memory(step.work) // _COPIES
-    return scan(documents, ordered, progress, step.preparation.tokens, marks, processors(step.work), for_cells)
+    jobs = processors(step.work)
+    return scan(documents, ordered, progress, step.preparation.tokens, marks, jobs, _for_cells(step))
+
+
+def _for_cells(step: Step) -> int:
+    """How many bytes of memory the counts of documents, or their order, may take at one time."""
+    return memory(step.work) // _COPIES
 
 
 def in_units(step: Step, corpus: Corpus) -> tuple[Corpus, int]:

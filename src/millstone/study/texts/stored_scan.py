@@ -4,6 +4,7 @@ import json
 import zlib
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
+from mmap import mmap
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from millstone.core.corpus.documents import table_of
 from millstone.core.corpus.form_words import FormWords
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.on_disk import NO_LIMIT, forget, mapped
 from millstone.core.table import Table
 from millstone.disk.private import write_private
 from millstone.sources.provenance import Provenance, SourceFile
@@ -78,11 +80,21 @@ def from_lines(data: bytes) -> list[str]:
 def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
     data = np.ascontiguousarray(content).view(np.uint8).data if isinstance(content, np.ndarray) else content
     write_private(path, data)
-    return len(data), zlib.crc32(data)
+    size_and_sum = len(data), zlib.crc32(data)
+    if isinstance(content, np.ndarray):
+        forget(content)
+    return size_and_sum
 
 
-def read_scan(folder: Path, ordered: bool) -> Material:
-    """A scan, with the order of its tokens or without.
+def size_of(material: Material) -> int:
+    """How many bytes a scan takes on disk, nearly: those of its arrays."""
+    corpus = material.corpus
+    arrays = (corpus.form_counts.data, corpus.form_counts.indices, corpus.ids)
+    return sum(one.nbytes for one in arrays if one is not None)
+
+
+def read_scan(folder: Path, ordered: bool, memory: int = NO_LIMIT) -> Material:
+    """A scan, with the order of its tokens or without; arrays of more than `memory` bytes stay on disk.
 
     Raises
     ------
@@ -93,8 +105,9 @@ def read_scan(folder: Path, ordered: bool) -> Material:
     if not set(sums) <= set(FILES):
         raise ValueError("files of other names")
 
-    def content(name: str) -> bytes:
-        data = (folder / name).read_bytes()
+    def content(name: str) -> bytes | mmap:
+        path = folder / name
+        data = mapped(path) if name in _ARRAYS and path.stat().st_size > memory else path.read_bytes()
         if [len(data), zlib.crc32(data)] != sums[name]:
             raise ValueError(f"{name} is damaged")
         return data
@@ -109,6 +122,7 @@ def read_scan(folder: Path, ordered: bool) -> Material:
     arrays = {name: _array(contents[name], state["arrays"][name]) for name in _ARRAYS if name in contents}
     corpus = _corpus(contents, state, arrays)
     check(corpus)
+    forget(*arrays.values())
     return Material(
         corpus,
         _provenance(state["provenance"]),
@@ -119,15 +133,17 @@ def read_scan(folder: Path, ordered: bool) -> Material:
     )
 
 
-def _array(data: bytes, kind: str) -> np.ndarray:
+def _array(data: bytes | mmap, kind: str) -> np.ndarray:
     found = np.frombuffer(data, dtype=np.dtype(kind))
     if found.dtype.kind not in "iu":
         raise ValueError("an array that is not of whole numbers")
     return found
 
 
-def _corpus(contents: Mapping[str, bytes], state: Mapping[str, Any], arrays: Mapping[str, np.ndarray]) -> Corpus:
-    forms, words = (from_lines(contents[name]) for name in (FORMS, WORDS))
+def _corpus(
+    contents: Mapping[str, bytes | mmap], state: Mapping[str, Any], arrays: Mapping[str, np.ndarray]
+) -> Corpus:
+    forms, words = (from_lines(bytes(contents[name])) for name in (FORMS, WORDS))
     documents = _documents(state["documents"])
     shape = (len(documents), len(forms))
     counts = SparseMatrix(arrays["data"], arrays["indices"], arrays["indptr"], shape)
