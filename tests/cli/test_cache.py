@@ -199,7 +199,7 @@ class Kept(ProgramTest):
     def test_one_that_memory_is_too_small_for_stays_on_disk(self):
         for arguments in ((), ("--ngram", "2")):
             self.assert_scans(1, *arguments)
-            with mock.patch.object(scans, "_for_cells", return_value=0):
+            with mock.patch.object(scans, "memory", return_value=1 << 20):
                 self.assert_scans(0, *arguments)
                 self.assertTrue(self.carried_out("freq", *arguments).material.corpus.form_counts.on_disk)
 

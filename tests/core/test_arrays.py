@@ -9,7 +9,10 @@ import random
 import tempfile
 import unicodedata
 import unittest
+from collections import Counter
+from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import numpy as np
@@ -19,13 +22,16 @@ from scipy import stats
 from millstone.core import arrays
 from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
 from millstone.core.corpus import form_words
-from millstone.core.corpus.corpus import Document
-from millstone.core.errors import MillstoneError
+from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.errors import DataError, MillstoneError
 from millstone.core.matrix import cells
 from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
 from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
 from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
+from millstone.core.scan import merged as merged_tallies
+from millstone.core.scan import vocabulary
+from millstone.core.scan.rare import Rare
 from millstone.core.scan.scan import scan
 from millstone.core.statistics.dispersion import deviation_of_proportions
 from millstone.core.table import Table
@@ -124,33 +130,68 @@ class OnDisk(unittest.TestCase):
         with mock.patch("tempfile.TemporaryFile", return_value=full), self.assertRaisesRegex(MillstoneError, "no space left"):  # fmt: skip
             Growing(np.int8, 0).add(np.arange(5))
 
-    def test_a_scan_on_disk_is_the_same(self):
+    def scans(self, **given: Any) -> Iterator[tuple[Corpus, Corpus]]:
+        """Scans of the same texts in memory and, vocabulary and all, on disk."""
         chance = random.Random(8)
-        words = ["ice", "Don't", "\u00e9t\u00e9.", "re-do", "7", "\n\n", "snow-\u2014fog", "Fog!"]
+        words = ["ice", "Don't", "\u00e9t\u00e9.", "re-do", "7", "\n\n", "snow-\u2014fog", "Fog!", "\u96ea", "x" * 40]
+        words += ["".join(chance.choices("abcde\u00e9F", k=chance.randrange(1, 30))) for _ in range(300)]
         texts = [" ".join(chance.choices(words, k=chance.randrange(60))) for _ in range(40)]
         documents = [Document(str(number), "ab"[number % 2], text) for number, text in enumerate(texts)]
-        documents.append(Document("long", "a", "", chunks=lambda: iter([" ".join(words * 900).encode()] * 3)))
+        documents.append(Document("long", "a", "", chunks=lambda: iter([" ".join(words * 3).encode()] * 3)))
         for rule, ordered, jobs, compiled in itertools.product(("words", "spaces"), (False, True), (1, 2), {arrays.compiled, None}):  # fmt: skip
             with (
-                self.subTest(rule, ordered=ordered, jobs=jobs, compiled=compiled),
                 mock.patch("millstone.core.scan.blocks.SIZE", 500),
                 mock.patch("millstone.core.scan.scan.LONG", 900),
                 mock.patch("millstone.core.scan.scan.compiled", compiled),
                 mock.patch("millstone.core.scan.numbering.compiled", compiled),
+                mock.patch.multiple(vocabulary, _PIVOT=20, _RANGE=3, AT_ONCE=50),
+                mock.patch.object(merged_tallies, "_FORM", 0),
             ):
-                plain, found = (
-                    scan(documents, ordered, rule=rule, jobs=jobs, memory=memory) for memory in (1 << 40, 0)
-                )
-                self.assertTrue(found.form_counts.on_disk and not plain.form_counts.on_disk)
+                plain, found = (scan(documents, ordered, rule=rule, jobs=jobs, memory=memory, **given) for memory in (1 << 40, 30_000))  # fmt: skip
+            yield plain, found
+
+    def test_a_scan_on_disk_is_the_same(self):
+        for plain, found in self.scans():
+            self.assertTrue(found.form_counts.on_disk and not plain.form_counts.on_disk)
+            self.assertEqual(found.forms, plain.forms)
+            np.testing.assert_array_equal(found.form_counts.toarray(), plain.form_counts.toarray())
+            np.testing.assert_array_equal(found.tokens, plain.tokens)
+            if found.ids is not None:
+                self.assertTrue(lies_on_disk(found.sequence[0]))
+                for one, other in zip(found.sequence, plain.sequence, strict=True):
+                    np.testing.assert_array_equal(one, other)
+                wanted = np.arange(41) % 3 > 0
+                np.testing.assert_array_equal(found.keep(wanted).sequence[0], plain.keep(wanted).sequence[0])
+
+    def test_rare_words_are_left_out_where_there_are_too_many(self):
+        def terms(forms: list[str]) -> tuple[list[str], np.ndarray]:
+            return list(map(str.lower, forms)), np.array([len(form) == 1 for form in forms], dtype=bool)
+
+        left_out = 0
+        for plain, found in self.scans(rare=Rare(14, terms)):
+            np.testing.assert_array_equal(found.tokens, plain.tokens)
+            if found.least == 1:
                 self.assertEqual(found.forms, plain.forms)
-                np.testing.assert_array_equal(found.form_counts.toarray(), plain.form_counts.toarray())
-                np.testing.assert_array_equal(found.tokens, plain.tokens)
-                if ordered:
-                    self.assertTrue(lies_on_disk(found.sequence[0]))
-                    for one, other in zip(found.sequence, plain.sequence, strict=True):
-                        np.testing.assert_array_equal(one, other)
-                    wanted = np.arange(41) % 3 > 0
-                    np.testing.assert_array_equal(found.keep(wanted).sequence[0], plain.keep(wanted).sequence[0])
+                continue
+            self.assertIsNone(found.ids)
+            times = Counter()
+            for form, number in zip(plain.forms, column_sums(plain.form_counts).tolist(), strict=True):
+                times[form.lower()] += number
+            wanted = [len(form) == 1 or times[form.lower()] >= 14 for form in plain.forms]
+            needed = {form for form, is_wanted in zip(plain.forms, wanted, strict=True) if is_wanted}
+            self.assertLessEqual(needed, set(found.forms))
+            left_out += len(plain.forms) - len(found.forms)
+            columns = [plain.forms.index(form) for form in found.forms]
+            of_needed = [form in needed for form in found.forms]
+            dense = plain.form_counts.toarray()[:, columns][:, of_needed]
+            np.testing.assert_array_equal(found.form_counts.toarray()[:, of_needed], dense)
+        self.assertGreater(left_out, 100)
+
+    def test_too_many_different_words_are_a_message(self):
+        with self.assertRaisesRegex(
+            DataError, "3 different words take about 0.0 GB of memory, and 0.0 GB are allowed"
+        ):
+            scan([Document("1", "a", "ice snow fog")], memory=500)
 
 
 class Pairs(unittest.TestCase):

@@ -85,6 +85,8 @@ class Command:
         Whether it orders its rows itself, by what ``--sort`` says.
     keeps_rows : callable
         Whether the results are wanted beside all rows and columns of the table that went in.
+    least : callable
+        How often a term must occur in all texts together to change anything in the result of a step.
     layout : Layout
         How its table is laid out.
     places_of : callable or None
@@ -130,6 +132,7 @@ class Command:
     looks_at_order: Callable[["Step"], bool] = lambda step: False
     sorts: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
+    least: Callable[["Step"], int] = lambda step: 1
     layout: Layout = field(default_factory=Layout)
     places_of: "Callable[[Origin, Corpus], Behind] | None" = None
     columns: Callable[["Step"], Collection[str]] = lambda step: ()

@@ -72,6 +72,8 @@ class Corpus:
         The groups in the order of tables and charts.
     annotation : tuple of Token
         (F,) with annotated input, else empty; a form of plain text has neither lemma nor tag.
+    least : int
+        Forms of terms with fewer occurrences in all may be left out, though not from `tokens`: there were too many.
     kept_lowered : FormWords or None
         `lowered`, where it was kept with the scan.
     ids, starts, breaks : ndarray or None
@@ -89,6 +91,7 @@ class Corpus:
     ids: np.ndarray | None = None
     starts: np.ndarray | None = None
     breaks: np.ndarray | None = None
+    least: int = 1
 
     @cached_property
     def lowered(self) -> FormWords:

@@ -323,6 +323,14 @@ def column_sums(matrix: SparseMatrix) -> np.ndarray:
     return matrix._column_sums.copy()
 
 
+def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> None:
+    """Add (n,) int32 times to the (numbers,) int64 totals of their numbers, (n,) int32 from 0."""
+    if compiled is not None:
+        compiled.sums(np.ascontiguousarray(times), np.ascontiguousarray(numbers), totals)
+    else:
+        np.add.at(totals, numbers, times)
+
+
 def filled_rows(matrix: SparseMatrix) -> np.ndarray:
     """(columns,) int64: in how many rows each column has a cell."""
     found = np.zeros(matrix.shape[1], dtype=np.int64)
@@ -332,20 +340,24 @@ def filled_rows(matrix: SparseMatrix) -> np.ndarray:
     return found
 
 
-def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:
-    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each."""
-    for some in row_batches(matrix.indptr):
+def batches(matrix: SparseMatrix, at_once: int = 0) -> Iterator[tuple[slice, np.ndarray]]:
+    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each.
+
+    They have about a million cells together, or `at_once` where that is more: so many as an array is long that is
+    made for each batch.
+    """
+    for some in row_batches(matrix.indptr, at_once):
         start, end = some.start, some.stop
         here = slice(int(matrix.indptr[start]), int(matrix.indptr[end]))
         yield here, np.repeat(np.arange(start, end), np.diff(matrix.indptr[start : end + 1]))
         matrix.forget()
 
 
-def row_batches(indptr: np.ndarray) -> Iterator[slice]:
-    """Rows that have about a million cells together, at least one at a time."""
+def row_batches(indptr: np.ndarray, at_once: int = 0) -> Iterator[slice]:
+    """Rows that have about a million cells together, or `at_once` where that is more; at least one at a time."""
     start, rows = 0, len(indptr) - 1
     while start < rows:
-        most = int(indptr[start]) + AT_ONCE
+        most = int(indptr[start]) + max(AT_ONCE, at_once)
         end = max(int(np.searchsorted(indptr, most, side="right")) - 1, start + 1)
         yield slice(start, end)
         start = end

@@ -15,6 +15,9 @@ import numpy.typing as npt
 from millstone.core.errors import MillstoneError
 
 NO_LIMIT = sys.maxsize
+SHARE = 4
+"""Counts of documents as read, put together, under terms, and of a group may each take such a part of memory."""
+
 _ROOMY = "/var/tmp"
 
 

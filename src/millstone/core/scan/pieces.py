@@ -27,6 +27,14 @@ class Numbering(dict[str | Token, int]):
         return number
 
 
+def are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:
+    """(strings,) bool, of strings of so many bytes with one byte between them."""
+    found = np.ones(len(lengths), dtype=bool)
+    beyond = np.flatnonzero(np.frombuffer(spelled, dtype=np.uint8) >= 0x80)
+    found[np.searchsorted(np.cumsum(lengths + 1), beyond, side="right")] = False
+    return found
+
+
 class PieceTable:
     """The forms and sentence ends in each different run or piece, as arrays.
 

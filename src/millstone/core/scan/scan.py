@@ -1,20 +1,18 @@
 """From documents to a Corpus: texts are counted in blocks, and each different piece is read once."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
-import numpy as np
-
-from millstone.core.arrays import begins, compiled
+from millstone.core.arrays import compiled
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
 from millstone.core.corpus.documents import Described, DocumentBlock
-from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.matrix.on_disk import NO_LIMIT, Growing, forget
+from millstone.core.matrix.on_disk import NO_LIMIT, SHARE
 from millstone.core.scan.blocks import Packer
-from millstone.core.scan.pieces import PieceTable, pieces_of, text_blocks
-from millstone.core.scan.tally import Block, PieceTally, RunTally, Tally
-from millstone.core.tokenise.token_rules import Cutter, are_words, cutter
+from millstone.core.scan.merged import Merged
+from millstone.core.scan.pieces import pieces_of, text_blocks
+from millstone.core.scan.rare import Rare
+from millstone.core.scan.tally import Block, PieceTally, RunTally
+from millstone.core.tokenise.token_rules import are_words, cutter
 
 if TYPE_CHECKING:
     from millstone.core.scan.threads import Threads
@@ -35,6 +33,7 @@ def scan(
     marks: bool = False,
     jobs: int = 1,
     memory: int = NO_LIMIT,
+    rare: Rare | None = None,
 ) -> Corpus:
     """Scan documents into a Corpus.
 
@@ -53,7 +52,11 @@ def scan(
     jobs : int
         In how many processes to count, once the texts prove to be long; the result is the same.
     memory : int
-        How many bytes the counts of documents may take; beyond that they, and what is made of them, lie on disk.
+        How many bytes to be content with: words and counts of documents, and what is made of these, lie on disk
+        beyond their part of it.
+    rare : Rare, optional
+        Which terms are not wanted, where there are so many different words that they do not fit. In an ordered scan
+        all of them are.
 
     Returns
     -------
@@ -62,7 +65,8 @@ def scan(
     Raises
     ------
     MillstoneError
-        When a process that counts is ended from outside.
+        When a process that counts is ended from outside, memory is too small for the different words, or the disk for
+        what is put there.
 
     Notes
     -----
@@ -71,7 +75,7 @@ def scan(
     looked up. Memory does not grow with the length of a text, the order of its tokens aside.
     """
     described = Described()
-    counting = _Counting(ordered, progress, jobs, rule == _BY_RUNS and not marks, memory)
+    counting = _Counting(ordered, progress, jobs, rule == _BY_RUNS and not marks, memory // SHARE)
     try:
         for document in documents:
             if isinstance(document, DocumentBlock):
@@ -80,20 +84,24 @@ def scan(
             else:
                 counting.add(described.number, document)
                 described.add(document)
-        merged = _Merged(counting.tallies(), counting.pieces, cutter(rule, marks), marks)
+        merged = Merged(
+            counting.tallies(), counting.pieces, cutter(rule, marks), marks, memory, None if ordered else rare
+        )
     finally:
         counting.close()
     table = merged.table
-    form_counts = table.form_counts(merged.matrix(described.number, memory))
+    form_counts = table.form_counts(merged.matrix(described.number))
+    tokens = form_counts @ are_words(table.forms) if counting.may_have_marks else form_counts.row_sums()
     corpus = Corpus(
         forms=table.forms,
         form_counts=form_counts,
-        tokens=form_counts @ are_words(table.forms) if counting.may_have_marks else form_counts.row_sums(),
+        tokens=tokens + merged.tokens_left_out,
         documents=described.table(),
         groups=tuple(sorted(described.groups, key=natural_key)),
         annotation=table.annotation,
+        least=merged.least,
     )
-    return merged.with_order(corpus, memory) if ordered else corpus
+    return merged.with_order(corpus) if ordered else corpus
 
 
 def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
@@ -110,9 +118,9 @@ def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
 class _Counting:
     """Sends each text the way that its kind and the token rule ask for."""
 
-    def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool, memory: int) -> None:
-        # each keeps its part of what memory has room for
-        self._most = memory // (jobs + 1)
+    def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool, most: int) -> None:
+        # each has its part
+        self._most = most // (jobs + 1)
         self.pieces = PieceTally(ordered, self._most)
         self._ordered, self._progress, self._jobs, self._by_runs = ordered, progress, jobs, by_runs
         self._packer = Packer()
@@ -173,76 +181,3 @@ class _Counting:
         """End the processes, if there are any."""
         if self._crew:
             self._crew.close()
-
-
-class _Merged:
-    """The tallies of several processes under one numbering: runs in code-point order, then pieces."""
-
-    def __init__(self, runs: list[RunTally], pieces: PieceTally, cut: Cutter, marks: bool) -> None:
-        runs.sort(key=lambda one: -len(one.numbering))
-        numbering = runs[0].numbering
-        numbers = [np.arange(len(numbering), dtype=np.int32), *(numbering.add(one.numbering) for one in runs[1:])]
-        present = np.zeros(len(numbering), dtype=bool)
-        for one, mapped in zip(runs, numbers, strict=True):
-            for cells in one.tally.cells:
-                present[mapped[cells.numbers]] = True
-                forget(cells.numbers)
-        order = numbering.ordered(np.flatnonzero(present))
-        number_of = np.zeros(len(numbering), dtype=np.int32)
-        number_of[order] = np.arange(len(order))
-        spelled, lengths = numbering.strings(order)
-        strings = spelled.decode("utf-8", "surrogatepass").split("\n")[:-1]
-        self.table = PieceTable(strings, _are_ascii(spelled, lengths), pieces.numbering, cut, marks)
-        after_runs = np.arange(len(order), len(self.table), dtype=np.int32)
-        self._tallies: list[tuple[Tally, np.ndarray]] = [(pieces.tally, after_runs)]
-        self._tallies += [(one.tally, number_of[mapped]) for one, mapped in zip(runs, numbers, strict=True)]
-
-    def matrix(self, documents: int, memory: int) -> SparseMatrix:
-        """(documents, pieces) int32; of a document in several blocks, a piece may have several cells."""
-        every = [(cells, mapped) for tally, mapped in self._tallies for cells in tally.cells]
-        every.sort(key=lambda one: one[0].block)
-        for tally, _ in self._tallies:
-            tally.cells.clear()
-        ends = np.zeros(documents + 1, dtype=np.int64)
-        # values and columns take half of it each
-        size = sum(len(cells.numbers) for cells, _ in every)
-        pieces, times = (Growing(np.int32, memory // 2, size) for _ in range(2))
-        for cells, mapped in every:
-            ends[cells.rows + 1] += cells.different
-            pieces.add(mapped[cells.numbers])
-            times.add(cells.times)
-            forget(cells.numbers, cells.times)
-        ends = np.cumsum(ends)
-        # numbers of four bytes where they suffice, which takes half the memory
-        ends = ends.astype(np.int32) if ends[-1] < 2**31 else ends
-        return SparseMatrix(times.array(), pieces.array(), ends, (documents, len(self.table)))
-
-    def with_order(self, corpus: Corpus, memory: int) -> Corpus:
-        """The corpus with the order of its tokens."""
-        every = []
-        for tally, mapped in self._tallies:
-            expansion = self.table.expansion(mapped)
-            every += [(number, tally, expansion) for number in tally.sequences]
-        ids = Growing(np.int32, memory, int(corpus.form_counts.row_sums().sum()))
-        lengths = np.zeros(len(corpus.tokens), dtype=np.int64)
-        breaks = []
-        filled = 0
-        for number, tally, expansion in sorted(every, key=lambda one: one[0]):
-            sequence = tally.sequences.pop(number)
-            tokens, between, ends = expansion.tokens(sequence.numbers, sequence.breaks, sequence.ends)
-            np.add.at(lengths, sequence.documents, np.diff(ends, prepend=0))
-            ids.add(tokens)
-            forget(sequence.numbers)
-            breaks.append(filled + between)
-            filled += len(tokens)
-        starts = np.concatenate(([0], np.cumsum(lengths)))
-        bounds = np.sort(np.concatenate([*breaks, starts]))
-        return replace(corpus, ids=ids.array(), starts=starts, breaks=bounds[begins(bounds)])
-
-
-def _are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:
-    """(strings,) bool, of strings of so many bytes with one byte between them."""
-    found = np.ones(len(lengths), dtype=bool)
-    beyond = np.flatnonzero(np.frombuffer(spelled, dtype=np.uint8) >= 0x80)
-    found[np.searchsorted(np.cumsum(lengths + 1), beyond, side="right")] = False
-    return found

@@ -8,13 +8,16 @@ import numpy as np
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Token
-from millstone.core.matrix.on_disk import NO_LIMIT, Growing
+from millstone.core.matrix.on_disk import NO_LIMIT, Growing, forget
 from millstone.core.scan.numbering import CompiledNumbering, new_numbering
 from millstone.core.scan.pieces import Numbering
+from millstone.core.scan.vocabulary import SortedStrings, in_order
 from millstone.core.tokenise.runs import find_runs
 from millstone.core.tokenise.sentences import SentenceEnds
 
 _WAITING = 1 << 22
+# bytes of a string in a numbering
+_STRING = 120
 
 
 class Block(NamedTuple):
@@ -94,7 +97,7 @@ class Tally:
         self.cells.append(cells)
         self._in_memory += cells.numbers.nbytes + cells.times.nbytes
         if self._in_memory > self.most:
-            self._put_on_disk()
+            self.put_on_disk()
 
     def keep_order(self, block: int, sequence: Sequence) -> None:
         """Take over the order of a block."""
@@ -110,7 +113,8 @@ class Tally:
                 self.sequences[one] = self.sequences[one]._replace(numbers=some)
             self._numbers_waiting, self._numbers_in_memory = [], 0
 
-    def _put_on_disk(self) -> None:
+    def put_on_disk(self) -> None:
+        """Put on disk what cells are in memory."""
         waiting = self.cells[self._put_away :]
         numbers, times = Growing(np.int32, 0), Growing(np.int32, 0)
         for cells in waiting:
@@ -162,18 +166,33 @@ def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return values[first], np.diff(first, append=len(values))
 
 
+@dataclass(frozen=True)
+class Parked:
+    """What was counted under a vocabulary that was put on disk: `place` is that of each number in its `strings`."""
+
+    strings: SortedStrings
+    place: np.ndarray
+    tally: Tally
+
+
 class RunTally:
-    """Counts the runs in blocks of bytes; each process has its own."""
+    """Counts the runs in blocks of bytes; each process has its own.
+
+    Where its vocabulary takes more than `most` bytes, that is `parked` on disk, and it begins with another one.
+    """
 
     def __init__(self, ordered: bool, most: int = NO_LIMIT) -> None:
         self.numbering = new_numbering()
         self.tally = Tally(ordered, most)
+        self.parked: list[Parked] = []
         self._sentence_ends = SentenceEnds()
         # what is counted where the order does not matter: a document, and its last block
         self._whole = (-1, -1)
 
     def add(self, block: Block) -> int:
         """Count a block; how many tokens it has, nearly."""
+        if len(self.numbering) * _STRING > self.tally.most:
+            self.park()
         if not self.tally.ordered and isinstance(self.numbering, CompiledNumbering):
             return self._count(block, self.numbering)
         starts, lengths = find_runs(block.data)
@@ -201,6 +220,23 @@ class RunTally:
         """Take account of what is still waiting; call it once, after the last block."""
         self._finish_whole()
         self.tally.finish()
+
+    def park(self) -> None:
+        """Put what was counted, and its vocabulary, on disk."""
+        self.finish()
+        present = np.zeros(len(self.numbering), dtype=bool)
+        for cells in self.tally.cells:
+            present[cells.numbers] = True
+            forget(cells.numbers)
+        strings, place = in_order(self.numbering, np.flatnonzero(present))
+        self.tally.put_on_disk()
+        self.parked.append(Parked(strings, place, self.tally))
+        self.numbering, self.tally = new_numbering(), Tally(self.tally.ordered, self.tally.most)
+
+    def all_parked(self) -> list[Parked]:
+        """All that was counted, on disk."""
+        self.park()
+        return self.parked
 
     def _finish_whole(self) -> None:
         document, block = self._whole

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.matrix.cells import SparseMatrix, batches, column_sums
+from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows
 
 
 def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
@@ -36,7 +36,7 @@ def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarr
     totals = column_sums(matrix)
     share = base / base.sum()
     summed = np.ones(terms)
-    for here, row in batches(matrix):
+    for here, row in batches(matrix, terms):
         column, share_here = matrix.indices[here], share[row]
         # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
         present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
@@ -64,10 +64,10 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
     if parts < 2:
         return np.full(terms, np.nan)
     total, away = np.zeros(terms), np.zeros(terms)
-    for here, row in batches(matrix):
+    for here, row in batches(matrix, terms):
         total += np.bincount(matrix.indices[here], weights=matrix.data[here] / base[row], minlength=terms)
     mean = total / parts
-    for here, row in batches(matrix):
+    for here, row in batches(matrix, terms):
         column = matrix.indices[here]
         rate = matrix.data[here] / base[row]
         # parts without the term are away from the mean by all of it, which is added below
@@ -77,5 +77,5 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
         variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
     found = np.maximum(1 - variation / np.sqrt(parts - 1), 0)
     # where one part has all of them it is 0 by definition, not nearly
-    found[np.bincount(matrix.indices, minlength=terms) == 1] = 0
+    found[filled_rows(matrix) == 1] = 0
     return np.where(total > 0, found, np.nan)

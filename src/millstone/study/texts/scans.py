@@ -14,6 +14,7 @@ from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.errors import DataError
+from millstone.core.matrix.on_disk import SHARE
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
 from millstone.core.table import distinct_rows
@@ -30,8 +31,6 @@ from millstone.study.texts.material import Material
 Progress = Callable[[int, int], None]
 
 # as many bytes of text as the file has
-# counts of documents as they are read, put together, under terms, and of the group that is looked at
-_COPIES = 4
 _FLAT = (".txt", ".text", ".md", ".csv", ".tsv", ".jsonl")
 
 
@@ -63,9 +62,13 @@ class Scans:
         marks = preparation.punctuation == "keep" and not step.command.of_plain_words
         repeats = Repeats() if step.command.of_repeats else None
         key = (step.inputs, step.reading, _text_rules(step), marks, ordered, repeats is None)
-        if key not in self._scanned:
-            self._scanned[key] = self._kept_or_new(step, ordered, marks, repeats)
-        return _long_enough(self._scanned[key], step)
+        # a scan that lacks rare words serves steps alike in what rare means
+        own = (*key, preparation, step.command.least(step))
+        found = self._scanned.get(key) or self._scanned.get(own)
+        if found is None:
+            found = self._kept_or_new(step, ordered, marks, repeats)
+            self._scanned[key if found.corpus.least == 1 else own] = found
+        return _long_enough(found, step)
 
     def _kept_or_new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
         name = ""
@@ -75,12 +78,13 @@ class Scans:
 
             settings = {"preparation": _text_rules(step), "marks": marks, "repeats": repeats is not None}
             name = scan_cache.key_of(step, settings, step.work.strict)
-            found = scan_cache.load(name, ordered, _for_cells(step)) if name else None
+            found = scan_cache.load(name, ordered, memory(step.work) // SHARE) if name else None
             if found is not None:
                 return found
         start = time.monotonic()
         material = self._new(step, ordered, marks, repeats)
-        if name and time.monotonic() - start > scan_cache.SECONDS:
+        is_whole = material.corpus.least == 1
+        if name and is_whole and time.monotonic() - start > scan_cache.SECONDS:
             return scan_cache.save(name, material)
         return material
 
@@ -203,12 +207,12 @@ def scanned(
     """The documents of a step scanned on this machine, before they are cut."""
     ordered = ordered or step.reading.unit.by_tokens
     jobs = processors(step.work)
-    return scan(documents, ordered, progress, step.preparation.tokens, marks, jobs, _for_cells(step))
+    rare = None
+    if step.command.least(step) > 1:
+        from millstone.study.texts.term_counts import rare_of
 
-
-def _for_cells(step: Step) -> int:
-    """How many bytes of memory the counts of documents, or their order, may take at one time."""
-    return memory(step.work) // _COPIES
+        rare = rare_of(step)
+    return scan(documents, ordered, progress, step.preparation.tokens, marks, jobs, memory(step.work), rare)
 
 
 def in_units(step: Step, corpus: Corpus) -> tuple[Corpus, int]:

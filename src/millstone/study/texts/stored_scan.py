@@ -155,7 +155,9 @@ def _corpus(
         groups=tuple(_texts(state["groups"])),
         annotation=tuple(Token(*_texts(one)) for one in state["annotation"]),
         kept_lowered=FormWords(words, arrays["word_of"]),
-        **{name: arrays[name] for name in _ORDER if name in arrays},
+        ids=arrays.get("ids"),
+        starts=arrays.get("starts"),
+        breaks=arrays.get("breaks"),
     )
 
 

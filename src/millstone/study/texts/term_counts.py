@@ -1,7 +1,7 @@
 """The terms of a step's texts, counted: what its preparation makes of them, and a table made of the counts."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +11,9 @@ from millstone.core.compare.pairs import check_group_names
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.result import Result
+from millstone.core.scan.rare import Rare
 from millstone.core.settings.declare import option
 from millstone.core.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, NgramNames, count
@@ -24,9 +26,14 @@ from millstone.core.wording import listed, nearest, numbered
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.study.checks import list_to_compare
 from millstone.study.step import Step
+from millstone.study.texts.machine import memory
 from millstone.study.texts.material import Material
 
 _NEAREST_AMONG = 20_000
+# what looks at several words, or at more than the word
+_LOOKS_FURTHER = ("lemmas", "stem", "merge", "phrases", "pos", "tag", "around")
+# bytes of a row with its term while a table is made, ordered and written
+_ROW = 250
 
 
 @frozen
@@ -101,7 +108,48 @@ def counted_terms(step: Step, material: Material, notes: list[str]) -> TermCount
     """Prepare the texts of a step and count their terms; what the user should know goes to `notes`."""
     prepared = prepared_terms(step, material, notes)
     counted = _counted(step, prepared, material, notes)
+    _check_room(step, list(counted.values()))
     return TermCounts(prepared, counted, material.lists is None and not step.counted.count_field)
+
+
+def _check_room(step: Step, counted: Sequence[Counts]) -> None:
+    """Refuse a table of terms that memory has no room for, before it is made."""
+    settings, most = step.settings, memory(step.work)
+    if not hasattr(settings, "min_freq") or sum(len(one.terms) * len(one.groups) for one in counted) * _ROW <= most:
+        return
+    rows = 0
+    for counts in counted:
+        for group in counts.groups:
+            part = counts.part((group,))
+            chosen = part.freq >= max(settings.min_freq, 1)
+            rows += int((chosen & (part.docs >= settings.min_docs)).sum() if settings.min_docs else chosen.sum())
+    if rows * _ROW > most:
+        need, room = rows * _ROW / (1 << 30), most / (1 << 30)
+        raise DataError(
+            f"a table of {rows:,} rows takes about {need:.1f} GB of memory, more than the {room:.1f} GB allowed",
+            f"leave rare terms out with --min-freq {max(5, 2 * settings.min_freq)} or --min-docs "
+            f"{max(3, 2 * settings.min_docs)}, or allow more with --memory",
+        )
+
+
+def rare_of(step: Step) -> Rare | None:
+    """Which terms can change nothing in the result of a step, where it can be said of each word by itself."""
+    preparation = step.preparation
+    least = step.command.least(step)
+    is_plain = preparation.ngram == (1, 1) and preparation.base == "all" and preparation.punctuation == "drop"
+    of_words = not (step.counted.count_field or step.counted.count_tags)
+    if least <= 1 or any(getattr(preparation, name) for name in _LOOKS_FURTHER) or not (is_plain and of_words):
+        return None
+    lists = read_word_lists(preparation)
+
+    def terms(forms: list[str]) -> tuple[list[str], np.ndarray]:
+        nowhere = SparseMatrix.of_dense(np.zeros((0, len(forms)), dtype=np.int32))
+        nothing = np.array([], dtype=np.int64)
+        term_map = map_terms(Corpus(forms, nowhere, nothing, Table({}), ()), preparation, lists)
+        # those that are left out get the last term, which then counts for nothing
+        return term_map.terms[term_map.term_of].tolist() if len(term_map.terms) else forms, term_map.term_of < 0
+
+    return Rare(least, terms)
 
 
 def with_list(step: Step, counts: Counts, notes: list[str]) -> tuple[Counts, Counts | None]:
@@ -143,7 +191,7 @@ def prepared_terms(step: Step, material: Material, notes: list[str]) -> Prepared
         check_annotation(corpus, preparation)
         lemmas = lemmas_of(corpus, lists.lemmas, material.kept_in)
     term_map = map_terms(corpus, preparation, lists, lemmas)
-    _note_entries(step, lists, term_map, notes)
+    _note_entries(step, lists, term_map, notes, corpus.least == 1)
     return PreparedTerms(corpus, lists, as_counted(step, corpus, term_map))
 
 
@@ -178,7 +226,7 @@ def _counted(step: Step, prepared: PreparedTerms, material: Material, notes: lis
     return counted
 
 
-def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str]) -> None:
+def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[str], all_known: bool) -> None:
     notes += [stop_list.note for stop_list in lists.stop if stop_list.note]
     for stop_list in lists.stop:
         most = step.preparation.ngram[1]
@@ -190,7 +238,7 @@ def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[s
             )
     for name, missing in term_map.idle.items():
         known = {word for stage in term_map.stages for word in stage.values.words}
-        near = nearest(missing[0], known) if len(known) < _NEAREST_AMONG else ""
+        near = nearest(missing[0], known) if all_known and len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
         notes.append(
             f"{name}: {_entries(len(missing))} {verb} no word of the texts: {listed(map(repr, missing))}{near}"

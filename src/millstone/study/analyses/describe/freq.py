@@ -74,6 +74,7 @@ COMMAND = Command(
         "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
     ),
     analyse,
+    least=lambda step: 1 if shows_growth(step) else step.settings.min_freq,
     layout=Layout(
         blocks=("group",),
         shown=(
