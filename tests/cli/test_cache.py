@@ -198,10 +198,11 @@ class Kept(ProgramTest):
 
     def test_one_that_memory_is_too_small_for_stays_on_disk(self):
         for arguments in ((), ("--ngram", "2")):
-            self.assert_scans(1, *arguments)
-            with mock.patch.object(scans, "memory", return_value=1 << 20):
-                self.assert_scans(0, *arguments)
-                self.assertTrue(self.carried_out("freq", *arguments).material.corpus.form_counts.on_disk)
+            wanted = self.assert_scans(1, *arguments)
+            with mock.patch.object(scans, "memory", return_value=4):
+                found = self.carried_out("freq", *arguments)
+            self.assertTrue(found.material.corpus.form_counts.on_disk)
+            pd.testing.assert_frame_equal(found.result.frame, wanted)
 
     def test_the_command_lists_and_clears_its_own_and_nothing_else(self):
         self.assert_scans(1)

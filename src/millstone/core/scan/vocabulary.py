@@ -93,7 +93,7 @@ def in_order(numbering: AnyNumbering, present: np.ndarray) -> tuple[SortedString
 
 
 def merge(parts: Sequence[SortedStrings]) -> tuple[SortedStrings, list[np.ndarray]]:
-    """The different ones of all strings in order, and the place of each string of a part in it, int32; all on disk."""
+    """The different ones of all strings in order, and where each string of a part is in it, int32; on disk."""
     writer, places = _Writer(), [Growing(np.int32, 0) for _ in parts]
     done = 0
     before = [0] * len(parts)
