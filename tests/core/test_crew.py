@@ -12,10 +12,10 @@ import numpy as np
 
 from millstone.core.arrays import compiled
 from millstone.core.corpus.corpus import Document, Token
-from millstone.core.corpus.joining import joined_scans
 from millstone.core.errors import MillstoneError
 from millstone.core.scan import blocks
 from millstone.core.scan import scan as scan_module
+from millstone.core.scan.joining import joined_scans, packed, unpacked
 from millstone.core.scan.numbering import PADDING
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import Block, RunTally
@@ -140,7 +140,7 @@ class Joined(unittest.TestCase):
             pieces = [documents[one:two] for one, two in itertools.pairwise([0, *cuts, len(documents)])]
             for ordered in (False, True):
                 whole = scan(documents, ordered)
-                joined = joined_scans([scan(piece, ordered) for piece in pieces])
+                joined = unpacked(joined_scans([packed(scan(piece, ordered)) for piece in pieces]))
                 for name in ("forms", "annotation", "groups"):
                     self.assertEqual(getattr(joined, name), getattr(whole, name))
                 for name in ("tokens", *(("ids", "starts", "breaks") if ordered else ())):

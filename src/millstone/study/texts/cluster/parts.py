@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from itertools import chain
 
 from millstone.core.corpus.cleaning import Cleaned
-from millstone.core.corpus.corpus import Corpus, Document
+from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.corpus.joining import joined_scans
+from millstone.core.scan.joining import PartCorpus, joined_scans, packed
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
 from millstone.sources.inputs.finding import FoundFile
@@ -35,7 +35,7 @@ class PartScan:
     `groups` are those of the documents by the number of the input.
     """
 
-    corpus: Corpus
+    corpus: PartCorpus
     provenance: Provenance
     cleaned: Cleaned
     met: Met
@@ -56,7 +56,7 @@ def scan_part(rules: PartRules, files: Sequence[FoundFile]) -> PartScan:
     provenance.encodings.clear()
     documents = _documents(rules, files, reader, provenance, cleaned)
     corpus = scan(documents, rules.ordered, rule=rules.preparation.tokens, marks=rules.marks)
-    return PartScan(corpus, provenance, cleaned, reader.describer.met, reader.groups)
+    return PartScan(packed(corpus), provenance, cleaned, reader.describer.met, reader.groups)
 
 
 def joined_parts(parts: Sequence[PartScan]) -> PartScan:

@@ -1,4 +1,4 @@
-"""A corpus scanned on a cluster: its files go to workers in parts, and the scans of parts are joined in pairs."""
+"""A corpus scanned on a cluster: its files go to workers in parts, and the scans of neighbouring parts are joined."""
 
 import os
 import re
@@ -12,6 +12,7 @@ import millstone
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError, MillstoneError, UsageError
+from millstone.core.scan.joining import unpacked
 from millstone.core.scan.scan import Progress
 from millstone.core.wording import listed, numbered
 from millstone.sources.files import STANDARD_INPUT
@@ -25,9 +26,10 @@ from millstone.study.texts.cluster.parts import PartRules, PartScan, joined_part
 LOCAL = "local:"
 _FEW = r"0*[1-9]\d{0,2}"
 _SECONDS = 10
-_PART = 64 << 20
+_PART = 256 << 20
 _LEAST_PART = 1 << 15
 _FOR_EACH = 4
+_TOGETHER = 8
 
 
 def scan_on_cluster(
@@ -71,7 +73,7 @@ def scan_on_cluster(
     files.describer.met.add(whole.met)
     files.add_groups(whole.groups)
     files.finish()
-    return whole.corpus
+    return unpacked(whole.corpus)
 
 
 @contextmanager
@@ -191,7 +193,7 @@ def _carried_out(
             scans.append(client.submit(_seen_from, folder, rules, files, pure=False))
             sizes.append(size)
         number_of = {scan.key: number for number, scan in enumerate(scans)}
-        whole = _joined_in_pairs(client, scans)
+        whole = _joined(client, scans)
         errors: dict[int, BaseException] = {}
         watched = as_completed(scans)
         # a worker need not keep what is joined
@@ -217,9 +219,9 @@ def _carried_out(
     return found
 
 
-def _joined_in_pairs(client: Any, scans: Sequence[Any]) -> Any:
-    """What the scans of parts give together, of which two neighbours are joined as soon as both are there."""
+def _joined(client: Any, scans: Sequence[Any]) -> Any:
+    """What the scans of parts give together: neighbours are joined as soon as they are there, then what they give."""
     while len(scans) > 1:
-        pairs = [scans[at : at + 2] for at in range(0, len(scans), 2)]
-        scans = [pair[0] if len(pair) == 1 else client.submit(joined_parts, pair, pure=False) for pair in pairs]
+        some = [scans[at : at + _TOGETHER] for at in range(0, len(scans), _TOGETHER)]
+        scans = [one[0] if len(one) == 1 else client.submit(joined_parts, one, pure=False) for one in some]
     return scans[0]
