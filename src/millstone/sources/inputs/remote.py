@@ -16,7 +16,8 @@ from millstone.core.wording import nearest
 _ADDRESS = re.compile(r"[a-z][a-z0-9+.-]+://", re.IGNORECASE)
 # what opens a door stands in these places
 _SECRETS = re.compile(
-    r"://[^/?]*:[^/?]*@|[?&][^=&]*(?:sig|token|key|password|credential|secret)[^=&]*=", re.IGNORECASE
+    r"^https?://[^/?]*@|://[^/?]*:[^/?]*@|[?&][^=&]*(?:sig|token|key|password|credential|secret)[^=&]*=",
+    re.IGNORECASE,
 )
 _WHERE = "its library finds them in its own settings, or in variables of the environment"
 
