@@ -8,6 +8,7 @@ used to fit: it is foretold, and held against what was measured. Memory is fitte
 """
 
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +21,8 @@ SIZES = (10, 100, 1000, 10_000, 3000)
 # characters of a row: a page, a message
 ROWS = (4000, 400)
 WHAT = ("run", "tokens", "terms", "documents", "cells")
+# memory does not hold the text
+HELD = ("run", "terms", "documents", "cells")
 SMALL = 1200
 
 
@@ -65,11 +68,11 @@ def listed(table: Path, *options: str) -> dict[str, float]:
     }
 
 
-def fitted(runs: pd.DataFrame, what: str) -> pd.Series:
+def fitted(runs: pd.DataFrame, what: str, by: Sequence[str]) -> pd.Series:
     """The cost of one run, token, term, document and cell, none below 0, by least squares of relative errors."""
-    weighted = runs[list(WHAT)].div(runs[what], axis=0)
+    weighted = runs[list(by)].div(runs[what], axis=0)
     scale = weighted.max()
-    return pd.Series(nnls((weighted / scale).to_numpy(), np.ones(len(runs)))[0] / scale, index=WHAT)
+    return pd.Series(nnls((weighted / scale).to_numpy(), np.ones(len(runs)))[0] / scale, index=by)
 
 
 def main(folder: Path, sizes: list[int]) -> None:
@@ -81,9 +84,9 @@ def main(folder: Path, sizes: list[int]) -> None:
             print({name: round(value, 2) for name, value in runs[-1].items()}, flush=True)
     table = pd.DataFrame(runs)
     known = table[table["MB"] != last]
-    for what, some in (("seconds", known), ("megabytes", known[known["MB"] <= SMALL])):
-        cost = fitted(some, what)
-        foretold = (table[list(WHAT)] * cost).sum(axis=1)
+    for what, some, by in (("seconds", known, WHAT), ("megabytes", known[known["MB"] <= SMALL], HELD)):
+        cost = fitted(some, what, by)
+        foretold = (table[list(by)] * cost).sum(axis=1)
         print(f"\n{what}: " + ", ".join(f"{value:.3g} per {name}" for name, value in cost.items()))
         for (_, run), value in zip(table.iterrows(), foretold, strict=True):
             label = "foretold" if run["MB"] == last else "fitted"

@@ -55,6 +55,12 @@ class Cluster(ProgramTest):
         lines = [
             json.dumps({"hut": "abc"[n % 3], "entry": " ".join(chance.choices(WORDS, k=9))}) for n in range(2400)
         ]
+        word = "1\t{0}\t{0}\tNOUN\t_\t_\t0\troot\t_\t_\n\n"
+        tagged = (
+            f"# newdoc id = t{n}\n# hut = {'abc'[n % 3]}\n" + 40 * word.format(chance.choice(WORDS[:3]))
+            for n in range(90)
+        )
+        self.write("tagged.conllu", "".join(tagged))
         self.write("lines.jsonl", "\n".join(lines))
         self.write("dictionary.toml", '[categories]\ncold = ["ice", "snow", "froz*"]\n')
 
@@ -62,6 +68,7 @@ class Cluster(ProgramTest):
         table = (
             "freq texts",
             "freq texts rows.csv --text entry",
+            "freq tagged.conllu --group hut --lemmas given --pos NOUN",
             "freq lines.jsonl rows.csv --text entry --group hut --cut pattern:[io]",
             "concordance lines.jsonl --text entry --group hut --find rope --top 3",
             "freq x=texts/a y=texts --lemmas en --stop en",

@@ -25,6 +25,7 @@ from millstone.sources.documents.html_page import read_html
 from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
 from millstone.sources.documents.office import read_docx, read_odt
 from millstone.sources.documents.xml_text import read_xml
+from millstone.sources.inputs import stretches
 from millstone.sources.inputs.finding import files_to_read
 from millstone.sources.inputs.folders import files_below
 from millstone.sources.lists import frequency_lists
@@ -32,7 +33,7 @@ from millstone.sources.lists.frequency_lists import read_lists
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import Files, read_documents, read_in_blocks
 from millstone.sources.settings import Counted, Reading
-from millstone.sources.tables import cell_blocks, stretches, texts
+from millstone.sources.tables import cell_blocks, texts
 from millstone.sources.tables.table import open_table
 from millstone.sources.tables.workbook import _date, _number
 
@@ -335,6 +336,31 @@ class RowsInBlocks(Folder):
                 with mock.patch.object(stretches, "_AT_ONCE", chance.choice((5, 60))):
                     self.assertEqual(self.read(path, read_in_stretches, **asked), plain, (content, asked))
         self.assertTrue(in_blocks > 50 or arrays.compiled is None, in_blocks)
+
+    def test_annotated_documents_in_stretches(self):
+        word = "1\t{0}\t{0}\tNOUN\t_\t_\t0\troot\t_\tSpaceAfter=No\n\n"
+        chance = random.Random(3)
+        heads = [
+            "# newdoc id = d{0}\n# hut = \u00e9\n",
+            "#newdoc\n",
+            "# newdoc id =\n",
+            "# sent_id = {0}\n",
+            "# newdocs\n",
+        ]
+        odd = ["", "1\tshort\n", "# a\u2028b\n", "\0", "\udcff"]
+        cut = 0
+        for trial in range(150):
+            parts = [(chance.choice(heads) + word * chance.randrange(3)).format(number) for number in range(20)]
+            parts.insert(chance.randrange(20), odd[trial % 5])
+            content = "".join(parts).replace("\n", chance.choice(("\n", "\r\n"))).encode("utf-8", "surrogateescape")
+            path = self.file("t.conllu", chance.choice((b"", b"\xef\xbb\xbf")) + content)
+            with mock.patch.object(stretches, "_AT_ONCE", chance.choice((9, 70))):
+                whole, some = (self.read(path, read) for read in (read_documents, read_in_stretches))
+                # the first fault of a stretch is not always that of the file
+                self.assertEqual(*((whole, some) if odd[trial % 5] != "\0" else (type(whole), type(some))), content)
+                (found,) = files_to_read([str(path)], Reading(), Provenance())
+                cut += len(list(found.cut(Reading(), 70))) > 3
+        self.assertGreater(cut, 50)
 
     def test_lines_of_json_in_stretches(self):
         lines = [json.dumps({"text": f"snow {number}", "\u00e9t\u00e9": "a"}) for number in range(20)]

@@ -30,7 +30,8 @@ def decode(data: bytes, path: Path, encoding: str = "", provenance: Provenance |
     try:
         text = data.decode(codec)
     except UnicodeDecodeError as error:
-        raise _wrong_bytes(data, error.start, _named(path), encoding) from error
+        # a decoder leaves the mark out
+        raise _wrong_bytes(data, error.start + len(data) - len(error.object), _named(path), encoding) from error
     _check_zero(text, path, encoding)
     if provenance is not None:
         provenance.encodings[_shown(codec)] += 1

@@ -10,9 +10,9 @@ from millstone.sources.documents.texts import TEXTS, read_plain
 from millstone.sources.fields import Describer
 from millstone.sources.files import STANDARD_INPUT, ending_of
 from millstone.sources.inputs.finding import FoundFile, files_to_read
+from millstone.sources.inputs.stretches import WHOLE
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.tables.stretches import WHOLE
 from millstone.sources.tables.table import TABLES
 from millstone.sources.tables.texts import read_table, read_table_in_blocks
 
@@ -68,6 +68,12 @@ class Files:
         """The documents of a file with their fields and groups."""
         if found.stretch == WHOLE:
             return self._described(found, _read(found, self._reading, self._provenance))
+        if ending_of(found.path) not in TABLES:
+            from millstone.sources.documents.conllu import read_stretch
+
+            return self._described(
+                found, read_stretch(found.path, found.inside, self._reading, self._provenance, found.stretch)
+            )
         some = read_table_in_blocks(found.path, self._reading, self._provenance, found.stretch)
         return self._described(found, chain.from_iterable(map(_one_by_one, some)))
 

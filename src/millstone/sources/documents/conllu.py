@@ -3,16 +3,20 @@
 import re
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.errors import DataError
-from millstone.sources.decoding import decode
-from millstone.sources.files import read_source
+from millstone.sources.decoding import decode, wrong_bytes_in
+from millstone.sources.files import open_source, read_source, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 
+if TYPE_CHECKING:
+    from millstone.sources.inputs.stretches import Stretch
+
 _COLUMNS = 10
-_NEW_DOCUMENT = re.compile(r"#\s*newdoc(?:\s+id\s*=\s*(.*))?")
+NEW_DOCUMENT = re.compile(r"#\s*newdoc(?:\s+id\s*=\s*(.*))?")
 # comments that are about a sentence, not about the document
 _OF_SENTENCES = ("sent_id", "text", "newpar id", "newpar")
 _WORD, _RANGE = re.compile(r"\d+"), re.compile(r"\d+[-.]\d+")
@@ -28,11 +32,35 @@ def read_conllu(path: Path, name: str, reading: Reading, provenance: Provenance)
     DataError
         Names file and line.
     """
-    lines = decode(read_source(path, provenance), path, reading.encoding, provenance).splitlines()
+    text = decode(read_source(path, provenance), path, reading.encoding, provenance)
+    yield from _documents(text, 1, path, name)
+
+
+def read_stretch(
+    path: Path, name: str, reading: Reading, provenance: Provenance, stretch: "Stretch"
+) -> Iterator[Document]:
+    """The documents of a stretch of a file in UTF-8; the first stretch notes the file."""
+    of_file = provenance if stretch.is_first else Provenance()
+    with watched(path, of_file):
+        with open_source(path) as file:
+            file.seek(stretch.start)
+            data = file.read(stretch.size)
+        try:
+            text = data.decode("utf-8-sig" if stretch.is_first else "utf-8")
+        except UnicodeDecodeError as error:
+            raise wrong_bytes_in(path, reading.encoding) from error
+        if "\0" in text:
+            # which says where
+            decode(read_source(path, Provenance()), path, reading.encoding)
+        of_file.encodings["utf-8"] += 1
+        yield from _documents(text, stretch.before + 1, path, name)
+
+
+def _documents(text: str, first_line: int, path: Path, name: str) -> Iterator[Document]:
     document = _Gathered(name)
     first = True
-    for number, line in enumerate(lines, 1):
-        if new := _NEW_DOCUMENT.fullmatch(line):
+    for number, line in enumerate(text.splitlines(), first_line):
+        if new := NEW_DOCUMENT.fullmatch(line):
             if not first or document.tokens:
                 yield document.done(path)
             document, first = _Gathered((new[1] or "").strip() or f"{name} line {number}"), False

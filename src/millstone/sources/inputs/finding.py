@@ -24,9 +24,9 @@ from millstone.sources.inputs.remote import (
     reached,
     remote_files_below,
 )
+from millstone.sources.inputs.stretches import WHOLE, Stretch, stretches_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.tables.stretches import WHOLE, Stretch, stretches_of
 from millstone.sources.tables.table import TABLES, has_column, open_table
 
 _SAME_AS_STANDARD_INPUT = ("/dev/stdin", "/dev/fd/0", "/proc/self/fd/0")
@@ -44,7 +44,7 @@ class _Place:
 class FoundFile:
     """A file to read: its path, its path within the input, and its group unless a field makes the groups.
 
-    `named` says that the group was given by hand; `place` is the number of the input; of a table that several read,
+    `named` says that the group was given by hand; `place` is the number of the input; of a file that several read,
     `stretch` says which rows are meant.
     """
 
@@ -65,11 +65,12 @@ class FoundFile:
 
 
 def _can_be_cut(path: Path, reading: Reading) -> bool:
-    """Whether the rows of a table are read wherever one begins; what is wrong with it whoever reads it will say."""
+    """Whether a file is read wherever a row begins; what is wrong with a table whoever reads it will say."""
+    ending = ending_of(path)
+    if ending not in TABLES or ending == ".jsonl":
+        return True
     try:
-        return ending_of(path) in TABLES and (
-            ending_of(path) == ".jsonl" or not open_table(path, reading, Provenance()).changed
-        )
+        return not open_table(path, reading, Provenance()).changed
     except DataError:
         return False
 

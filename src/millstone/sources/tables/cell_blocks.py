@@ -10,9 +10,9 @@ from millstone.core.arrays import compiled
 from millstone.core.frozen import frozen
 from millstone.sources.decoding import codec_of
 from millstone.sources.files import open_source
+from millstone.sources.inputs.stretches import WHOLE, Stretch
 from millstone.sources.settings import Reading
 from millstone.sources.tables.delimited import NotPlainError, dialect
-from millstone.sources.tables.stretches import WHOLE, Stretch
 
 _AT_ONCE = 1 << 21
 _SURELY_FILLED = np.zeros(256, dtype=bool)

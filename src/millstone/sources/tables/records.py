@@ -10,9 +10,9 @@ from millstone.core.wording import escaped
 from millstone.sources.decoding import open_text, wrong_bytes_in
 from millstone.sources.files import check_expansion, open_source
 from millstone.sources.inputs.remote import is_address
+from millstone.sources.inputs.stretches import WHOLE, Stretch
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
-from millstone.sources.tables.stretches import WHOLE, Stretch
 
 _ARRAY_WANTED = 'the file is a list of objects: [{"text": "...", "hut": "..."}, ...]'
 _ROWS_AT_ONCE = 4096

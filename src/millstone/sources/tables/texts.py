@@ -10,12 +10,12 @@ from millstone.core.errors import DataError
 from millstone.core.wording import listed
 from millstone.sources.decoding import zero_in
 from millstone.sources.files import ending_of, watched
+from millstone.sources.inputs.stretches import WHOLE, Stretch
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.sources.tables.cell_blocks import CellBlock, cell_blocks
 from millstone.sources.tables.delimited import NotPlainError
 from millstone.sources.tables.records import json_records
-from millstone.sources.tables.stretches import WHOLE, Stretch
 from millstone.sources.tables.table import DELIMITED, Row, Table, column_of, has_column, open_table
 
 _TEXT_WORDS = 4

@@ -1,12 +1,14 @@
-"""Large tables cut between rows, so that several can read one."""
+"""Large files cut between rows or documents, so that several can read one."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 
 from millstone.core.arrays import compiled
 from millstone.core.frozen import frozen
 from millstone.sources.decoding import codec_of
+from millstone.sources.documents.conllu import NEW_DOCUMENT
 from millstone.sources.files import GZ, ending_of, open_source
 from millstone.sources.settings import Reading
 from millstone.sources.tables.delimited import dialect
@@ -15,13 +17,16 @@ R = TypeVar("R", bound=tuple[int, Any])
 
 TO_THE_END = 1 << 62
 _AT_ONCE = 1 << 22
+# so much without a border is not looked at again and again
+_LONGEST = 1 << 26
 
 
 @frozen
 class Stretch:
     """Some rows of a file: they start at byte `start` and end before byte `end`.
 
-    `before` and `last` are the numbers of the row before them and of the last one; of JSON Lines a row is a line.
+    `before` and `last` are the numbers of the row before them and of the last one; a row of JSON Lines and of CoNLL-U
+    is a line.
     """
 
     start: int = 0
@@ -33,6 +38,11 @@ class Stretch:
     def is_first(self) -> bool:
         """Whether they are the first ones of the file."""
         return self.start == 0
+
+    @property
+    def size(self) -> int:
+        """How many bytes they have, -1 for all to the end of the file."""
+        return -1 if self.end == TO_THE_END else self.end - self.start
 
     def within(self, rows: Iterable[R]) -> Iterator[R]:
         """Those of some rows, each with its number first and in their order, that are meant."""
@@ -47,9 +57,9 @@ WHOLE = Stretch()
 
 
 def stretches_of(path: Path, reading: Reading, size: int) -> Iterator[Stretch]:
-    """The rows of a table in stretches of at least `size` bytes, as far as they are easily seen; then the rest.
+    """The rows of a file in stretches of at least `size` bytes, as far as they are easily seen; then the rest.
 
-    Tables of other formats than CSV, TSV and JSON Lines, packed ones and those not in UTF-8 are one stretch.
+    Files of other formats than CSV, TSV, JSON Lines and CoNLL-U, packed ones and those not in UTF-8 are one stretch.
 
     Raises
     ------
@@ -65,20 +75,18 @@ def stretches_of(path: Path, reading: Reading, size: int) -> Iterator[Stretch]:
 
 def _borders(path: Path, reading: Reading, size: int) -> Iterator[tuple[int, int]]:
     """Where a stretch may end: how many bytes come before, and how many rows."""
-    ending = ending_of(path)
-    is_lines = ending == ".jsonl"
-    if path.suffix.lower() == GZ or not (is_lines or ending in (".csv", ".tsv")) or compiled is None:
+    whole = _whole_ones(path, reading)
+    if path.suffix.lower() == GZ or whole is None:
         return
-    delimiter, quote = (0, 0) if is_lines else map(ord, dialect(path, reading))
     with open_source(path) as file:
         data = file.read(4)
-        if codec_of(data, reading.encoding) != "utf-8-sig" or max(delimiter, quote) >= 0x80:
+        if codec_of(data, reading.encoding) != "utf-8-sig":
             return
         at, number, cut = 0, 0, 0
         while more := file.read(_AT_ONCE):
             data += more
-            found = _lines(data) if is_lines else _rows(data, delimiter, quote)
-            if found is None:
+            found = whole(data)
+            if found is None or len(data) - found[0] > _LONGEST:
                 return
             at, number, data = at + found[0], number + found[1], data[found[0] :]
             if at - cut >= size:
@@ -86,15 +94,37 @@ def _borders(path: Path, reading: Reading, size: int) -> Iterator[tuple[int, int
                 yield at, number
 
 
-def _rows(data: bytes, delimiter: int, quote: int) -> tuple[int, int] | None:
-    """How many bytes have whole rows, and how many rows these are; None where something is odd."""
+def _whole_ones(path: Path, reading: Reading) -> Callable[[bytes], tuple[int, int] | None] | None:
+    """What says of some formats how many bytes have whole rows or documents, how many rows; None of what is odd."""
+    ending = ending_of(path)
+    if ending in (".csv", ".tsv") and compiled is not None:
+        delimiter, quote = map(ord, dialect(path, reading))
+        return partial(_rows, delimiter, quote) if max(delimiter, quote) < 0x80 else None
+    return {".jsonl": _lines, ".conllu": _documents, ".conll-u": _documents}.get(ending)
+
+
+def _rows(delimiter: int, quote: int, data: bytes) -> tuple[int, int] | None:
     assert compiled is not None
     found = compiled.rows(data, delimiter, quote, False)
     return None if found is None else (found[0], len(found[2]) // 8)
 
 
+def _documents(data: bytes) -> tuple[int, int] | None:
+    """A document begins with a comment of its own."""
+    border = len(data)
+    while (border := data.rfind(b"\n#", 0, border)) >= 0:
+        line, end, _ = data[border + 1 :].partition(b"\n")
+        if end and NEW_DOCUMENT.fullmatch(line.decode("utf-8", "replace").rstrip("\r")):
+            break
+    try:
+        # other characters end a line, too
+        return border + 1, len(data[: border + 1].decode("utf-8").splitlines())
+    except UnicodeDecodeError:
+        return None
+
+
 def _lines(data: bytes) -> tuple[int, int] | None:
-    """The same of lines; a carriage return alone ends one, too, and is odd."""
+    """A carriage return alone ends a line, too, and is odd."""
     size = data.rfind(b"\n") + 1
     if data.count(b"\r", 0, size) != data.count(b"\r\n", 0, size):
         return None
