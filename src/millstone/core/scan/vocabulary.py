@@ -53,7 +53,11 @@ class SortedStrings(Sequence[bytes]):
         for first in range(0, len(self), AT_ONCE):
             after = min(first + AT_ONCE, len(self))
             yield slice(first, after), *self.spelled(first, after)
-            forget(self.data, self.ends)
+            self.forget()
+
+    def forget(self) -> None:
+        """Give back the memory of what was read."""
+        forget(self.data, self.ends)
 
 
 class _Writer:
@@ -109,7 +113,8 @@ def merge(parts: Sequence[SortedStrings]) -> tuple[SortedStrings, list[np.ndarra
             growing.add(place[some])
         writer.add(*numbering.strings(order))
         done, before = done + len(order), after
-        forget(*(one for part in parts for one in (part.data, part.ends)))
+        for part in parts:
+            part.forget()
     return writer.strings(), [growing.array() for growing in places]
 
 
@@ -121,7 +126,15 @@ def _numbers(numbering: AnyNumbering, spelled: bytes, lengths: np.ndarray) -> np
 
 def _ranges(parts: Sequence[SortedStrings]) -> Iterator[list[int]]:
     """Where ranges of about half a million strings end in each of the parts, one range after the other."""
-    pivots = sorted(part[number] for part in parts for number in range(_PIVOT, len(part), _PIVOT))
-    for pivot in dict.fromkeys(pivots[_RANGE - 1 :: _RANGE]):
-        yield [bisect_left(part, pivot) for part in parts]
+    pivots: list[bytes] = []
+    for part in parts:
+        pivots += [part[number] for number in range(_PIVOT, len(part), _PIVOT)]
+        part.forget()
+    for pivot in dict.fromkeys(sorted(pivots)[_RANGE - 1 :: _RANGE]):
+        after = []
+        for part in parts:
+            after.append(bisect_left(part, pivot))
+            # what lies around each place that is looked at comes into memory, too
+            part.forget()
+        yield after
     yield [len(part) for part in parts]
