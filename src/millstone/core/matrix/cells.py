@@ -340,24 +340,20 @@ def filled_rows(matrix: SparseMatrix) -> np.ndarray:
     return found
 
 
-def batches(matrix: SparseMatrix, at_once: int = 0) -> Iterator[tuple[slice, np.ndarray]]:
-    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each.
-
-    They have about a million cells together, or `at_once` where that is more: so many as an array is long that is
-    made for each batch.
-    """
-    for some in row_batches(matrix.indptr, at_once):
+def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:
+    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each."""
+    for some in row_batches(matrix.indptr):
         start, end = some.start, some.stop
         here = slice(int(matrix.indptr[start]), int(matrix.indptr[end]))
         yield here, np.repeat(np.arange(start, end), np.diff(matrix.indptr[start : end + 1]))
         matrix.forget()
 
 
-def row_batches(indptr: np.ndarray, at_once: int = 0) -> Iterator[slice]:
-    """Rows that have about a million cells together, or `at_once` where that is more; at least one at a time."""
+def row_batches(indptr: np.ndarray) -> Iterator[slice]:
+    """Rows that have about a million cells together, at least one at a time."""
     start, rows = 0, len(indptr) - 1
     while start < rows:
-        most = int(indptr[start]) + max(AT_ONCE, at_once)
+        most = int(indptr[start]) + AT_ONCE
         end = max(int(np.searchsorted(indptr, most, side="right")) - 1, start + 1)
         yield slice(start, end)
         start = end

@@ -36,7 +36,7 @@ def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarr
     totals = column_sums(matrix)
     share = base / base.sum()
     summed = np.ones(terms)
-    for here, row in batches(matrix, terms):
+    for here, row in batches(matrix):
         column, share_here = matrix.indices[here], share[row]
         # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
         present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
@@ -64,10 +64,10 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
     if parts < 2:
         return np.full(terms, np.nan)
     total, away = np.zeros(terms), np.zeros(terms)
-    for here, row in batches(matrix, terms):
+    for here, row in batches(matrix):
         total += np.bincount(matrix.indices[here], weights=matrix.data[here] / base[row], minlength=terms)
     mean = total / parts
-    for here, row in batches(matrix, terms):
+    for here, row in batches(matrix):
         column = matrix.indices[here]
         rate = matrix.data[here] / base[row]
         # parts without the term are away from the mean by all of it, which is added below
