@@ -16,6 +16,7 @@ import numpy as np
 import pandas as pd
 
 from millstone.cli.analysis import step_from
+from millstone.core.errors import DataError
 from millstone.results.writing import Outputs
 from millstone.sources.files import hashed
 from millstone.sources.lists import lemmas
@@ -203,6 +204,46 @@ class Kept(ProgramTest):
                 found = self.carried_out("freq", *arguments)
             self.assertTrue(found.material.corpus.form_counts.on_disk)
             pd.testing.assert_frame_equal(found.result.frame, wanted)
+
+    def test_rare_words_that_memory_has_no_room_for_change_nothing_and_are_not_cached(self):
+        table = (
+            (3, "--min-freq", "3"),
+            (3, "--min-freq", "3", "--stop", "en", "--length", "4..", "--numbers", "drop", "--case", "keep"),
+            (3, "--min-freq", "3", "--wide", "--stop", "stove,zebra", "--drop", "s*g"),
+            (1, "--min-freq", "3", "--stop", "stove,zebra", "--spare", "stove"),
+            (1, "--min-freq", "3", "--only", "stove,zebra,hut"),
+            (2, "--min-freq", "2", "--min-tokens", "5", "--min-docs", "2"),
+            (1, "--min-freq", "3", "--stem", "en"),
+            (1, "--min-freq", "3", "--base", "kept"),
+            (1, "--min-freq", "3", "--ngram", "2"),
+            (1,),
+        )
+        for least, *arguments in table:
+            with self.subTest(arguments):
+                wanted = self.carried_out("freq", *arguments, "--no-cache")
+                with (
+                    mock.patch.object(scans, "memory", return_value=2000),
+                    mock.patch("millstone.core.scan.blocks.SIZE", 20),
+                    mock.patch("millstone.core.scan.merged._FORM", 0),
+                ):
+                    found = self.carried_out("freq", *arguments)
+                self.assertEqual(found.material.corpus.least, least)
+                pd.testing.assert_frame_equal(found.result.frame, wanted.result.frame)
+                self.assertEqual((found.notes, found.result.left_out), (wanted.notes, wanted.result.left_out))
+                self.assertEqual(len(scan_cache.cached_scans()), int(least == 1))
+                scan_cache.clear()
+
+    def test_a_table_that_memory_has_no_room_for_is_refused(self):
+        for memory, arguments in ((500, ()), (500, ("--min-docs", "1")), (1000, ())):
+            with (
+                mock.patch("millstone.study.texts.term_counts.memory", return_value=memory),
+                self.assertRaisesRegex(DataError, r"a table of \d+ rows takes about 0 MB of memory") as caught,
+            ):
+                self.carried_out("freq", *arguments)
+            self.assertIn("--min-freq 5", caught.exception.remedy)
+        with mock.patch("millstone.study.texts.term_counts.memory", return_value=500):
+            # what is left has room
+            self.assertEqual(len(self.carried_out("freq", "--min-freq", "1000").result.frame), 0)
 
     def test_the_command_lists_and_clears_its_own_and_nothing_else(self):
         self.assert_scans(1)

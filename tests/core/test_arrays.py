@@ -188,9 +188,7 @@ class OnDisk(unittest.TestCase):
         self.assertGreater(left_out, 100)
 
     def test_too_many_different_words_are_a_message(self):
-        with self.assertRaisesRegex(
-            DataError, "3 different words take about 0.0 GB of memory, and 0.0 GB are allowed"
-        ):
+        with self.assertRaisesRegex(DataError, "3 different words take about 0 MB of memory, and 0 MB are allowed"):
             scan([Document("1", "a", "ice snow fog")], memory=500)
 
 

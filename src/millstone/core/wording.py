@@ -56,6 +56,11 @@ def one_of(plural: str, number: int) -> str:
     return singular.get(plural, plural.removesuffix("s")) if number == 1 else many.get(plural, plural)
 
 
+def of_memory(size: float) -> str:
+    """``250 MB``, ``2.1 GB``: so many bytes in units of 2^20 or 2^30."""
+    return f"{size / (1 << 30):,.1f} GB" if size >= 1 << 30 else f"{size / (1 << 20):.0f} MB"
+
+
 def nearest(name: str, known: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or nothing."""
     # asked only when something is wrong

@@ -14,6 +14,7 @@ from millstone.core.scan.rare import Rare, wanted_runs
 from millstone.core.scan.tally import PieceTally, RunTally, Tally
 from millstone.core.scan.vocabulary import SortedStrings, merge
 from millstone.core.tokenise.token_rules import Cutter
+from millstone.core.wording import of_memory
 
 _FORM = 200
 """Bytes of a different word in memory, with what it becomes."""
@@ -107,9 +108,9 @@ class Merged:
 
     def _check_room(self, different: int) -> None:
         if different * _FORM > self._memory:
-            need, room = different * _FORM / (1 << 30), self._memory / (1 << 30)
+            need, room = of_memory(different * _FORM), of_memory(self._memory)
             raise DataError(
-                f"{different:,} different words take about {need:.1f} GB of memory, and {room:.1f} GB are allowed",
+                f"{different:,} different words take about {need} of memory, and {room} are allowed",
                 "allow more with --memory; freq needs less when rare words are left out with --min-freq 5",
             )
 

@@ -22,7 +22,7 @@ from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import TermMap, by_tag, check_annotation, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
-from millstone.core.wording import listed, nearest, numbered
+from millstone.core.wording import listed, nearest, numbered, of_memory
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.study.checks import list_to_compare
 from millstone.study.step import Step
@@ -30,8 +30,8 @@ from millstone.study.texts.machine import memory
 from millstone.study.texts.material import Material
 
 _NEAREST_AMONG = 20_000
-# what looks at several words, or at more than the word
-_LOOKS_FURTHER = ("lemmas", "stem", "merge", "phrases", "pos", "tag", "around")
+# what looks at several words, or at more than the word; and words to be kept, since it is noted which are not there
+_LOOKS_FURTHER = ("lemmas", "stem", "merge", "phrases", "pos", "tag", "around", "only", "spare")
 # bytes of a row with its term while a table is made, ordered and written
 _ROW = 250
 
@@ -124,9 +124,9 @@ def _check_room(step: Step, counted: Sequence[Counts]) -> None:
             chosen = part.freq >= max(settings.min_freq, 1)
             rows += int((chosen & (part.docs >= settings.min_docs)).sum() if settings.min_docs else chosen.sum())
     if rows * _ROW > most:
-        need, room = rows * _ROW / (1 << 30), most / (1 << 30)
+        need, room = of_memory(rows * _ROW), of_memory(most)
         raise DataError(
-            f"a table of {rows:,} rows takes about {need:.1f} GB of memory, more than the {room:.1f} GB allowed",
+            f"a table of {rows:,} rows takes about {need} of memory, and {room} are allowed",
             f"leave rare terms out with --min-freq {max(5, 2 * settings.min_freq)} or --min-docs "
             f"{max(3, 2 * settings.min_docs)}, or allow more with --memory",
         )
