@@ -87,6 +87,8 @@ class Command:
         Whether the results are wanted beside all rows and columns of the table that went in.
     least : callable
         How often a term must occur in all texts together to change anything in the result of a step.
+    row_limits : callable
+        How often a term must occur in a group, and in how many documents, to have a row; None where rows are others.
     layout : Layout
         How its table is laid out.
     places_of : callable or None
@@ -133,6 +135,7 @@ class Command:
     sorts: Callable[["Step"], bool] = lambda step: False
     keeps_rows: Callable[["Step"], bool] = lambda step: False
     least: Callable[["Step"], int] = lambda step: 1
+    row_limits: Callable[["Step"], tuple[int, int] | None] = lambda step: None
     layout: Layout = field(default_factory=Layout)
     places_of: "Callable[[Origin, Corpus], Behind] | None" = None
     columns: Callable[["Step"], Collection[str]] = lambda step: ()

@@ -30,8 +30,6 @@ from millstone.study.texts.machine import memory
 from millstone.study.texts.material import Material
 
 _NEAREST_AMONG = 20_000
-# what looks at several words, or at more than the word; and words to be kept, since it is noted which are not there
-_LOOKS_FURTHER = ("lemmas", "stem", "merge", "phrases", "pos", "tag", "around", "only", "spare")
 # bytes of a row with its term while a table is made, ordered and written
 _ROW = 250
 
@@ -114,40 +112,44 @@ def counted_terms(step: Step, material: Material, notes: list[str]) -> TermCount
 
 def _check_room(step: Step, counted: Sequence[Counts]) -> None:
     """Refuse a table of terms that memory has no room for, before it is made."""
-    settings, most = step.settings, memory(step.work)
-    if not hasattr(settings, "min_freq") or sum(len(one.terms) * len(one.groups) for one in counted) * _ROW <= most:
+    limits, most = step.command.row_limits(step), memory(step.work)
+    if limits is None or sum(len(one.terms) * len(one.groups) for one in counted) * _ROW <= most:
         return
+    min_freq, min_docs = limits
     rows = 0
     for counts in counted:
         for group in counts.groups:
             part = counts.part((group,))
-            chosen = part.freq >= max(settings.min_freq, 1)
-            rows += int((chosen & (part.docs >= settings.min_docs)).sum() if settings.min_docs else chosen.sum())
+            chosen = part.freq >= max(min_freq, 1)
+            rows += int((chosen & (part.docs >= min_docs)).sum() if min_docs else chosen.sum())
     if rows * _ROW > most:
         need, room = of_memory(rows * _ROW), of_memory(most)
         raise DataError(
             f"a table of {rows:,} rows takes about {need} of memory, and {room} are allowed",
-            f"leave rare terms out with --min-freq {max(5, 2 * settings.min_freq)} or --min-docs "
-            f"{max(3, 2 * settings.min_docs)}, or allow more with --memory",
+            f"leave rare terms out with --min-freq {max(5, 2 * min_freq)} or --min-docs {max(3, 2 * min_docs)}, "
+            "or allow more with --memory",
         )
 
 
 def rare_of(step: Step) -> Rare | None:
     """Which terms can change nothing in the result of a step, where it can be said of each word by itself."""
-    preparation = step.preparation
-    least = step.command.least(step)
-    is_plain = preparation.ngram == (1, 1) and preparation.base == "all" and preparation.punctuation == "drop"
-    of_words = not (step.counted.count_field or step.counted.count_tags)
-    if least <= 1 or any(getattr(preparation, name) for name in _LOOKS_FURTHER) or not (is_plain and of_words):
+    by, least = step.preparation, step.command.least(step)
+    looks_further = by.lemmas or by.stem or by.merge or by.phrases or by.pos or by.tag or by.around
+    # it is noted which of these are not there
+    names_words = by.only or by.spare
+    is_plain = by.ngram == (1, 1) and by.base == "all" and by.punctuation == "drop"
+    counts_words = not (step.counted.count_field or step.counted.count_tags)
+    if least <= 1 or looks_further or names_words or not (is_plain and counts_words):
         return None
-    lists = read_word_lists(preparation)
+    lists = read_word_lists(by)
 
     def terms(forms: list[str]) -> tuple[list[str], np.ndarray]:
         nowhere = SparseMatrix.of_dense(np.zeros((0, len(forms)), dtype=np.int32))
         nothing = np.array([], dtype=np.int64)
-        term_map = map_terms(Corpus(forms, nowhere, nothing, Table({}), ()), preparation, lists)
-        # those that are left out get the last term, which then counts for nothing
-        return term_map.terms[term_map.term_of].tolist() if len(term_map.terms) else forms, term_map.term_of < 0
+        term_map = map_terms(Corpus(forms, nowhere, nothing, Table({}), ()), by, lists)
+        # which term those have that are left out does not matter
+        numbers = np.maximum(term_map.term_of, 0)
+        return term_map.terms[numbers].tolist() if len(term_map.terms) else forms, term_map.term_of < 0
 
     return Rare(least, terms)
 

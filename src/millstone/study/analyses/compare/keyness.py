@@ -115,6 +115,7 @@ COMMAND = Command(
         "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
     ),
     analyse,
+    row_limits=lambda step: (step.settings.min_freq, step.settings.min_docs),
     layout=Layout(
         blocks=("target", "reference"),
         joint=" compared with ",

@@ -74,6 +74,7 @@ COMMAND = Command(
         "logodds journals --prior uniform --chart logodds.png --panels group",
     ),
     analyse,
+    row_limits=lambda step: (step.settings.min_freq, step.settings.min_docs),
     layout=Layout(
         blocks=("group", "against"),
         joint=" against ",

@@ -75,6 +75,7 @@ COMMAND = Command(
     ),
     analyse,
     least=lambda step: 1 if shows_growth(step) else step.settings.min_freq,
+    row_limits=lambda step: (step.settings.min_freq, step.settings.min_docs),
     layout=Layout(
         blocks=("group",),
         shown=(
