@@ -33,7 +33,7 @@ from millstone.core.scan import merged as merged_tallies
 from millstone.core.scan import vocabulary
 from millstone.core.scan.rare import Rare
 from millstone.core.scan.scan import scan
-from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
 from millstone.core.table import Table
 from millstone.results.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of
@@ -102,9 +102,13 @@ class Cells(unittest.TestCase):
         base = np.arange(60) % 7 + 50
         dense, share = matrix.toarray(), base / base.sum()
         wanted = np.abs(dense / dense.sum(axis=0) - share[:, np.newaxis]).sum(axis=0) / 2
-        for size in (1, 5, 1 << 20):
-            with mock.patch.object(cells, "AT_ONCE", size):
-                np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
+        for measure in (deviation_of_proportions, juilland_d):
+            found = []
+            for size in (1, 5, 1 << 20):
+                with mock.patch.object(cells, "AT_ONCE", size):
+                    found.append(measure(matrix, base).tolist())
+            self.assertEqual(found, [found[0]] * 3, "to the last digit")
+        np.testing.assert_allclose(deviation_of_proportions(matrix, base), wanted, rtol=1e-12)
 
 
 class OnDisk(unittest.TestCase):

@@ -35,13 +35,14 @@ def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarr
         return np.full(terms, np.nan)
     totals = column_sums(matrix)
     share = base / base.sum()
-    summed = np.ones(terms)
+    summed = np.zeros(terms)
     for here, row in batches(matrix):
         column, share_here = matrix.indices[here], share[row]
         # parts without the term add s_i each: 1 in all, less the s_i of the parts that have it
         present = np.abs(matrix.data[here] / totals[column] - share_here) - share_here
-        summed += np.bincount(column, weights=present, minlength=terms)
-    return np.where(totals > 0, np.maximum(summed, 0) / 2, np.nan)
+        # one after the other, so that the last digit does not depend on how many there are at a time
+        np.add.at(summed, column, present)
+    return np.where(totals > 0, np.maximum(1 + summed, 0) / 2, np.nan)
 
 
 def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
@@ -65,14 +66,14 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
         return np.full(terms, np.nan)
     total, away = np.zeros(terms), np.zeros(terms)
     for here, row in batches(matrix):
-        total += np.bincount(matrix.indices[here], weights=matrix.data[here] / base[row], minlength=terms)
+        np.add.at(total, matrix.indices[here], matrix.data[here] / base[row])
     mean = total / parts
     for here, row in batches(matrix):
         column = matrix.indices[here]
         rate = matrix.data[here] / base[row]
         # parts without the term are away from the mean by all of it, which is added below
         present = (rate - mean[column]) ** 2 - mean[column] ** 2
-        away += np.bincount(column, weights=present, minlength=terms)
+        np.add.at(away, column, present)
     with np.errstate(invalid="ignore", divide="ignore"):
         variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
     found = np.maximum(1 - variation / np.sqrt(parts - 1), 0)
