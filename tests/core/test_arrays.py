@@ -31,8 +31,10 @@ from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.scan import merged as merged_tallies
 from millstone.core.scan import vocabulary
+from millstone.core.scan.blocks import Packer
 from millstone.core.scan.rare import Rare
 from millstone.core.scan.scan import scan
+from millstone.core.scan.tally import RunTally
 from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
 from millstone.core.table import Table
 from millstone.results.formats.table import as_tsv, content_of
@@ -166,6 +168,18 @@ class OnDisk(unittest.TestCase):
                     np.testing.assert_array_equal(one, other)
                 wanted = np.arange(41) % 3 > 0
                 np.testing.assert_array_equal(found.keep(wanted).sequence[0], plain.keep(wanted).sequence[0])
+
+    def test_what_is_parked_holds_no_memory(self):
+        tally = RunTally(ordered=True, most=1 << 20)
+        packer = Packer()
+        for block in (*packer.text(0, "ice snow ice"), *packer.text(1, "fog"), *packer.rest()):
+            tally.add(block)
+        (parked,) = tally.all_parked()
+        (cells,), (sequence,) = parked.tally.cells, parked.tally.sequences.values()
+        arrays_of = (cells.numbers, cells.times, sequence.numbers, parked.place, parked.strings.data)
+        self.assertTrue(all(map(lies_on_disk, arrays_of)))
+        self.assertEqual([*parked.strings], [b"fog", b"ice", b"snow"])
+        self.assertEqual(len(tally.numbering), 0)
 
     def test_rare_words_are_left_out_where_there_are_too_many(self):
         def terms(forms: list[str]) -> tuple[list[str], np.ndarray]:

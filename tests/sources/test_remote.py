@@ -135,7 +135,7 @@ class Elsewhere(unittest.TestCase):
                 self.assertNotIn("geheim", str(caught.exception))
 
     def test_kinds_of_addresses_and_packages(self) -> None:
-        with self.assertRaisesRegex(UsageError, "there is no kind of address memry://.*memory"):
+        with self.assertRaisesRegex(UsageError, "unknown kind of address memry://.*memory"):
             path_of("memry://x")
         with mock.patch.dict("sys.modules", {"upath": None}), self.assertRaises(UsageError) as caught:
             path_of("memory://x")

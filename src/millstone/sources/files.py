@@ -234,6 +234,11 @@ class _Limited(io.RawIOBase):
         return len(data)
 
 
+def for_library(path: Path) -> Path | io.BufferedReader:
+    """What a library can open itself: the path of a file here, one elsewhere as an open file."""
+    return open_source(path) if is_address(str(path)) else path
+
+
 def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
     """A zipped document, its expansion checked.
 
@@ -244,7 +249,7 @@ def open_archive(path: Path, kind: str) -> zipfile.ZipFile:
     """
     with _faults_of(path):
         try:
-            archive = zipfile.ZipFile(open_source(path) if is_address(str(path)) else path)
+            archive = zipfile.ZipFile(for_library(path))
         except zipfile.BadZipFile as error:
             raise DataError(
                 f"{path} is not a valid {kind} file: it is damaged, encrypted, or not what its name says",

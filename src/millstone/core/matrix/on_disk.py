@@ -1,4 +1,4 @@
-"""Long arrays that may lie on disk: written at their end, read through a map, gone when nobody uses them."""
+"""Long arrays that may lie on disk: written at their end, read through a map, gone when they are no longer used."""
 
 import os
 import sys
@@ -36,7 +36,7 @@ class Growing:
     Raises
     ------
     MillstoneError
-        From its methods, when there is no room on the disk.
+        From its methods, when the disk is full, or cannot be written to.
     """
 
     def __init__(self, dtype: npt.DTypeLike, most: int = NO_LIMIT, size: int = 0) -> None:
@@ -128,6 +128,16 @@ def _map_of(array: np.ndarray) -> mmap | None:
     while isinstance(base, np.ndarray | memoryview):
         base = base.base if isinstance(base, np.ndarray) else base.obj
     return base if isinstance(base, mmap) else None
+
+
+def put_on_disk(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> list[np.ndarray]:
+    """The same arrays, on disk, all in one file."""
+    if not arrays:
+        return []
+    found = Growing(dtype, 0)
+    for one in arrays:
+        found.add(one)
+    return np.split(found.array(), np.cumsum([len(one) for one in arrays])[:-1])
 
 
 def joined(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> np.ndarray:

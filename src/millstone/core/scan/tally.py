@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.arrays import begins
 from millstone.core.corpus.corpus import Token
-from millstone.core.matrix.on_disk import NO_LIMIT, Growing, forget
+from millstone.core.matrix.on_disk import NO_LIMIT, forget, put_on_disk
 from millstone.core.scan.numbering import CompiledNumbering, new_numbering
 from millstone.core.scan.pieces import Numbering
 from millstone.core.scan.vocabulary import SortedStrings, in_order
@@ -97,7 +97,7 @@ class Tally:
         self.cells.append(cells)
         self._in_memory += cells.numbers.nbytes + cells.times.nbytes
         if self._in_memory > self.most:
-            self.put_on_disk()
+            self._put_cells_on_disk()
 
     def keep_order(self, block: int, sequence: Sequence) -> None:
         """Take over the order of a block."""
@@ -105,25 +105,27 @@ class Tally:
         self._numbers_waiting.append(block)
         self._numbers_in_memory += sequence.numbers.nbytes
         if self._numbers_in_memory > self.most:
-            numbers = Growing(np.int32, 0)
-            for one in self._numbers_waiting:
-                numbers.add(self.sequences[one].numbers)
-            bounds = np.cumsum([len(self.sequences[one].numbers) for one in self._numbers_waiting])[:-1]
-            for one, some in zip(self._numbers_waiting, np.split(numbers.array(), bounds), strict=True):
-                self.sequences[one] = self.sequences[one]._replace(numbers=some)
-            self._numbers_waiting, self._numbers_in_memory = [], 0
+            self._put_order_on_disk()
 
     def put_on_disk(self) -> None:
-        """Put on disk what cells are in memory."""
+        """Put on disk what is in memory of cells, and of their order."""
+        self._put_cells_on_disk()
+        self._put_order_on_disk()
+
+    def _put_cells_on_disk(self) -> None:
         waiting = self.cells[self._put_away :]
-        numbers, times = Growing(np.int32, 0), Growing(np.int32, 0)
-        for cells in waiting:
-            numbers.add(cells.numbers)
-            times.add(cells.times)
-        bounds = np.cumsum([len(cells.numbers) for cells in waiting])[:-1]
-        arrays = zip(waiting, np.split(numbers.array(), bounds), np.split(times.array(), bounds), strict=True)
-        self.cells[self._put_away :] = [cells._replace(numbers=some, times=often) for cells, some, often in arrays]
+        numbers = put_on_disk([cells.numbers for cells in waiting], np.int32)
+        times = put_on_disk([cells.times for cells in waiting], np.int32)
+        for at, (some, often) in enumerate(zip(numbers, times, strict=True), self._put_away):
+            self.cells[at] = self.cells[at]._replace(numbers=some, times=often)
         self._put_away, self._in_memory = len(self.cells), 0
+
+    def _put_order_on_disk(self) -> None:
+        waiting = self._numbers_waiting
+        numbers = put_on_disk([self.sequences[one].numbers for one in waiting], np.int32)
+        for one, some in zip(waiting, numbers, strict=True):
+            self.sequences[one] = self.sequences[one]._replace(numbers=some)
+        self._numbers_waiting, self._numbers_in_memory = [], 0
 
     def _count_long(self, block: int, document: int, numbers: np.ndarray) -> None:
         # blocks of one long document are added up: most of their words are the same

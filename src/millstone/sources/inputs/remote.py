@@ -61,7 +61,7 @@ def path_of(name: str) -> Path:
     kind = name.partition("://")[0]
     if kind not in (kinds := {*available_protocols(), *registry}):
         raise UsageError(
-            f"{name}: there is no kind of address {kind}://{nearest(kind, kinds)}",
+            f"{name}: unknown kind of address {kind}://{nearest(kind, kinds)}",
             "common ones are s3://, gs://, abfs://, sftp:// and https://",
         )
     with reached(name):

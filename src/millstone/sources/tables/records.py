@@ -8,8 +8,7 @@ from typing import Any
 from millstone.core.errors import DataError
 from millstone.core.wording import escaped
 from millstone.sources.decoding import open_text, wrong_bytes_in
-from millstone.sources.files import check_expansion, open_source
-from millstone.sources.inputs.remote import is_address
+from millstone.sources.files import check_expansion, for_library
 from millstone.sources.inputs.stretches import WHOLE, Stretch
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -114,7 +113,7 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
             f"{path}: reading Parquet needs the package pyarrow, which is not installed",
             "install it with: pip install 'millstone-corpus[parquet]', or save the table as .csv",
         ) from error
-    source = open_source(path) if is_address(str(path)) else path
+    source = for_library(path)
     try:
         schema = parquet.read_schema(source)
         names = schema.names
