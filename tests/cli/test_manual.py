@@ -27,7 +27,17 @@ CASES = (
     ("profile --unkn", ""),
     ("freq t.c", "t.csv"),
     ("keyness t.csv --stop own", "own.txt"),
+    ("freq odd.csv --group ye", "year"),
+    # what a shell would carry out, were it taken as typed
+    (r"freq odd.csv --group \$", r"\$\(touch\ RAN\)"),
+    (r"freq odd.csv --group \`", r"\`touch\ RAN\`"),
+    ("freq odd.csv --group '$", "'$(touch RAN)'"),
+    ("freq odd.csv --group x", r"x\;touch\ RAN"),
 )
+
+
+def _plain(typed: str) -> str:
+    return re.sub(r"\\(.)|['\"]", lambda sign: sign[1] or "", typed)
 
 
 class Pages(unittest.TestCase):
@@ -62,6 +72,7 @@ class Completion(ProgramTest):
         super().setUp()
         self.write("t.csv", "name,hut,full text\n1,Ostrel,ice\n")
         self.write("my table.csv", "a,hutch\n1,2\n")
+        self.write("odd.csv", "year,$(touch RAN),`touch RAN`,x;touch RAN,text\n1,2,3,4,5\n")
         self.write("own.txt", "ice\n")
         for shell in SHELLS:
             self.write(f"script.{shell}", self.succeeds("--completion", shell).out)
@@ -77,17 +88,19 @@ class Completion(ProgramTest):
             self.assertIn(wanted, found, typed)
         else:
             self.assertEqual(found, [], typed)
+        self.assertFalse((self.folder / "RAN").exists(), typed)
 
     @unittest.skipUnless(shutil.which("bash"), "no bash here")
     def test_in_bash(self):
         script = (
-            'shopt -s extglob; source script.bash; words=($1); [[ $1 == *\\\\* ]] && eval "words=($1)";'
-            'COMP_WORDS=(millstone "${words[@]}"); COMP_CWORD=${#words[@]};'
-            '_millstone; printf "%s\\n" "${COMPREPLY[@]}"; compgen -o default -- "${words[-1]}"'
+            'source script.bash; COMP_WORDS=(millstone "$@"); COMP_CWORD=$#; _millstone 2>/dev/null;'
+            'printf "%s\\n" "${COMPREPLY[@]}"; compgen -o default -- "${!#}"'
         )
         for typed, wanted in CASES:
-            found = [one for one in self.asked("bash", "--norc", "-c", script, "bash", typed) if one]
-            self.check(typed, found, wanted)
+            words = re.findall(r"(?:\\.|[^ ])+", typed)
+            found = [one for one in self.asked("bash", "--norc", "-c", script, "bash", *words) if one]
+            # within quotation marks the shell closes them itself
+            self.check(typed, found, wanted.strip("'"))
         equals = 'source script.bash; COMP_WORDS=(millstone freq --chart-kind = gr); COMP_CWORD=4; _millstone 2>/dev/null; echo "${COMPREPLY[@]}"'
         self.assertEqual(self.asked("bash", "--norc", "-c", equals), ["growth"])
 
@@ -97,7 +110,7 @@ class Completion(ProgramTest):
             found = self.asked(
                 "fish", "--no-config", "-c", "source script.fish; complete -C $argv", f"millstone {typed}"
             )
-            self.check(typed, [line.partition("\t")[0].replace("\\ ", " ") for line in found], wanted)
+            self.check(typed, [_plain(line.partition("\t")[0]) for line in found], _plain(wanted))
 
     @unittest.skipUnless(shutil.which("zsh"), "no zsh here")
     def test_in_zsh(self):
@@ -123,6 +136,7 @@ class Completion(ProgramTest):
             self.read_until_quiet(main, wanted)
             os.write(main, b"\x15")
             self.read_until_quiet(main)
+            self.check(typed, [wanted] if wanted else [], wanted)
 
     def read_until_quiet(self, terminal: int, sign: str = "") -> str:
         """What a terminal shows until nothing more comes, and a sign has come."""

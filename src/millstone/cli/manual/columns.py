@@ -1,14 +1,28 @@
 """The columns of the tables among the words of a command that is being typed."""
 
+import signal
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 from millstone.core.errors import MillstoneError
 
+_PATIENCE = 2.0
+
 
 def columns_of(words: Sequence[str]) -> list[str]:
-    """The names of the columns of all tables that are named; none where nothing can be read."""
-    return list(dict.fromkeys(name for word in words for name in _columns(word)))
+    """The names of the columns of all tables that are named: those that can be typed.
+
+    None where nothing can be read; who presses a key does not wait for more than a moment.
+    """
+    found: dict[str, None] = {}
+    try:
+        with _limited(_PATIENCE):
+            for word in words:
+                found.update(dict.fromkeys(filter(str.isprintable, _columns(word))))
+    except TimeoutError:
+        pass
+    return list(found)
 
 
 def _columns(word: str) -> Iterator[str]:
@@ -22,6 +36,27 @@ def _columns(word: str) -> Iterator[str]:
         return
     try:
         yield from open_table(path, Reading(), Provenance()).header
-    except (MillstoneError, OSError, ValueError):
+    except (MillstoneError, OSError, ValueError) as error:
+        if isinstance(error, TimeoutError):
+            raise
         # whoever types has not yet asked for anything, and the command itself will say what is wrong
         return
+
+
+@contextmanager
+def _limited(seconds: float) -> Iterator[None]:
+    """Raises TimeoutError in what takes more of the processor, on systems that have such a clock."""
+    if not hasattr(signal, "setitimer"):
+        yield
+        return
+
+    def stop(*_: object) -> None:
+        raise TimeoutError
+
+    before = signal.signal(signal.SIGVTALRM, stop)
+    signal.setitimer(signal.ITIMER_VIRTUAL, seconds)
+    try:
+        yield
+    finally:
+        signal.setitimer(signal.ITIMER_VIRTUAL, 0)
+        signal.signal(signal.SIGVTALRM, before)

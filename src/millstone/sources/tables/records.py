@@ -1,6 +1,7 @@
 """Tables whose rows name their columns: JSON, JSON Lines and Parquet."""
 
 import json
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -69,10 +70,13 @@ def _once_each(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     """The pairs of an object, none of which may come twice."""
     found = dict(pairs)
     if len(found) < len(pairs):
-        names = [name for name, _ in pairs]
-        twice = next(name for name in names if names.count(name) > 1)
-        raise ValueError(f"the key {twice!r} stands twice in an object")
+        raise ValueError(f"the key {_twice([name for name, _ in pairs])!r} stands twice in an object")
     return found
+
+
+def _twice(names: list[str]) -> str:
+    """The commonest of some names."""
+    return Counter(names).most_common(1)[0][0]
 
 
 def _object(line: str, path: Path, number: int) -> dict[str, str]:
@@ -122,8 +126,8 @@ def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Ite
         once = [one.name for one in schema if one.type in kinds]
         packed = path.stat().st_size
         with parquet.ParquetFile(source, read_dictionary=once) as file:
-            if twice := next((name for name in names if names.count(name) > 1), ""):
-                raise DataError(f"{path} has two columns {twice!r}", "give each column a different name")
+            if len(set(names)) < len(names):
+                raise DataError(f"{path} has two columns {_twice(names)!r}", "give each column a different name")
             number, unfolded = 0, 0
             for batch in file.iter_batches(_ROWS_AT_ONCE):
                 columns = list(map(_cells, batch.columns))

@@ -157,9 +157,8 @@ def _letter(column: int) -> str:
 def _distinct(header: list[str]) -> list[str]:
     """Names for all columns; one without a name, as beside a merged cell, is called by its number."""
     found: dict[str, None] = {}
-    while header and not header[-1].strip():
-        header = header[:-1]
-    for number, cell in enumerate(header, 1):
+    filled = [number for number, cell in enumerate(header, 1) if cell.strip()]
+    for number, cell in enumerate(header[: max(filled, default=0)], 1):
         name = _folded(cell) or f"column_{number}"
         found[name if name not in found else f"{name}_{number}"] = None
     return list(found)
