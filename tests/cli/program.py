@@ -17,7 +17,7 @@ from pathlib import Path
 from tests.cli.nursery import nursery
 
 PROGRAM = Path(sys.executable).with_name("millstone")
-_OF_DEVELOPERS = ("PYTHONUNBUFFERED", "PYTHONDONTWRITEBYTECODE")
+_OF_DEVELOPERS = ("PYTHONUNBUFFERED", "PYTHONDONTWRITEBYTECODE", "MILLSTONE_CLUSTER")
 
 
 @dataclass(frozen=True)

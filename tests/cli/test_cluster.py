@@ -7,6 +7,7 @@ import shlex
 import signal
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -22,6 +23,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 from millstone.study.texts.cluster import workers
 from millstone.study.texts.cluster.parts import PartRules
+from millstone.study.texts.machine import Scheduler
 from tests.cli.program import PROGRAM, ProgramTest, Run, environment
 
 WORDS = ["rope", "Ice", "froze.", "Snow", "\u00e9t\u00e9", "well-kept", "So?", "\n\n", "stove,"]
@@ -98,12 +100,37 @@ class Cluster(ProgramTest):
 
     def test_a_study_and_workers_of_its_own(self):
         step = '[[step]]\ncommand = "freq"\noutput = "f.csv"\n'
-        for number, cluster in enumerate(("", self.address, "local:1")):
-            head = f'[study]\noutput = "out{number}"\n' + (f'cluster = "{cluster}"\n' if cluster else "")
+        here = tempfile.TemporaryDirectory()
+        self.addCleanup(here.cleanup)
+        ways = ((), ("--cluster", self.address), ("--cluster", "local:1"))
+        for number, typed in enumerate(ways):
+            head = f'[study]\noutput = "out{number}"\n'
             self.write(f"{number}.toml", f'{head}[corpus]\ninput = ["texts"]\n{step}')
-            self.succeeds("run", f"{number}.toml")
+            self.succeeds("run", f"{number}.toml", *typed, own={"TMPDIR": here.name}, stdin=subprocess.DEVNULL)
         first, *others = [(self.folder / f"out{number}/f.csv").read_bytes() for number in range(3)]
         self.assertEqual(others, [first, first])
+        self.assertEqual(list(Path(here.name).iterdir()), [], "workers of its own leave nothing behind")
+
+    def test_who_writes_a_study_or_a_table_does_not_choose_the_scheduler(self):
+        nobody = "tcp://127.0.0.1:1"
+        step = f'[[step]]\ncommand = "freq"\noutput = "f.csv"\ncluster = "{nobody}"\n'
+        self.write("s.toml", f'[study]\ncluster = "{nobody}"\n[corpus]\ninput = ["texts"]\n{step}')
+        run = self.succeeds("run", "s.toml")
+        self.assertEqual(run.err.count("cluster is not read from a study"), 2, run.err)
+        self.assertIn("s.toml, line 2, column 1: cluster", run.err)
+        run = self.succeeds("freq", "--study", "s.toml", "--no-cache", "--top", "1")
+        self.assertIn("cluster is not read from a study", run.err)
+        notes = json.loads((self.folder / "f.csv-metadata.json").read_text("utf-8"))
+        notes["notes"][0]["settings"]["cluster"] = nobody
+        self.write("f.csv-metadata.json", json.dumps(notes))
+        self.succeeds("concordance", "--from", "f.csv", "--row", "1", "--no-cache")
+        # a variable holds for all commands that this machine does not do better alone
+        own = {"MILLSTONE_CLUSTER": nobody}
+        self.fails(1, f"MILLSTONE_CLUSTER {nobody}: no scheduler answers there", "dask scheduler", "freq", "texts", "--no-cache", own=own)  # fmt: skip
+        self.succeeds("freq", "-", input="rope and ice", own=own)
+        own = {"MILLSTONE_CLUSTER": self.address}
+        alone, together = (self.succeeds("freq", "texts", "--no-cache", own=one) for one in ({}, own))
+        self.assertEqual(together, alone)
 
     def scanned(self, **patches: Any) -> Any:
         """The scan of all texts by the workers, as a library would ask for it."""
@@ -111,7 +138,12 @@ class Cluster(ProgramTest):
         provenance = Provenance()
         with mock.patch.multiple(workers, _LEAST_PART=1, **patches):
             corpus = workers.scan_on_cluster(
-                self.address, [str(self.folder / "texts")], rules, provenance, Cleaned(), lambda size, tokens: None
+                Scheduler(self.address, "--cluster"),
+                [str(self.folder / "texts")],
+                rules,
+                provenance,
+                Cleaned(),
+                lambda size, tokens: None,
             )
         return corpus, provenance
 

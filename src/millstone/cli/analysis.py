@@ -92,6 +92,8 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
         from millstone.study.study_file import read_study
 
         study = read_study(Path(typed["study"]))
+        for note in study.notes:
+            say(f"note: {note}")
         shared, shown = dict(study.shared), dict(study.shown)
     step = make_step(command, {**shared, **typed}, {**shown, **typed})
     return replace(step, study=typed.get("study", ""))

@@ -74,7 +74,8 @@ class Author:
 class Study:
     """A study file: what it is called, where results go, its shared settings and its steps.
 
-    `report` is the name of its page; `date` is given where it is not to be that of the newest text.
+    `report` is the name of its page; `date` is given where it is not to be that of the newest text; `notes` say which
+    of its keys are left out of account.
     """
 
     title: str
@@ -86,6 +87,7 @@ class Study:
     authors: tuple[Author, ...] = ()
     licence: str = ""
     date: str = ""
+    notes: tuple[str, ...] = ()
 
     @property
     def page(self) -> Path:

@@ -18,7 +18,8 @@ from millstone.sources.toml_places import Key, places_of
 from millstone.study.analyses import STEPS
 from millstone.study.step import Author, Step, Study, make_step
 
-_HEAD = ("title", "output", "report", "authors", "licence", "date", "cluster")
+_HEAD = ("title", "output", "report", "authors", "licence", "date")
+_ELSEWHERE = "cluster"
 _STEP = ("command", "name")
 
 
@@ -53,7 +54,7 @@ class _File:
     def study(self) -> Study:
         self.check_keys(self.content, ("study", "corpus", "prepare", "step"), ())
         head = self.table("study")
-        self.check_keys(head, _HEAD, ("study",))
+        self.check_keys(head, (*_HEAD, _ELSEWHERE), ("study",))
         self.check_head(head)
         folder = self.path.parent
         output = folder / head.get("output", ".")
@@ -61,8 +62,6 @@ class _File:
         prepare = self.values(self.table("prepare"), (Preparation,), ("prepare",))
         shown = {**corpus, **prepare}
         shared = _placed(shown, (Inputs, Reading, Preparation), folder)
-        if "cluster" in head:
-            shared["cluster"] = head["cluster"]
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
@@ -79,7 +78,25 @@ class _File:
             self.authors(head.get("authors", [])),
             head.get("licence", ""),
             head.get("date", ""),
+            self.notes(),
         )
+
+    def notes(self) -> tuple[str, ...]:
+        """What is left out of account: a study that somebody else wrote has no say in which machines compute."""
+        places: list[Key] = [("study",), *(("step", number) for number in range(len(self.content.get("step", []))))]
+        return tuple(
+            f"{self.where(*place, _ELSEWHERE)}: {_ELSEWHERE} is not read from a study, whoever wrote it would choose "
+            f"which machine runs code for you; type --cluster ADDRESS, or set MILLSTONE_CLUSTER"
+            for place in places
+            if _ELSEWHERE in self.inside_of(place)
+        )
+
+    def inside_of(self, place: Key) -> Mapping[str, Any]:
+        """The table at a place of the file."""
+        found: Any = self.content
+        for part in place:
+            found = found[part] if isinstance(part, int) else found.get(part, {})
+        return found if isinstance(found, Mapping) else {}
 
     def check_head(self, head: Mapping[str, Any]) -> None:
         """Raise DataError for what cannot be said of a study."""
@@ -163,7 +180,7 @@ class _File:
                 else "the step has no command"
             )
             raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(STEPS)}")
-        own = {name: value for name, value in given.items() if name not in _STEP}
+        own = {name: value for name, value in given.items() if name not in (*_STEP, _ELSEWHERE)}
         if shown_only := next((name for name in ("show", "explain") if command.analyse is None and name in own), ""):
             raise DataError(
                 f"{self.where(*key, shown_only)}: {shown_only} prints to a screen, and a study has none",

@@ -39,6 +39,14 @@ def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
     return replace(study, steps=tuple(wanted)) if names else study
 
 
+def on_cluster(study: Study, address: str) -> Study:
+    """The study with its texts read by the workers of the scheduler at an address, if there is one."""
+    if not address:
+        return study
+    steps = (replace(step, work=replace(step.work, cluster=address)) for step in study.steps)
+    return replace(study, steps=tuple(steps))
+
+
 def title_of(number: int, step: Step) -> str:
     """``2 keyness``, with its name where it has one."""
     return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"

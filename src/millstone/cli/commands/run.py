@@ -9,6 +9,7 @@ from millstone.cli.options import Parser, add_common, add_one_input, add_setting
 from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import build
+from millstone.core.settings.preparation import Work
 from millstone.core.settings.program import RunSettings
 from millstone.core.wording import listed, numbered
 from millstone.results.settings import Output
@@ -44,7 +45,9 @@ def study_parser(
 def parser(full: bool) -> Parser:
     """The parser of run."""
     about = f"{QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    return study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
+    made = study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
+    add_settings(made, Work, True, "work", only=("cluster",))
+    return made
 
 
 def run(arguments: Sequence[str]) -> None:
@@ -56,7 +59,7 @@ def run(arguments: Sequence[str]) -> None:
     """
     typed = parse(parser(full=False), arguments)
     study = one_input(typed, "run takes one study file", "type millstone run study.toml")
-    carry_out(study, build(Output, typed), build(RunSettings, typed))
+    carry_out(study, build(Output, typed), build(RunSettings, typed), typed.get("cluster", ""))
 
 
 def _plan(study: "Study") -> list[str]:
@@ -75,13 +78,18 @@ def _plan(study: "Study") -> list[str]:
     return lines
 
 
-def carry_out(path: Path, output: Output, settings: RunSettings | None = None) -> dict[str, list[str]]:
-    """Carry out a study file and return, by question, the tables and figures that were written."""
+def carry_out(
+    path: Path, output: Output, settings: RunSettings | None = None, cluster: str = ""
+) -> dict[str, list[str]]:
+    """Carry out a study file and return, by question, the tables and figures that were written.
+
+    `cluster` is the address of a scheduler whose workers read the texts.
+    """
     from millstone.study.study_file import read_study
-    from millstone.study.study_run import check_report, chosen_steps, claim_study, written_outside
+    from millstone.study.study_run import check_report, chosen_steps, claim_study, on_cluster, written_outside
 
     settings = settings or RunSettings()
-    study = chosen_steps(read_study(path), settings.step)
+    study = on_cluster(chosen_steps(read_study(path), settings.step), cluster)
     # of some steps only there would be half a report
     reports = settings.report and not settings.step
     if reports and not output.force:
@@ -91,6 +99,8 @@ def carry_out(path: Path, output: Output, settings: RunSettings | None = None) -
     outputs = claim_study(study, output.force, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
+    for note in study.notes:
+        say(f"note: {note}")
     if outside := written_outside(study, path):
         say(f"note: the study writes outside its folder: {listed(map(str, outside))}")
     if settings.dry_run:

@@ -14,11 +14,12 @@ from millstone.core.errors import DataError, UsageError
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import term_places
 from millstone.core.settings.declare import declared
-from millstone.core.settings.preparation import Preparation
+from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import listed, nearest
 from millstone.disk.ledger import sha256_of
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
+from millstone.results.settings import Output
 from millstone.sources.inputs.remote import address_in, path_of
 from millstone.sources.settings import Reading
 from millstone.study.reading.nodes import nodes_of, term_map_of
@@ -107,7 +108,8 @@ def origin_of(step: Step, commands: Mapping[str, "Command"]) -> Origin:
         )
     folder = _folder_of(notes["input"], path)
     values: dict[str, Any] = {"input": tuple(_inside(folder, typed) for typed in notes["input"])}
-    for part in command.parts():
+    # who sends a table has no say in where it is computed or written
+    for part in (part for part in command.parts() if part not in (Output, Work)):
         for name, one in declared(part).items():
             if name in notes["settings"]:
                 values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)

@@ -1,13 +1,40 @@
-"""What this machine has for the work: processors and memory."""
+"""What there is for the work: processors and memory of this machine, and the workers of a cluster."""
 
 import os
+from collections.abc import Sequence
 from contextlib import suppress
 from pathlib import Path
 
+from millstone.core.frozen import frozen
 from millstone.core.matrix.on_disk import NO_LIMIT
 from millstone.core.settings.preparation import Work
 
+CLUSTER_VARIABLE = "MILLSTONE_CLUSTER"
+"""Holds the address of a scheduler for all commands that are not told otherwise."""
 _CONTROL_GROUPS = Path("/sys/fs/cgroup")
+
+
+@frozen
+class Scheduler:
+    """The address of a scheduler, or ``local:N``, and where it was said: an option or a variable."""
+
+    address: str
+    said_by: str
+
+    def __str__(self) -> str:
+        return f"{self.said_by} {self.address}"
+
+
+def scheduler_of(work: Work, inputs: Sequence[str]) -> Scheduler | None:
+    """The scheduler that is to have the texts read by its workers; None where this machine reads them.
+
+    What comes through a pipe is on this machine only: a variable that holds for all commands does not mean it.
+    """
+    if work.cluster:
+        return Scheduler(work.cluster, "--cluster")
+    address = os.environ.get(CLUSTER_VARIABLE, "").strip()
+    piped = any(typed.rpartition("=")[2] == "-" for typed in inputs)
+    return Scheduler(address, CLUSTER_VARIABLE) if address and not piped else None
 
 
 def processors(work: Work) -> int:

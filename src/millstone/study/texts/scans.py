@@ -25,7 +25,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents, read_in_blocks
 from millstone.sources.settings import Reading
 from millstone.study.step import Step
-from millstone.study.texts.machine import memory, processors
+from millstone.study.texts.machine import Scheduler, memory, processors, scheduler_of
 from millstone.study.texts.material import Material
 
 Progress = Callable[[int, int], None]
@@ -91,8 +91,9 @@ class Scans:
     def _new(self, step: Step, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
         provenance, cleaned = Provenance(), Cleaned()
         documents: Iterator[Document | DocumentBlock]
-        if step.work.cluster and repeats is None and not looks_at_all_texts(step.preparation):
-            corpus = self._by_workers(step, ordered, marks, provenance, cleaned)
+        scheduler = scheduler_of(step.work, step.inputs.input)
+        if scheduler and repeats is None and not looks_at_all_texts(step.preparation):
+            corpus = self._by_workers(scheduler, step, ordered, marks, provenance, cleaned)
         else:
             if repeats is None and are_counted_as_read(step.reading, step.preparation):
                 documents = read_in_blocks(step.inputs.input, step.reading, provenance)
@@ -105,13 +106,21 @@ class Scans:
         _note_odd_documents(corpus, provenance)
         return Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
 
-    def _by_workers(self, step: Step, ordered: bool, marks: bool, provenance: Provenance, cleaned: Cleaned) -> Corpus:
+    def _by_workers(
+        self,
+        scheduler: Scheduler,
+        step: Step,
+        ordered: bool,
+        marks: bool,
+        provenance: Provenance,
+        cleaned: Cleaned,
+    ) -> Corpus:
         """The scan that the workers of a cluster make."""
         from millstone.study.texts.cluster.parts import PartRules
         from millstone.study.texts.cluster.workers import scan_on_cluster
 
         rules = PartRules(step.reading, step.preparation, ordered or step.reading.unit.by_tokens, marks)
-        return scan_on_cluster(step.work.cluster, step.inputs.input, rules, provenance, cleaned, self.progress)
+        return scan_on_cluster(scheduler, step.inputs.input, rules, provenance, cleaned, self.progress)
 
 
 def _text_rules(step: Step) -> tuple[object, ...]:

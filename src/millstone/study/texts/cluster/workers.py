@@ -6,6 +6,7 @@ import socket
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import millstone
@@ -22,6 +23,7 @@ from millstone.sources.provenance import Provenance
 from millstone.sources.reader import Files
 from millstone.sources.settings import Reading
 from millstone.study.texts.cluster.parts import PartRules, PartScan, joined_parts, scan_part
+from millstone.study.texts.machine import Scheduler
 
 LOCAL = "local:"
 _FEW = r"0*[1-9]\d{0,2}"
@@ -33,7 +35,7 @@ _TOGETHER = 8
 
 
 def scan_on_cluster(
-    address: str,
+    scheduler: Scheduler,
     inputs: Sequence[str],
     rules: PartRules,
     provenance: Provenance,
@@ -44,8 +46,7 @@ def scan_on_cluster(
 
     Parameters
     ----------
-    address : str
-        Of a scheduler, or ``local:N`` for N workers on this machine.
+    scheduler : Scheduler
     inputs : sequence of str
     rules : PartRules
     provenance, cleaned
@@ -64,8 +65,8 @@ def scan_on_cluster(
     found = list(files_to_read(inputs, rules.reading, listing))
     if any(str(file.path) == STANDARD_INPUT for file in found):
         raise UsageError("--cluster: standard input is on this machine only", "name files that all workers can read")
-    with _client(address) as client:
-        workers = _checked_workers(client, address)
+    with _client(scheduler) as client:
+        workers = _checked_workers(client, scheduler)
         whole = _carried_out(client, _parts(found, rules.reading, workers), rules, progress)
     provenance.add(whole.provenance)
     provenance.add(listing)
@@ -77,21 +78,30 @@ def scan_on_cluster(
 
 
 @contextmanager
-def _client(address: str) -> Iterator[Any]:
+def _client(scheduler: Scheduler) -> Iterator[Any]:
     """A connection to a scheduler, or to one of a cluster that is made for it; ended afterwards."""
     try:
+        import dask
         from distributed import Client, LocalCluster
     except ImportError as error:
         raise UsageError(
-            "--cluster needs Dask, which is not installed", "install it with: pip install 'millstone-corpus[cluster]'"
+            f"{scheduler}: this needs Dask, which is not installed",
+            "install it with: pip install 'millstone-corpus[cluster]'",
         ) from error
+    address = scheduler.address
     if address.startswith(LOCAL):
         number = address.removeprefix(LOCAL)
         if not re.fullmatch(_FEW, number, re.ASCII):
-            raise UsageError(f"--cluster {address}: not a number of workers", "type local:2 for two of them")
+            raise UsageError(f"{scheduler}: not a number of workers", "type local:2 for two of them")
         with (
+            # what the engine leaves beside its work goes with this folder
+            TemporaryDirectory(prefix="millstone", ignore_cleanup_errors=True) as folder,
+            dask.config.set({"temporary-directory": folder}),
             LocalCluster(
-                n_workers=int(number), threads_per_worker=1, dashboard_address=None, silence_logs=50
+                n_workers=int(number),
+                threads_per_worker=1,
+                dashboard_address=None,
+                silence_logs=50,
             ) as cluster,
             Client(cluster) as client,
         ):
@@ -103,7 +113,7 @@ def _client(address: str) -> Iterator[Any]:
     except Exception as error:
         # what answers may be anything
         raise DataError(
-            f"--cluster {address}: no scheduler answers there: {' '.join(str(error).split())[:120]}",
+            f"{scheduler}: no scheduler answers there: {' '.join(str(error).split())[:120]}",
             "start one with: dask scheduler; its address begins with tcp://; or try --cluster local:2",
         ) from error
     with client:
@@ -123,22 +133,22 @@ def _about() -> tuple[str, str]:
     return socket.gethostname(), millstone.__version__
 
 
-def _checked_workers(client: Any, address: str) -> int:
+def _checked_workers(client: Any, scheduler: Scheduler) -> int:
     """How many workers a scheduler has; all must have this version of the program."""
     try:
         known = client.run(_about)
     except ModuleNotFoundError as error:
         raise DataError(
-            f"--cluster {address}: a worker has no millstone: {error}", "install the same version on all machines"
+            f"{scheduler}: a worker has no millstone: {error}", "install the same version on all machines"
         ) from error
     if not known:
         raise DataError(
-            f"--cluster {address}: the scheduler has no workers", f"start one with: dask worker {address}"
+            f"{scheduler}: the scheduler has no workers", f"start one with: dask worker {scheduler.address}"
         )
     other = {f"{host} has {version}" for host, version in known.values() if version != millstone.__version__}
     if other:
         raise DataError(
-            f"--cluster {address}: this is millstone {millstone.__version__}, and {listed(sorted(other))}",
+            f"{scheduler}: this is millstone {millstone.__version__}, and {listed(sorted(other))}",
             "install the same version on all machines",
         )
     return len(known)
