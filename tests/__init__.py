@@ -8,6 +8,7 @@ from pathlib import Path
 # what is kept between runs must not lie in the folder of whoever runs the tests
 _CACHE = tempfile.TemporaryDirectory()
 os.environ["XDG_CACHE_HOME"] = _CACHE.name
+os.environ["XDG_STATE_HOME"] = _CACHE.name
 
 
 def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:

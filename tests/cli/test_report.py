@@ -459,7 +459,7 @@ class Bundles(StudyTest):
         self.write(
             "in/study.toml", STUDY.replace("entries.csv", "../entries.csv").replace("words.toml", "../words.toml")
         )
-        run = self.millstone("run", "in/study.toml", "--bundle", "b.zip")
+        run = self.millstone("run", "in/study.toml", "--bundle", "b.zip", "--trust")
         self.check_failure(
             Run(run.code, run.out, "\n".join(run.err.splitlines()[-2:])),
             1,

@@ -1,7 +1,7 @@
 """The commands that analyse: freq, keyness, logodds, categories."""
 
 import sys
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -17,18 +17,21 @@ from millstone.cli.options import (
 )
 from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.errors import UsageError
+from millstone.core.settings.declare import build
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import listed
 from millstone.results.settings import Output
-from millstone.sources.settings import Counted, Reading
+from millstone.sources.settings import Counted, Inputs, Reading
 from millstone.study.analyses import COMMANDS
 from millstone.study.command import Command
 
 if TYPE_CHECKING:
+    from pathlib import Path
+
     from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.result import Result
     from millstone.core.table import Table
-    from millstone.study.step import Step
+    from millstone.study.step import Step, Study
     from millstone.study.workshop import Outcome
 
 
@@ -84,6 +87,8 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
 
     if typed.get("table") and typed.get("input"):
         raise UsageError("--table and an input: values are taken from one of them", "leave one of the two out")
+    if typed.get("trust") and "study" not in typed:
+        raise UsageError("--trust is about a study file, and there is no --study", "leave --trust out")
     shared: dict[str, Any] = {}
     shown: dict[str, Any] = {}
     if "study" in typed:
@@ -94,9 +99,19 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
         study = read_study(Path(typed["study"]))
         for note in study.notes:
             say(f"note: {note}")
+        _check_trust(study, Path(typed["study"]), typed)
         shared, shown = dict(study.shared), dict(study.shown)
     step = make_step(command, {**shared, **typed}, {**shown, **typed})
     return replace(step, study=typed.get("study", ""))
+
+
+def _check_trust(study: "Study", path: "Path", typed: Mapping[str, Any]) -> None:
+    """Raise DataError for what comes from a study file, not from what is typed, and leads out of its folder."""
+    from millstone.study.trust import check_trust, outside
+
+    own = {name: value for name, value in study.shared.items() if name not in typed}
+    named = outside([build(part, own) for part in (Inputs, Reading, Counted, Preparation)], path)
+    check_trust(path, named, typed.get("trust", False))
 
 
 def present(outcome: "Outcome") -> None:

@@ -208,6 +208,13 @@ def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
         metavar="FILE",
         help="take inputs, input settings and preparation from a study file" if full else argparse.SUPPRESS,
     )
+    group.add_argument(
+        "--trust",
+        action="store_true",
+        help="let that study name what lies outside its own folder; typed once, it is remembered"
+        if full
+        else argparse.SUPPRESS,
+    )
 
 
 def parse(parser: Parser, arguments: Sequence[str]) -> dict[str, Any]:

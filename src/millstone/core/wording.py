@@ -27,6 +27,25 @@ def listed(names: Iterable[object], most: int = NAMED, between: str = ", ") -> s
     return between.join(every) if rest < 2 else f"{between.join(every[:most])} and {rest:,} more"
 
 
+_QUOTED = 30
+
+
+def quoted_entries(entries: Iterable[str]) -> str:
+    """Entries of a list in quotation marks, few of them and each cut short: a note is no place for a list.
+
+    Examples
+    --------
+    >>> quoted_entries(["ice", "a line that is too long for an entry"])
+    "'ice', 'a line that is too long for an…'"
+    """
+    return listed(map(quoted_entry, entries))
+
+
+def quoted_entry(entry: str) -> str:
+    """An entry of a list in quotation marks, cut short."""
+    return repr(entry if len(entry) <= _QUOTED else f"{entry[:_QUOTED]}\u2026")
+
+
 _HALVES = re.compile("[\ud800-\udfff]")
 
 

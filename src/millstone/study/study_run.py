@@ -87,13 +87,6 @@ def claim_study(study: Study, force: bool = False, more: Sequence[Path] = ()) ->
     return outputs
 
 
-def written_outside(study: Study, path: Path) -> list[Path]:
-    """The outputs of a study that lie outside the folder of its file, which is at `path`."""
-    folder = path.resolve().parent
-    written = [*(file for step in study.steps for file in files_written(step)), study.page]
-    return [file for file in written if not file.resolve().is_relative_to(folder)]
-
-
 def check_report(study: Study, path: Path) -> None:
     """Raise DataError where the report of another study has the name that this one's would have.
 

@@ -6,6 +6,7 @@ from millstone.cli.commands.run import carry_out, study_parser
 from millstone.cli.options import Parser, one_input, parse
 from millstone.cli.terminal.console import say
 from millstone.core.settings.declare import build
+from millstone.core.settings.program import RunSettings
 from millstone.results.settings import Output
 
 QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
@@ -49,7 +50,7 @@ def run(arguments: Sequence[str]) -> None:
     number = write_sample(folder, output.force)
     if not output.quiet:
         say(f"wrote the sample corpus to {folder}: {number} files")
-    written = carry_out(folder / "study.toml", output)
+    written = carry_out(folder / "study.toml", output, RunSettings(trust=True))
     if not output.quiet:
         say("", f"Where to look, in {folder}:")
         for question, files in {**written, **_TEXTS}.items():

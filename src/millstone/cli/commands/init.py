@@ -51,6 +51,17 @@ def run(arguments: Sequence[str]) -> None:
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
         raise DataError(f"{study} cannot be written: {reason}", "name a file in a folder you may write to") from error
+    _trust(study)
     if not typed.get("quiet"):
         say(f"wrote {study}")
         say(f"look at it, then: millstone run {study}")
+
+
+def _trust(study: Path) -> None:
+    """Remember that the user wants the study that was just written to read what it names."""
+    from millstone.disk.trusted import remember
+    from millstone.study.study_file import read_study
+    from millstone.study.trust import named_outside
+
+    if named := named_outside(read_study(study), study):
+        remember(study, named)

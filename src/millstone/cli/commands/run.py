@@ -62,6 +62,12 @@ def run(arguments: Sequence[str]) -> None:
     carry_out(study, build(Output, typed), build(RunSettings, typed), typed.get("cluster", ""))
 
 
+def _list_outside(named: list[str]) -> None:
+    """What a study names outside its folder, line by line."""
+    if named:
+        put("\n".join(["outside its folder the study", *(f"   {one}" for one in named)]))
+
+
 def _plan(study: "Study") -> list[str]:
     """What would be done and written, step by step."""
     from millstone.study.outputs import files_written
@@ -85,11 +91,24 @@ def carry_out(
 
     `cluster` is the address of a scheduler whose workers read the texts.
     """
+    from millstone.disk.trusted import is_trusted
     from millstone.study.study_file import read_study
-    from millstone.study.study_run import check_report, chosen_steps, claim_study, on_cluster, written_outside
+    from millstone.study.study_run import check_report, chosen_steps, claim_study, on_cluster
+    from millstone.study.trust import check_trust, named_outside
 
     settings = settings or RunSettings()
-    study = on_cluster(chosen_steps(read_study(path), settings.step), cluster)
+    whole = read_study(path)
+    for note in whole.notes:
+        say(f"note: {note}")
+    outside = named_outside(whole, path)
+    study = on_cluster(chosen_steps(whole, settings.step), cluster)
+    if settings.dry_run:
+        _list_outside(outside)
+    if settings.dry_run and not is_trusted(path, outside):
+        put("\n".join(_plan(study)))
+        say("note: what lies outside the folder is not opened before the study is trusted; nothing else was checked")
+        return {}
+    check_trust(path, outside, settings.trust)
     # of some steps only there would be half a report
     reports = settings.report and not settings.step
     if reports and not output.force:
@@ -99,10 +118,8 @@ def carry_out(
     outputs = claim_study(study, output.force, more)
     if not output.quiet:
         say(f"{study.title}: {numbered(len(study.steps), 'step')}")
-    for note in study.notes:
-        say(f"note: {note}")
-    if outside := written_outside(study, path):
-        say(f"note: the study writes outside its folder: {listed(map(str, outside))}")
+    if outside and not settings.dry_run and not output.quiet:
+        say(f"note: outside its folder the study {listed(outside, between='; ')}; it was trusted with that")
     if settings.dry_run:
         put("\n".join([*_plan(study), *(f"would write {file}" for file in more)]))
         return {}

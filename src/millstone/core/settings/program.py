@@ -43,6 +43,11 @@ class RunSettings:
     report: bool = setting(
         switch(), True, "write the report of the study, report.html in its output folder", off="write no report"
     )
+    trust: bool = setting(
+        switch(),
+        False,
+        "let the study read and write what it names outside its own folder; typed once, it is remembered",
+    )
     bundle: str = setting(
         result("FILE.zip"), "", "pack the study, its lists, results and report, described as RO-Crate, into one file"
     )

@@ -35,6 +35,15 @@ def address_in(typed: str) -> str:
     return after if is_address(after) else ""
 
 
+def check_address(name: str) -> None:
+    """Raise UsageError for an address that must not be printed: there is, or may be, a password or a key in it."""
+    if _SECRETS.search(name):
+        raise UsageError(
+            f"{name.partition('://')[0]}://...: an address must not hold a password or a key",
+            f"leave it out: {_WHERE}",
+        )
+
+
 def path_of(name: str) -> Path:
     """The path, or what behaves like one, that a name of a file stands for.
 
@@ -45,11 +54,7 @@ def path_of(name: str) -> Path:
     """
     if not is_address(name):
         return Path(name)
-    if _SECRETS.search(name):
-        raise UsageError(
-            f"{name.partition('://')[0]}://...: an address must not hold a password or a key",
-            f"leave it out: {_WHERE}",
-        )
+    check_address(name)
     try:
         from fsspec import available_protocols, registry
         from upath import UPath

@@ -8,7 +8,7 @@ from millstone.core.errors import DataError
 from millstone.core.settings.kinds import looks_like_path
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.word_lists import WordList, WordLists
-from millstone.core.wording import listed, nearest, nearest_names
+from millstone.core.wording import listed, nearest, nearest_names, quoted_entry
 from millstone.sources.decoding import decode
 from millstone.sources.files import ending_of, existing, read_bytes
 from millstone.sources.lists.languages import check_code, code_of
@@ -174,13 +174,14 @@ def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
         for entry, line in _entries(Path(name), "list of phrases"):
             if len(entry.split()) == 1 and "-" not in entry:
                 raise DataError(
-                    f"{name}, line {line}: {entry!r} is a single word",
+                    f"{name}, line {line}: {quoted_entry(entry)} is a single word",
                     "write expressions of several words, one per line",
                 )
             before, file, at = found.setdefault(entry.lower() if case == "lower" else entry, (entry, name, line))
             if before != entry:
                 raise DataError(
-                    f"{name}, line {line}: {entry!r} differs in case only from {before!r} in line {at} of {file}",
+                    f"{name}, line {line}: {quoted_entry(entry)} differs in case only from {quoted_entry(before)} "
+                    f"in line {at} of {file}",
                     "remove one of them; phrases are found in any case unless --case keep is typed",
                 )
     return [entry for entry, _, _ in found.values()]
@@ -205,7 +206,8 @@ def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[st
         before = found.get(key)
         if before and before[0] != value:
             raise DataError(
-                f"{path}: {key!r} becomes {before[0]!r} in row {before[1]} and {value!r} in row {number}",
+                f"{path}: {quoted_entry(key)} becomes {quoted_entry(before[0])} in row {before[1]} and "
+                f"{quoted_entry(value)} in row {number}",
                 "a word can become one thing only: remove one of the rows",
             )
         found[key] = (value, number)
@@ -220,16 +222,16 @@ def _merges(files: Sequence[str]) -> dict[str, str]:
             other_name, other_row, file = names.setdefault(becomes.lower(), (becomes, row, name))
             if other_name != becomes:
                 raise DataError(
-                    f"{name}, row {row}: {becomes!r} differs in case only from {other_name!r} in row {other_row} of "
-                    f"{file}",
+                    f"{name}, row {row}: {quoted_entry(becomes)} differs in case only from "
+                    f"{quoted_entry(other_name)} in row {other_row} of {file}",
                     "write the name of a merge in one way, or use two names",
                 )
             # words are matched in any case, so that two rows may differ in it alone
             before = found.get(term.lower())
             if before and before[0] != becomes:
-                other = f"{before[0]!r} in row {before[1]} of {before[2]}"
+                other = f"{quoted_entry(before[0])} in row {before[1]} of {before[2]}"
                 raise DataError(
-                    f"{name}, row {row}: {term!r} becomes {becomes!r}, but {other}",
+                    f"{name}, row {row}: {quoted_entry(term)} becomes {quoted_entry(becomes)}, but {other}",
                     "a word can become one thing only: remove one of the rows",
                 )
             found[term.lower()] = (becomes, row, name)

@@ -22,7 +22,7 @@ from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import TermMap, by_tag, check_annotation, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
-from millstone.core.wording import listed, nearest, numbered, of_memory
+from millstone.core.wording import listed, nearest, numbered, of_memory, quoted_entries, quoted_entry
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.study.checks import list_to_compare
 from millstone.study.step import Step
@@ -234,17 +234,13 @@ def _note_entries(step: Step, lists: WordLists, term_map: TermMap, notes: list[s
         most = step.preparation.ngram[1]
         several = [] if step.preparation.phrases or most > 1 else entries_of_several_words(stop_list)
         if several:
-            notes.append(
-                f"stop list {stop_list.name}: {_entries(len(several))} of several words, such as {several[0]!r}: "
-                "no single word is left out by it"
-            )
+            such = f"{_entries(len(several))} of several words, such as {quoted_entry(several[0])}"
+            notes.append(f"stop list {stop_list.name}: {such}: no single word is left out by it")
     for name, missing in term_map.idle.items():
         known = {word for stage in term_map.stages for word in stage.values.words}
         near = nearest(missing[0], known) if all_known and len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
-        notes.append(
-            f"{name}: {_entries(len(missing))} {verb} no word of the texts: {listed(map(repr, missing))}{near}"
-        )
+        notes.append(f"{name}: {_entries(len(missing))} {verb} no word of the texts: {quoted_entries(missing)}{near}")
 
 
 def _entries(number: int) -> str:
