@@ -102,6 +102,39 @@ class Trust(ProgramTest):
         self.assertEqual(self.typed("freq", "--study", "sent/s.toml").code, 0)
         self.fails(2, "there is no --study", "leave --trust out", "freq", "own", "--trust")
 
+    def test_no_secret_of_an_address_is_printed(self):
+        self.write("words.csv", "group,term,freq\na,rope,1\n")
+        secret = "sftp://user:pa/swordfish@host/x"
+        for typed in (
+            ("freq", secret),
+            ("freq", f"x={secret}"),
+            ("check", secret),
+            ("init", secret),
+            ("run", secret),
+            ("chart", secret),
+            ("freq", "sent/texts", "--study", secret),
+            ("freq", "sent/texts", "--stop", secret),
+            ("freq", "sent/texts", "--only", f"rope,{secret}"),
+            ("freq", "sent/texts", "--lemmas", secret),
+            ("freq", "sent/texts", "-o", secret),
+            ("freq", "sent/texts", "--chart", secret),
+            ("freq", "sent/texts", "--metadata", secret),
+            ("freq", "sent/texts", "--cluster", secret),
+            ("keyness", "sent/texts", "--against", f"{secret}.csv"),
+            ("concordance", "--from", secret, "--row", "1"),
+            ("categories", "sent/texts", "--dictionary", secret),
+            ("logodds", "sent/texts", "--prior", secret),
+        ):
+            with self.subTest(typed):
+                run = self.typed(*typed)
+                self.assertEqual(run.code, 2, run.err)
+                self.assertNotIn("swordfish", run.out + run.err)
+        self.write("sent/s.toml", HEAD.replace('"texts"', f'"{secret}"') + STEP)
+        for more in ((), ("--dry-run",)):
+            run = self.typed("run", "sent/s.toml", *more)
+            self.assertNotIn("swordfish", run.out + run.err)
+            self.check_failure(run, 1, "sent/s.toml, line 4, column 1", "fix the value of input")
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, NoReturn
 
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import declared, option, written
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kinds import Kind, path_text
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.wording import nearest
 from millstone.results.settings import Output
@@ -85,7 +85,7 @@ def _width() -> int:
 
 def add_one_input(parser: Parser, what: str, explained: str) -> None:
     """The input of a command that takes one; `one_input` gives it."""
-    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, help=explained)
+    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar=what, type=_input, help=explained)
 
 
 def one_input(typed: Mapping[str, Any], fault: str, remedy: str, default: str = "") -> "Path":
@@ -197,7 +197,15 @@ def _type(kind: Kind) -> Any:
 def add_inputs(parser: argparse.ArgumentParser) -> None:
     """The inputs, typed without an option."""
     explained = declared(Inputs)["input"].metadata["help"]
-    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar="INPUT", help=explained)
+    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar="INPUT", type=_input, help=explained)
+
+
+def _input(typed: str) -> str:
+    """An input as typed; an address that holds what opens a door goes into no message."""
+    try:
+        return path_text(typed) if typed.strip() else typed
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"an address {error}") from None
 
 
 def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
@@ -206,6 +214,7 @@ def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
     group.add_argument(
         "--study",
         metavar="FILE",
+        type=_input,
         help="take inputs, input settings and preparation from a study file" if full else argparse.SUPPRESS,
     )
     group.add_argument(

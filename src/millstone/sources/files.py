@@ -15,10 +15,11 @@ from functools import cache
 from pathlib import Path
 from typing import BinaryIO, cast
 
+from millstone.core.addresses import is_address
 from millstone.core.errors import DataError
 from millstone.core.wording import nearest, numbered
 from millstone.disk.ledger import sha256_of
-from millstone.sources.inputs.remote import Far, is_address, mark_of, path_of, reached
+from millstone.sources.inputs.remote import Far, mark_of, path_of, reached
 from millstone.sources.provenance import Provenance, SourceFile
 
 GZ = ".gz"

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.charts.settings import ENDINGS as FIGURES
+from millstone.core.addresses import is_address
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
@@ -25,7 +26,6 @@ from millstone.results.writing import Outputs
 from millstone.sources.documents.texts import is_read
 from millstone.sources.files import ending_of, hashed
 from millstone.sources.inputs.finding import all_files, input_paths, seen_from
-from millstone.sources.inputs.remote import is_address
 from millstone.sources.lists.word_lists import read_phrases, read_word_lists
 from millstone.sources.provenance import Provenance
 from millstone.study.reading.around import check_around

@@ -6,12 +6,12 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from millstone.core.addresses import address_in
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import nearest
 from millstone.sources.files import STANDARD_INPUT, at_home
-from millstone.sources.inputs.remote import address_in
 from millstone.sources.settings import Inputs, Reading
 from millstone.sources.toml_file import read_toml, toml_text
 from millstone.sources.toml_places import Key, places_of

@@ -7,13 +7,14 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from millstone.core.addresses import address_in
 from millstone.core.errors import DataError
 from millstone.core.settings.declare import declared
 from millstone.core.settings.kinds import Kind
 from millstone.core.wording import listed
 from millstone.disk.trusted import is_trusted, remember
 from millstone.sources.files import STANDARD_INPUT, at_home
-from millstone.sources.inputs.remote import address_in, check_address
+from millstone.sources.inputs.remote import check_address
 from millstone.study.step import Step, Study
 
 _READS, _WRITES = "reads", "writes"

@@ -5,6 +5,7 @@ import re
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
+from millstone.core.addresses import holds_secret
 from millstone.core.frozen import frozen
 from millstone.core.wording import nearest
 
@@ -94,17 +95,17 @@ def free_text(metavar: str) -> Kind:
 
 def path(metavar: str) -> Kind:
     """The path of a file or folder."""
-    return Kind(metavar, _not_empty, is_path=lambda value: value != "-")
+    return Kind(metavar, path_text, is_path=lambda value: value != "-")
 
 
 def result(metavar: str) -> Kind:
     """The path of a file that is to be written; in a study it lies in the folder of the results."""
-    return Kind(metavar, _not_empty, is_path=lambda value: value != "-", is_output=True)
+    return Kind(metavar, path_text, is_path=lambda value: value != "-", is_output=True)
 
 
 def paths(metavar: str) -> Kind:
     """Paths, one each time the option is given."""
-    return Kind(metavar, _not_empty, repeatable=True, is_path=lambda value: True)
+    return Kind(metavar, path_text, repeatable=True, is_path=lambda value: True)
 
 
 def texts(metavar: str) -> Kind:
@@ -124,7 +125,7 @@ def terms(metavar: str) -> Kind:
 
 def words_or_paths(metavar: str) -> Kind:
     """Reserved words, words of texts or files, several with commas or by giving the option again."""
-    return Kind(metavar, _not_empty, repeatable=True, split_at=",", of_words=True, is_path=looks_like_path)
+    return Kind(metavar, path_text, repeatable=True, split_at=",", of_words=True, is_path=looks_like_path)
 
 
 def names(metavar: str) -> Kind:
@@ -154,12 +155,12 @@ def choice(*allowed: str) -> Kind:
 
 def group_or_table(metavar: str, endings: tuple[str, ...]) -> Kind:
     """A name, or the path of a table, known by its ending."""
-    return Kind(metavar, str, is_path=lambda value: value.lower().endswith(endings))
+    return Kind(metavar, _without_secret, is_path=lambda value: value.lower().endswith(endings))
 
 
 def choice_or_path(metavar: str, *allowed: str) -> Kind:
     """One of a few words, or a file."""
-    return Kind(metavar, _not_empty, is_path=lambda value: value not in allowed)
+    return Kind(metavar, path_text, is_path=lambda value: value not in allowed)
 
 
 def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable: bool = False) -> Kind:
@@ -317,6 +318,22 @@ def sizes(metavar: str, most: int) -> Kind:
         return least, largest
 
     return Kind(metavar, read)
+
+
+def path_text(typed: str) -> str:
+    """A path or an address as it is typed; one that must not be printed is refused.
+
+    Raises
+    ------
+    ValueError
+    """
+    return _without_secret(_not_empty(typed))
+
+
+def _without_secret(typed: str) -> str:
+    if "://" in typed and holds_secret(typed):
+        raise ValueError("must not hold a user, a password or a key")
+    return typed
 
 
 def _not_empty(typed: str) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from millstone.core.addresses import address_in, is_address
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError
 from millstone.core.result import COMPANION
@@ -15,15 +16,7 @@ from millstone.disk.workroom import ROOM
 from millstone.sources.documents.texts import ONE_DOCUMENT, READ, is_read
 from millstone.sources.files import STANDARD_INPUT, at_home, ending_of, not_regular, stem_of
 from millstone.sources.inputs.folders import files_below, identity_of
-from millstone.sources.inputs.remote import (
-    address_in,
-    is_address,
-    is_there,
-    named_by,
-    path_of,
-    reached,
-    remote_files_below,
-)
+from millstone.sources.inputs.remote import is_there, named_by, path_of, reached, remote_files_below
 from millstone.sources.inputs.stretches import WHOLE, Stretch, stretches_of
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading

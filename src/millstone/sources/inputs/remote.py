@@ -9,38 +9,26 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
 
+from millstone.core.addresses import PROTOCOLS, holds_secret, is_address, protocol_of
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError, MillstoneError, UsageError
 from millstone.core.wording import nearest
 
-_ADDRESS = re.compile(r"[a-z][a-z0-9+.-]+://", re.IGNORECASE)
-# what opens a door stands in these places
-_SECRETS = re.compile(
-    r"^https?://[^/?]*@|://[^/?]*:[^/?]*@|[?&][^=&]*(?:sig|token|key|password|credential|secret)[^=&]*=",
-    re.IGNORECASE,
-)
 _WHERE = "its library finds them in its own settings, or in variables of the environment"
 
 
-def is_address(name: str) -> bool:
-    """Whether an input is an address rather than a path."""
-    return _ADDRESS.match(name) is not None
-
-
-def address_in(typed: str) -> str:
-    """The address that an input names, with or without the name of a group before it; empty where it is a path."""
-    if is_address(typed):
-        return typed
-    after = typed.partition("=")[2]
-    return after if is_address(after) else ""
-
-
 def check_address(name: str) -> None:
-    """Raise UsageError for an address that must not be printed: there is, or may be, a password or a key in it."""
-    if _SECRETS.search(name):
+    """Raise UsageError for an address that must not be printed, or whose kind is not read."""
+    kind = protocol_of(name)
+    if holds_secret(name):
         raise UsageError(
-            f"{name.partition('://')[0]}://...: an address must not hold a password or a key",
+            f"{kind if kind in PROTOCOLS else ''}://...: an address must not hold a user, a password or a key",
             f"leave it out: {_WHERE}",
+        )
+    if kind.lower() not in PROTOCOLS:
+        raise UsageError(
+            f"addresses of the kind {kind}:// are not read{nearest(kind, PROTOCOLS)}",
+            f"the kinds are {', '.join(PROTOCOLS)}; copy the texts to a folder or a store of one of these",
         )
 
 
@@ -50,25 +38,18 @@ def path_of(name: str) -> Path:
     Raises
     ------
     UsageError
-        For an address with a password in it, or one for which a package is missing.
+        For an address with a password in it, of a kind that is not read, or for which a package is missing.
     """
     if not is_address(name):
         return Path(name)
     check_address(name)
     try:
-        from fsspec import available_protocols, registry
         from upath import UPath
     except ImportError as error:
         raise UsageError(
             f"{name}: reading from an address needs packages that are not installed",
             "install them with: pip install 'millstone-corpus[remote]'",
         ) from error
-    kind = name.partition("://")[0]
-    if kind not in (kinds := {*available_protocols(), *registry}):
-        raise UsageError(
-            f"{name}: unknown kind of address {kind}://{nearest(kind, kinds)}",
-            "common ones are s3://, gs://, abfs://, sftp:// and https://",
-        )
     with reached(name):
         found = UPath(name)
         # what a package is missing for is seen when the file system is asked for

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from millstone.core.addresses import address_in
 from millstone.core.arrays import is_among
 from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import Corpus, group_codes
@@ -20,7 +21,7 @@ from millstone.disk.ledger import sha256_of
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
 from millstone.results.settings import Output
-from millstone.sources.inputs.remote import address_in, path_of
+from millstone.sources.inputs.remote import path_of
 from millstone.sources.settings import Reading
 from millstone.study.reading.nodes import nodes_of, term_map_of
 from millstone.study.reading.tokens import counted_tokens, tokens_left

@@ -4,8 +4,8 @@ import os
 from datetime import UTC, datetime
 from pathlib import Path
 
+from millstone.core.addresses import is_address
 from millstone.sources.files import STANDARD_INPUT, hashed, watched
-from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance, SourceFile
 from millstone.study.outputs import files_read, files_written
 from millstone.study.step import Study

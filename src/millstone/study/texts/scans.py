@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from millstone.core.addresses import is_address
 from millstone.core.corpus.cleaning import Cleaned, clean, cleans
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus, grouped_by_part, with_positions
@@ -20,7 +21,6 @@ from millstone.core.settings.preparation import Preparation
 from millstone.core.table import distinct_rows
 from millstone.core.wording import listed, nearest_names, numbered
 from millstone.sources.inputs.finding import all_files
-from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import read_documents, read_in_blocks
 from millstone.sources.settings import Reading

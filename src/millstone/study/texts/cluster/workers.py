@@ -10,6 +10,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 import millstone
+from millstone.core.addresses import is_address
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError, MillstoneError, UsageError
@@ -18,7 +19,6 @@ from millstone.core.scan.scan import Progress
 from millstone.core.wording import listed, numbered
 from millstone.sources.files import STANDARD_INPUT
 from millstone.sources.inputs.finding import FoundFile, files_to_read
-from millstone.sources.inputs.remote import is_address
 from millstone.sources.provenance import Provenance
 from millstone.sources.reader import Files
 from millstone.sources.settings import Reading
@@ -89,6 +89,10 @@ def _client(scheduler: Scheduler) -> Iterator[Any]:
             "install it with: pip install 'millstone-corpus[cluster]'",
         ) from error
     address = scheduler.address
+    if "@" in address:
+        raise UsageError(
+            f"{scheduler.said_by}: the address of a scheduler is tcp://HOST:PORT", "leave out what stands before @"
+        )
     if address.startswith(LOCAL):
         number = address.removeprefix(LOCAL)
         if not re.fullmatch(_FEW, number, re.ASCII):
