@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, Field
 from typing import TYPE_CHECKING, Any, NoReturn
 
+from millstone.core.addresses import CREDENTIALS
 from millstone.core.errors import UsageError
 from millstone.core.settings.declare import declared, option, written
 from millstone.core.settings.kinds import Kind, path_text
@@ -205,7 +206,7 @@ def _input(typed: str) -> str:
     try:
         return path_text(typed) if typed.strip() else typed
     except ValueError as error:
-        raise argparse.ArgumentTypeError(f"an address {error}") from None
+        raise UsageError(f"an address {error}", f"leave it out: {CREDENTIALS}") from None
 
 
 def add_study(parser: argparse.ArgumentParser, full: bool) -> None:

@@ -6,6 +6,9 @@ from urllib.parse import unquote
 PROTOCOLS = ("s3", "gs", "az", "http", "https", "sftp", "ssh", "file", "memory")
 """The kinds of address that are read."""
 
+CREDENTIALS = "the library for such addresses finds it in its own settings, or in variables of the environment"
+"""Where a password or a key belongs."""
+
 _ADDRESS = re.compile(r"[a-z][\w+.:-]+://", re.IGNORECASE | re.ASCII)
 _PLAIN_HOST = re.compile(r"[\w.-]*", re.ASCII)
 _OPENING = re.compile(

@@ -9,12 +9,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, cast
 
-from millstone.core.addresses import PROTOCOLS, holds_secret, is_address, protocol_of
+from millstone.core.addresses import CREDENTIALS, PROTOCOLS, holds_secret, is_address, protocol_of
 from millstone.core.corpus.corpus import natural_key
 from millstone.core.errors import DataError, MillstoneError, UsageError
 from millstone.core.wording import nearest
-
-_WHERE = "its library finds them in its own settings, or in variables of the environment"
 
 
 def check_address(name: str) -> None:
@@ -23,7 +21,7 @@ def check_address(name: str) -> None:
     if holds_secret(name):
         raise UsageError(
             f"{kind if kind in PROTOCOLS else ''}://...: an address must not hold a user, a password or a key",
-            f"leave it out: {_WHERE}",
+            f"leave it out: {CREDENTIALS}",
         )
     if kind.lower() not in PROTOCOLS:
         raise UsageError(
@@ -76,12 +74,14 @@ def reached(name: str) -> Iterator[None]:
     except FileNotFoundError as error:
         raise DataError(f"there is no file or folder {name}", "check the spelling") from error
     except PermissionError as error:
-        raise DataError(f"{name} cannot be read: access is denied", f"check the credentials: {_WHERE}") from error
+        raise DataError(
+            f"{name} cannot be read: access is denied", f"check the credentials: {CREDENTIALS}"
+        ) from error
     except Exception as error:
         said = error.strerror if isinstance(error, OSError) and error.strerror else type(error).__name__
         raise DataError(
             f"{name} cannot be read: {said.lower() if isinstance(error, OSError) else said}",
-            f"check the address, the connection and the credentials: {_WHERE}",
+            f"check the address, the connection and the credentials: {CREDENTIALS}",
         ) from error
 
 
