@@ -14,11 +14,16 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from unittest import mock
 
+import numpy as np
+from lxml.etree import SerialisationError
+
 from millstone.cli.main import main
 from millstone.core.errors import DataError
+from millstone.core.table import Table
 from millstone.disk import workroom
 from millstone.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
 from millstone.disk.locks import lock, locked, uninterrupted, unlock
+from millstone.results.formats.workbook import as_workbook
 from millstone.results.writing import Outputs
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
@@ -26,7 +31,7 @@ ROOT = Path(__file__).parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 import kill  # noqa: E402
 
-KILLED = 8
+KILLED, SEED = 8, 2026
 ROOMS = f"**/{workroom.ROOM}*"
 
 
@@ -159,6 +164,69 @@ class Written(ProgramTest):
             self.assertEqual(set(one), set(together))
             self.assertEqual(one, together)
 
+    def test_eight_runs_to_one_new_output_write_one_after_the_other(self):
+        self.three_huts()
+        for name in ("f.csv", "f.xlsx"):
+            with ThreadPoolExecutor(8) as pool:
+                runs = list(
+                    pool.map(lambda n, to=name: self.millstone("freq", "huts", "--top", n, "-o", to), range(1, 9))
+                )
+            self.assertEqual([run.err for run in runs if run.code], [])
+            self.assertEqual(len(read_ledger(self.folder).sums_of(name)), 1)
+        # what another program put there meanwhile is not overwritten
+        outputs = self.outputs(a=b"new")
+        self.write("a", "from elsewhere")
+        with self.assertRaisesRegex(DataError, "written by another program meanwhile"):
+            outputs.commit()
+
+    def test_outputs_that_are_none(self):
+        self.three_huts()
+        (self.folder / "l.csv").symlink_to("nowhere/x.csv")
+        (self.folder / "small").mkdir()
+        self.each_fails([
+            (2, f"{LEDGER} is the name of an account that millstone keeps", "another name", "freq", "huts", "-o", f"small/{LEDGER}"),
+            (2, "is the name of an account", "another name", "freq", "huts", "-o", f"{workroom.ROOM}x.csv"),
+            (1, "l.csv is a link to ", "remove it", "freq", "huts", "-o", "l.csv"),
+            (1, "file name too long", "check the path", "freq", "huts", "-o", f"{250 * 'x'}.csv"),
+        ])  # fmt: skip
+        names = [90 * sign + end for sign in "\U0001f3d4\u00e9a" for end in "ab"]
+        self.write("t.csv", "hut,text\n" + "".join(f"{name},ice\n" for name in names))
+        self.succeeds("freq", "t.csv", "--text", "text", "--group", "hut", "-o", "lists/")
+        self.assertEqual(len(list((self.folder / "lists").glob("*.csv"))), 6)
+
+    def test_a_workbook_leaves_nothing_behind(self):
+        apart = self.folder / "apart"
+        (self.folder / "out").mkdir()
+        apart.mkdir()
+        own = environment(TMPDIR=str(apart))
+        self.write("long.txt", " ".join(f"w{number}" for number in range(200_000)))
+        command = [PROGRAM, "freq", "long.txt", "--no-cache", "-o", "out/f.xlsx"]
+        process = subprocess.Popen(command, cwd=self.folder, env=own, stderr=subprocess.PIPE, text=True)
+        seen = False
+        while process.poll() is None and not seen:
+            seen = any(self.folder.glob(f"{ROOMS}/openpyxl.*"))
+            time.sleep(0.005)
+        process.terminate()
+        _, err = process.communicate(timeout=60)
+        self.assertTrue(seen, "its parts lie in the room meanwhile")
+        self.assertEqual(
+            (process.returncode, err),
+            (-signal.SIGTERM, "millstone freq: ended from outside, nothing further was written\n"),
+        )
+        self.assertEqual((list(apart.iterdir()), list((self.folder / "out").iterdir())), ([], []))
+        # a full disk, as the library that writes sheets says it
+        full = mock.patch(
+            "openpyxl.worksheet._write_only.WriteOnlyWorksheet.append",
+            side_effect=SerialisationError("unknown error"),
+        )
+        result = mock.Mock(blocks=(), command="freq", table=Table({"a": np.array(["x"], dtype=object)}), columns={})
+        notes = {"command": "freq", "millstone": "0", "settings": {}, "groups": [], "left_out": {}, "inputs": []}
+        outputs = Outputs()
+        outputs.claim(self.folder / "f.xlsx")
+        outputs.add(self.folder / "f.xlsx", as_workbook(result, notes))
+        with full, self.assertRaisesRegex(DataError, r"f\.xlsx cannot be written: no space left on device"):
+            outputs.commit()
+
     def test_an_interruption_waits_until_the_end(self):
         done = []
         with self.assertRaises(KeyboardInterrupt), uninterrupted():
@@ -185,9 +253,8 @@ class Written(ProgramTest):
 
     @unittest.skipUnless(hasattr(os, "fork"), "no fork here: nothing was killed")
     def test_killed_at_random_moments(self):
-        seed = random.randrange(10**6)
-        ends, faults = kill.tried(KILLED, seed)
-        self.assertEqual(dict(faults), {}, f"python tools/kill.py --runs {KILLED} --seed {seed}: {ends}")
+        ends, faults = kill.tried(KILLED, SEED)
+        self.assertEqual(dict(faults), {}, f"python tools/kill.py --runs {KILLED} --seed {SEED}: {ends}")
 
 
 class Surroundings(ProgramTest):

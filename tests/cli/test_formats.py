@@ -26,6 +26,20 @@ class Formats(ProgramTest):
     def counts(self, *arguments: object) -> dict[str, dict[str, int]]:
         return frequencies(self.succeeds("freq", *arguments, MEND))
 
+    def test_workbooks_hold_what_xml_cannot_as_signs_and_no_escape_becomes_a_letter(self):
+        self.write("t.csv", "hut,text\na\ufffe,ro\x07pe ice\uffff _x0041_ _xD800_ snow\nb_x0041_,snow\n")
+        typed = ("t.csv", "--text", "text", "--group", "hut", "--tokens", "spaces", "--case", "keep")
+        self.succeeds("freq", *typed, "-o", "f.xlsx")
+        self.succeeds("matrix", *typed, "-o", "m.xlsx")
+        book = openpyxl.load_workbook(self.folder / "f.xlsx")
+        self.assertEqual(book.sheetnames, ["a_", "b_x0041_", "about"])
+        held = {cell.value for row in book["a_"].iter_rows() for cell in row}
+        self.assertLessEqual({"a\ufffd", "ro\u2407pe", "ice\ufffd", "_x005F_x0041_", "_xD800_"}, held)
+        # read back by the program, too
+        self.succeeds("freq", "f.xlsx", "--lists", "--sheet", "a_", "--case", "keep", "-o", "again.csv")
+        self.assertLessEqual({"_x0041_", "_xD800_", "snow"}, {row["term"] for row in self.table("again.csv")})
+        self.succeeds("chart", "f.xlsx", "--chart", "f.svg")
+
     def test_every_format_gives_the_same_frequencies(self):
         wanted = counted_by_hand()
         endings = write_texts(self.folder)
@@ -329,6 +343,10 @@ otherwise = "other"
             ("no document has a field 'hat'; did you mean 'hut'?", "hut, ", "t.csv", "--text=entry", "--where=hat = 1"),
             ("--where leaves no document of 1 document", "loosen", "t.csv", "--text=entry", "--where=hut = x"),
             ("t.csv, row 2: the group column 'hut' is empty", "--where \"hut != ''\"", "t.csv", "--text=entry", "--group=hut"),
+            *(
+                ("--min-tokens 999 leaves no document", "smaller number", "txt", f"--unit={unit}", "--min-tokens=999")
+                for unit in ("parts:2", "words:5", "sentence")
+            ),
             ("one.txt in group Fallowmere has 24 tokens, too few for 99 parts", "--min-tokens 99", "txt", "--unit=parts:99"),
             ("annotated texts cannot be cut by the unit page", "--unit sentence", "conllu", "--unit=page"),
         ]  # fmt: skip

@@ -323,6 +323,15 @@ class Reading(ProgramTest):
                 self.assertEqual([row["left"] for row in rows], left)
                 self.assertEqual({row["found"] for row in rows}, {"hut"})
 
+    def test_lines_of_sentences_that_blank_lines_end(self):
+        self.write("b.txt", "The hut\n\nRevised 1994\n\nWhat is a hut?\n")
+        self.succeeds("freq", "b.txt", "--unit", "sentence", "-o", "f.csv")
+        for typed in (("b.txt", "--find", "hut", "--unit", "sentence"), ("--from", "f.csv", "--term", "hut")):
+            rows = self.succeeds("concordance", *typed).rows()
+            self.assertEqual(
+                [(row["document"], row["left"]) for row in rows], [("b.txt#1", "The"), ("b.txt#3", "What is a")]
+            )
+
     def test_where_each_character_is_a_token_expressions_and_entries_are_cut_too(self):
         self.write("z/1.txt", "小屋的火炉很冷。管理员说火炉坏了。")
         self.write("d.toml", '[categories]\nfire = ["火炉", "坏?"]\n')

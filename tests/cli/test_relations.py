@@ -7,6 +7,7 @@ import subprocess
 import sys
 
 import networkx as nx
+from lxml import etree
 
 from tests.cli.program import ProgramTest
 
@@ -87,6 +88,19 @@ class Relations(ProgramTest):
             ]
             self.assertEqual(int(row["degree"]), len(own))
             self.assertAlmostEqual(float(row["strength"]), sum(float(one["association"]) for one in own))
+        # what XML cannot hold stands as a sign, and terms that differ in it alone stay two
+        self.write("odd.csv", "hut,text\n" + "a\ufffe,ro\x07pe ice\uffff ro\u2407pe\n" * 4)
+        typed = ("network", "odd.csv", "--text", "text", "--group", "hut", "--tokens", "spaces", "--quiet")
+        for ending in ("graphml", "gexf", "dot"):
+            self.succeeds(*typed, "--graph", f"odd.{ending}", "-o", f"odd.{ending}.csv")
+            content = (self.folder / f"odd.{ending}").read_text("utf-8")
+            self.assertNotRegex(content, "[\x00-\x08\x0b-\x1f\ufffe\uffff]")
+            if ending != "dot":
+                etree.fromstring(content.encode("utf-8"))
+                read = nx.read_graphml if ending == "graphml" else nx.read_gexf
+                self.assertEqual(
+                    set(read(self.folder / f"odd.{ending}")), {"ro\u2407pe", "ro\u2407pe\ufffd", "ice\ufffd"}
+                )
         shown = self.succeeds("network", "t", "--group", "folder", "--unit", "sentence", "--nodes", "-").rows()
         self.assertEqual(shown, nodes)
         matched = self.succeeds("network", "t", "--unit", "sentence", "--match", "hut,sn*", "--quiet").rows()

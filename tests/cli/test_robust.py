@@ -32,7 +32,7 @@ ROOT = Path(__file__).parents[2]
 sys.path.insert(0, str(ROOT / "tools"))
 import fuzz  # noqa: E402
 
-CASES = 500
+CASES, SEED = 500, 755355
 STUDY = '[corpus]\ninput = ["one.txt"]\n[prepare]\nmin_tokens = {}\n[[step]]\ncommand = "freq"\n'
 
 
@@ -222,6 +222,11 @@ class Damaged(ProgramTest):
                 "1",
             )
         )
+        self.succeeds("wordtree", "a", "b", "--find", "rope", "-o", "w.csv")
+        self.write("tree.csv", (self.folder / "w.csv").read_text("utf-8").replace(",rope,", ",stove,"))
+        shutil.copy(self.folder / "w.csv-metadata.json", self.folder / "tree.csv-metadata.json")
+        typed = ("concordance", "--from", "tree.csv", "--row", "1")
+        table.append((1, "the table has 'stove' in its column node, and was made of rope", "again", *typed))
         self.each_fails(table)
 
     def test_cells_that_a_spreadsheet_would_run_stay_data_and_are_noted(self):
@@ -289,6 +294,22 @@ class Damaged(ProgramTest):
             ):
                 patterns.Pattern(option, "(?:a|aa)+$").search(text, "document 7")
             self.assertIn("on document 7", caught.exception.what)
+        # many short texts take as long as a single one
+        with (
+            mock.patch.object(patterns, "SECONDS", 0.2),
+            self.assertRaisesRegex(DataError, "the last of them on row"),
+        ):
+            several = patterns.Pattern("--cut", "(?:a|aa)+$")
+            for row in range(10_000):
+                several.search("a" * 18 + "b", f"row {row}")
+        deep = "(" * 1000 + "a" + ")" * 1000
+        fields = '[corpus.fields.k]\nsource = "document"\nrules = [{pattern = "%s", value = "x"}]\n'
+        self.write("s.toml", STUDY.format(0).replace("[prepare]", fields % deep + "[prepare]"))
+        self.each_fails([
+            *((2, "is too deeply nested", "--help", "freq", "one.txt", option, f"{before}{deep}") for option, before in (
+                ("--cut", "pattern:"), ("--tokens", "pattern:"), ("--path-pattern", ""), ("--where", "document ~ "))),
+            (1, "s.toml, line 3, column 1, [corpus]: fields k: pattern", "fix the value", "run", "s.toml"),
+        ])  # fmt: skip
         own = patterns.Pattern("--tokens", "[a-z]+")
         self.assertEqual(own.spans("ab 3 c"), [(0, 2), (5, 6)])
         self.assertEqual(own.replaced(lambda found: found[0].upper(), "ab 3"), "AB 3")
@@ -391,9 +412,7 @@ class MadeUp(unittest.TestCase):
 
     @unittest.skipUnless(hasattr(os, "fork"), "no fork here: made-up cases were not run")
     def test_made_up_cases(self):
-        seed = random.randrange(10**6)
         # beside the rest of the suite a case may have to wait
         with mock.patch("fuzzing.runner.SECONDS", 90), contextlib.redirect_stdout(sys.stderr):
-            print(f"\nmade-up cases: python tools/fuzz.py --cases {CASES} --seed {seed}")
-            found = fuzz.tried(CASES, seed)
-        self.assertEqual(dict(found), {}, f"python tools/fuzz.py --cases {CASES} --seed {seed}")
+            found = fuzz.tried(CASES, SEED)
+        self.assertEqual(dict(found), {}, f"python tools/fuzz.py --cases {CASES} --seed {SEED}")

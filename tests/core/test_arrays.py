@@ -27,7 +27,6 @@ from millstone.core.errors import DataError, MillstoneError
 from millstone.core.matrix import cells
 from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
 from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
-from millstone.core.ranks import competition_ranks
 from millstone.core.result import Result
 from millstone.core.scan import merged as merged_tallies
 from millstone.core.scan import vocabulary
@@ -36,6 +35,7 @@ from millstone.core.scan.rare import Rare
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import RunTally
 from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
+from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.table import Table
 from millstone.results.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of

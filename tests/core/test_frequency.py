@@ -6,10 +6,10 @@ import numpy as np
 
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.terms.word_lists import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, framed, rows_of
 

@@ -13,11 +13,11 @@ from millstone.core.compare.logodds import log_odds, log_odds_ratio
 from millstone.core.compare.pairs import comparisons
 from millstone.core.errors import DataError
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.ranks import ranking
 from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.document_tests import Rates, mann_whitney
 from millstone.core.statistics.measures import log_likelihood, log_ratio
+from millstone.core.statistics.ranks import ranking
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from tests.core.builders import MINI, counts_of, framed, rows_of
 

@@ -14,11 +14,10 @@ from millstone.charts.colours import SOFT, GroupLook
 from millstone.charts.settings import ChartSettings
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.wording import numbered
+from millstone.core.xml_text import xml_text
 
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
-# Unicode has pictures of control characters, which fonts have not
-_PICTURES = {code: chr(0x2400 + code) for code in range(0x20) if chr(code) not in "\t\n"}
 _PER_LINE, _TITLE = 172, 96
 CAPTION = "caption"
 """The name of the caption within a drawing, so that a page can set it as text."""
@@ -76,7 +75,7 @@ def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
 
 def plain(text: str, width: int = 34) -> str:
     """A label as it stands, long ones over several lines, nothing read as a formula."""
-    return textwrap.fill(text.translate(_PICTURES), width, break_long_words=True).replace("$", r"\$")
+    return textwrap.fill(xml_text(text), width, break_long_words=True).replace("$", r"\$")
 
 
 def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:

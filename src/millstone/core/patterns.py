@@ -1,14 +1,27 @@
-"""Regular expressions of the user, which may try for ever: each has a time limit for a text."""
+"""Regular expressions of the user, which may try for ever: each has a budget of time for a run."""
 
 import re
+import time
 from collections.abc import Callable
 from functools import cache
 from typing import Any
 
 from millstone.core.errors import DataError
+from millstone.core.wording import shortened
 
 SECONDS = 10.0
-"""How long an expression may take for a text, and one second more for each million characters."""
+"""How long an expression may take in a run, and one second more for each million characters that it was given."""
+
+
+def fault_of_regex(typed: str) -> str:
+    """Why a text is no regular expression, as the end of a sentence; empty where it is one."""
+    try:
+        re.compile(typed)
+    except re.error as error:
+        return f"is not a valid regular expression: {error}"
+    except (RecursionError, OverflowError):
+        return "is too deeply nested, or too long, for a regular expression"
+    return ""
 
 
 class Pattern:
@@ -28,10 +41,13 @@ class Pattern:
         import regex
 
         self._option, self._typed = option, typed
+        self._spent, self._seen = 0.0, 0
         try:
             self._compiled = regex.compile(typed, regex.IGNORECASE if ignore_case else 0)
-        except regex.error as error:
-            raise DataError(f"{option}: {typed!r} is not a valid regular expression: {error}", "fix it") from error
+        except (regex.error, RecursionError) as error:
+            raise DataError(
+                f"{option}: {shortened(typed)!r} is not a valid regular expression: {error}", "simplify it"
+            ) from error
 
     def search(self, text: str, where: str = "") -> Any:
         """The first place that fits, or None.
@@ -66,15 +82,20 @@ class Pattern:
         return str(self._within(text, where, lambda limit: self._compiled.sub(change, text, timeout=limit)))
 
     def _within(self, text: str, where: str, work: Callable[[float], Any]) -> Any:
-        limit = SECONDS + len(text) / 1e6
+        self._seen += len(text)
+        limit = SECONDS + self._seen / 1e6
+        start = time.perf_counter()
         try:
-            return work(limit)
+            # many short texts may take as long as a single one
+            return work(max(limit - self._spent, 1e-3))
         except TimeoutError:
             raise DataError(
-                f"{self._option}: {self._typed!r} takes more than {limit:.0f} seconds"
-                f"{f' on {where[:80]}' if where else ''}",
+                f"{self._option}: {shortened(self._typed)!r} takes more than {limit:.0f} seconds"
+                f"{f', the last of them on {where[:80]}' if where else ''}",
                 "simplify it: a repetition within a repetition, such as (a|a)+, tries every way to divide a text",
             ) from None
+        finally:
+            self._spent += time.perf_counter() - start
 
 
 @cache

@@ -85,6 +85,15 @@ def remove_files(folder: Path, ours: Callable[[str], bool] = lambda name: True) 
         folder.rmdir()
 
 
+@contextmanager
+def _temporary_files_in(folder: Path) -> Iterator[None]:
+    before, tempfile.tempdir = tempfile.tempdir, str(folder)
+    try:
+        yield
+    finally:
+        tempfile.tempdir = before
+
+
 class Workroom:
     """The room of one run in one folder.
 
@@ -109,7 +118,8 @@ class Workroom:
         path = self._room / f"{len(self._files)}.part"
         self._files[name] = path
         try:
-            with path.open("xb") as file:
+            # what a library puts aside meanwhile goes with the room
+            with path.open("xb") as file, _temporary_files_in(self._room):
                 if callable(content):
                     content(file)
                 else:

@@ -9,14 +9,15 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup
 
-# a page may not hold control characters; the pictures that Unicode has of them may stand in their place
-_PICTURES = {code: chr(0x2400 + code) for code in range(0x20) if chr(code) not in "\t\n"} | {0x7F: "\u2421"}
-_PICTURES |= dict.fromkeys(range(0x80, 0xA0), "\ufffd") | dict.fromkeys(range(0xD800, 0xE000), "\ufffd")
+from millstone.core.xml_text import xml_text
+
+# a page may hold even less than XML
+_NOT_IN_PAGES = {0x0D: "\u240d", 0x7F: "\u2421"} | dict.fromkeys(range(0x80, 0xA0), "\ufffd")
 
 
 def visible(text: object) -> str:
     """A text without the characters that a page cannot hold: pictures of control characters in their place."""
-    return str(text).translate(_PICTURES)
+    return xml_text(str(text)).translate(_NOT_IN_PAGES)
 
 
 def _finished(value: object) -> object:

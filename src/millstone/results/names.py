@@ -6,6 +6,8 @@ from collections.abc import Sequence
 _NOT_IN_FILES = re.compile(r"[\\/:*?\"<>|\x00-\x1f]")
 _RESERVED = re.compile(r"(?i)(con|prn|aux|nul|com\d|lpt\d)(\..*)?$")
 _LONGEST_FILE = 100
+# a name has 255 bytes at most, and what stands beside a table ends in more than it does
+_MOST_BYTES = 200
 
 
 def distinct_names(names: Sequence[str], forbidden: re.Pattern[str], longest: int) -> list[str]:
@@ -32,4 +34,5 @@ def distinct_names(names: Sequence[str], forbidden: re.Pattern[str], longest: in
 def file_names(names: Sequence[str]) -> list[str]:
     """Names of files that every system allows, without their endings."""
     plain = [f"_{name}" if _RESERVED.match(name) or name.startswith("~$") else name for name in names]
-    return distinct_names(plain, _NOT_IN_FILES, _LONGEST_FILE)
+    cut = [name.encode("utf-8", "replace")[:_MOST_BYTES].decode("utf-8", "ignore") for name in plain]
+    return distinct_names(cut, _NOT_IN_FILES, _LONGEST_FILE)

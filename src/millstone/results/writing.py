@@ -6,9 +6,9 @@ from contextlib import suppress
 from pathlib import Path
 
 from millstone.core.errors import DataError, UsageError
-from millstone.disk.ledger import RESULTS, read_ledger, sha256_of
+from millstone.disk.ledger import LEDGER, RESULTS, read_ledger, sha256_of
 from millstone.disk.locks import locked, uninterrupted
-from millstone.disk.workroom import Content, Workroom, place_all, workrooms
+from millstone.disk.workroom import ROOM, Content, Workroom, place_all, workrooms
 
 
 class Outputs:
@@ -64,6 +64,10 @@ class Outputs:
             millstone's own or was edited since, and not `force`.
         """
         place = path.resolve()
+        if path.name.casefold() == LEDGER or path.name.casefold().startswith(ROOM):
+            raise UsageError(f"{path} is the name of an account that millstone keeps", "give the output another name")
+        if path.is_symlink() and not path.exists():
+            raise DataError(f"{path} is a link to {place}, which is not there", "remove it, or name another file")
         if place in self._claimed:
             raise UsageError(f"two outputs are the same file: {path}", "give each output its own name")
         if any(_is_same(path, one) for one in self._protected) or (path.exists() and self._is_input(path)):
@@ -89,6 +93,11 @@ class Outputs:
             raise DataError(f"{path} already exists and was not written by millstone", remedy)
         if sha256_of(path) not in written:
             raise DataError(f"{path} was edited since millstone wrote it", remedy)
+
+    def _is_own(self, path: Path) -> bool:
+        """Whether the file that is there is as millstone wrote it."""
+        sums = read_ledger(path.parent).settled(path.parent).sums_of(path.name)
+        return len(sums) == 1 and sha256_of(path) == sums[0]
 
     def add(self, path: Path, content: Content) -> None:
         """Add the content of a claimed path: bytes, or what writes a large file piece by piece."""
@@ -131,11 +140,14 @@ class Outputs:
         return sorted(missing, key=lambda one: len(one.parts))
 
     def _place(self, rooms: Mapping[Path, Workroom]) -> None:
-        states = {path: self._claimed.get(path.resolve()) for path in self._content}
-        for path, state in states.items():
-            if _state_of(path.resolve()) != state:
+        new = []
+        for path in self._content:
+            before, now = self._claimed.get(path.resolve()), _state_of(path.resolve())
+            # another run of millstone may have been quicker: this one then writes as if it had been started after it
+            if before != now and (now is None or not self._is_own(path)):
                 raise _was_changed(path)
-        new = [path.parent.resolve() / path.name for path, state in states.items() if state is None]
+            if now is None:
+                new.append(path.parent.resolve() / path.name)
         try:
             place_all(list(rooms.values()), self._kind, new)
         except FileExistsError as error:

@@ -5,7 +5,8 @@ import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from millstone.core.patterns import pattern
+from millstone.core.patterns import fault_of_regex, pattern
+from millstone.core.wording import shortened
 
 _CONDITION = re.compile(r"\s*(.+?)\s*(!=|<=|>=|==|=|<|>|~)\s*(.*?)\s*", re.DOTALL)
 _DATE = re.compile(r"(\d{4})(?:-(0?[1-9]|1[0-2])(?:-(0?[1-9]|[12]\d|3[01])(?:[T ](.*))?)?)?", re.ASCII)
@@ -102,9 +103,6 @@ def condition_from(typed: str) -> Condition:
     field, operator, value = found.groups()
     if len(value) > 1 and value[0] == value[-1] and value[0] in "'\"":
         value = value[1:-1]
-    if operator == "~":
-        try:
-            re.compile(value)
-        except re.error as error:
-            raise ValueError(f"{value!r} is not a valid regular expression: {error}") from None
+    if operator == "~" and (fault := fault_of_regex(value)):
+        raise ValueError(f"{shortened(value)!r} {fault}")
     return Condition(field, "=" if operator == "==" else operator, value)

@@ -1,14 +1,13 @@
 """Fields made from another field by rules, as a study file writes them."""
 
 import fnmatch
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from millstone.core.patterns import Pattern, pattern
-from millstone.core.wording import nearest
+from millstone.core.patterns import Pattern, fault_of_regex, pattern
+from millstone.core.wording import nearest, shortened
 
 GLOB, REGEX = "match", "pattern"
 _KEYS = ("source", "rules", "otherwise")
@@ -87,9 +86,6 @@ def _read(name: str, given: Any) -> tuple[str, str, str]:
             f"in place of match, not {given!r}"
         )
     one = str(given[kinds[0]])
-    if kinds == [REGEX]:
-        try:
-            re.compile(one)
-        except re.error as error:
-            raise ValueError(f"{name}: pattern {one!r} is not a valid regular expression: {error}") from None
+    if kinds == [REGEX] and (fault := fault_of_regex(one)):
+        raise ValueError(f"{name}: pattern {shortened(one)!r} {fault}")
     return kinds[0], one, str(given["value"])

@@ -93,7 +93,9 @@ def _named(part: Any) -> Iterator[tuple[str, str, bool]]:
         kind: Kind = one.metadata["kind"]
         values = getattr(part, one.name)
         for value in values if kind.repeatable else (values,):
-            if isinstance(value, str) and value and (name == "input" or kind.is_path(value)):
+            # no file has a name with a zero in it, and who is to read it will say so
+            is_name = isinstance(value, str) and value and "\0" not in value
+            if is_name and (name == "input" or kind.is_path(value)):
                 yield _WRITES if kind.is_output else _READS, value, name == "input"
 
 

@@ -7,8 +7,8 @@ import numpy as np
 
 from millstone.core.errors import DataError
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.ranks import ranking
 from millstone.core.statistics.keyness_measures import Sides
+from millstone.core.statistics.ranks import ranking
 from millstone.core.terms.counts import Part
 
 _MOST_CELLS = 1 << 28

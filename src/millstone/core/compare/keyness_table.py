@@ -7,8 +7,8 @@ import numpy as np
 from millstone.core.compare.comparison import OWN_STATISTIC, Compared, names_of
 from millstone.core.compare.keyness_notes import notes_of
 from millstone.core.compare.selection import Selection
-from millstone.core.ranks import competition_ranks
 from millstone.core.statistics.keyness_measures import ALL, MEASURES
+from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.table import ColumnCells, Table, WholeNumbers
 from millstone.core.terms.counts import Part
 

@@ -11,9 +11,9 @@ from millstone.core.compare.pairs import (
     left_out_as_unknown,
     sides_of,
 )
-from millstone.core.ranks import ranking
 from millstone.core.settings.analyses import LogOddsSettings
 from millstone.core.statistics.measures import Z95
+from millstone.core.statistics.ranks import ranking
 from millstone.core.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts, Part

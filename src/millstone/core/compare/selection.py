@@ -8,7 +8,7 @@ from millstone.core.arrays import stable_order
 from millstone.core.compare.comparison import Compared
 from millstone.core.compare.pairs import ALPHA
 from millstone.core.frozen import frozen
-from millstone.core.ranks import dense_ranks
+from millstone.core.statistics.ranks import dense_ranks
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike

@@ -73,8 +73,9 @@ def _recut(corpus: Corpus, cuts: list[np.ndarray]) -> Corpus:
     pieces = np.array([len(inside) + 1 for inside in cuts], dtype=np.int64)
     parent = np.repeat(np.arange(len(cuts)), pieces)
     part = np.arange(len(parent)) - np.repeat(np.cumsum(pieces) - pieces, pieces) + 1
-    begins = np.concatenate([np.concatenate(([first], inside)) for first, inside in zip(starts, cuts, strict=False)])
-    new_starts = np.append(begins, starts[-1]).astype(np.int64)
+    # there may be no document at all
+    begins = [np.concatenate(([first], inside)) for first, inside in zip(starts, cuts, strict=False)]
+    new_starts = np.concatenate([*begins, starts[-1:]]).astype(np.int64)
     rows = np.repeat(np.arange(len(parent)), np.diff(new_starts))
     ones = np.ones(len(ids), dtype=np.int32)
     form_counts = SparseMatrix.of_cells(ones, rows, ids, (len(parent), len(corpus.forms)))

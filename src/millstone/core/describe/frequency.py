@@ -7,10 +7,10 @@ import numpy as np
 
 from millstone.core.arrays import begins, numbers_of
 from millstone.core.matrix.cells import column_sums
-from millstone.core.ranks import competition_ranks
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
 from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts, FormCounts, NgramNames, Part
 

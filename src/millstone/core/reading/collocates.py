@@ -7,13 +7,13 @@ import numpy as np
 
 from millstone.core.arrays import begins, counted
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
-from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans, documents_of, reach
 from millstone.core.reading.surroundings import covered
 from millstone.core.reading.term_places import CountedTokens
 from millstone.core.settings.reading import CollocatesSettings
 from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
 from millstone.core.statistics.measures import four_cell_log_likelihood
+from millstone.core.statistics.ranks import ranking
 from millstone.core.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.core.terms.term_map import TermMap

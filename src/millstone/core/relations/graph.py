@@ -9,6 +9,7 @@ import networkx as nx
 import numpy as np
 
 from millstone.core.table import Table
+from millstone.core.xml_text import xml_text
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -118,11 +119,19 @@ def graph_file(links: Table, nodes: Table, ending: str) -> bytes:
     """
     several = len(set(nodes["group"].tolist())) > 1
     graph = nx.Graph()
+    names: dict[tuple[str, str], str] = {}
+    taken: set[str] = set()
     for row in nodes.rows():
-        name = f"{row['group']}: {row['term']}" if several else str(row["term"])
-        graph.add_node(name, label=str(row["term"]), **{key: _plain(row[key]) for key in row if key != "term"})
+        name = xml_text(f"{row['group']}: {row['term']}" if several else str(row["term"]))
+        while name in taken:
+            # of two terms one may differ in what XML cannot hold alone
+            name += "\ufffd"
+        taken.add(name)
+        names[str(row["group"]), str(row["term"])] = name
+        attributes = {key: _plain(row[key]) for key in row if key != "term"}
+        graph.add_node(name, label=xml_text(str(row["term"])), **attributes)
     for row in links.rows():
-        ends = [f"{row['group']}: {row[end]}" if several else str(row[end]) for end in ("term_a", "term_b")]
+        ends = [names[str(row["group"]), str(row[end])] for end in ("term_a", "term_b")]
         attributes = {key: _plain(row[key]) for key in row if key not in ("term_a", "term_b")}
         graph.add_edge(*ends, weight=float(row["association"]), **attributes)
     if ending == ".dot":
@@ -137,7 +146,7 @@ def graph_file(links: Table, nodes: Table, ending: str) -> bytes:
 
 
 def _plain(value: object) -> object:
-    return value.item() if isinstance(value, np.generic) else value
+    return value.item() if isinstance(value, np.generic) else xml_text(value) if isinstance(value, str) else value
 
 
 def _dot(graph: nx.Graph) -> str:

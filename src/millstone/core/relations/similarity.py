@@ -9,9 +9,9 @@ import numpy as np
 from millstone.core.arrays import begins, unique
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
-from millstone.core.ranks import ranking
 from millstone.core.reading.places import Spans
 from millstone.core.settings.relations import AlikeSettings
+from millstone.core.statistics.ranks import ranking
 from millstone.core.table import Table
 from millstone.core.terms.term_map import TermMap
 

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 from millstone.core.addresses import holds_secret
 from millstone.core.frozen import frozen
-from millstone.core.wording import nearest
+from millstone.core.patterns import fault_of_regex
+from millstone.core.wording import nearest, shortened
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -182,10 +183,8 @@ def regex(metavar: str) -> Kind:
     """A regular expression."""
 
     def read(typed: str) -> str:
-        try:
-            re.compile(_not_empty(typed))
-        except re.error as error:
-            raise ValueError(f"{typed!r} is not a valid regular expression: {error}") from None
+        if fault := fault_of_regex(_not_empty(typed)):
+            raise ValueError(f"{shortened(typed)!r} {fault}")
         return typed
 
     return Kind(metavar, read)

@@ -5,7 +5,7 @@ import io
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, BinaryIO
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from millstone.core.describe.matrix import DocumentTerms
 from millstone.core.errors import DataError
@@ -83,9 +83,7 @@ def _frame(names: Sequence[str], columns: Sequence[ColumnCells]) -> "pd.DataFram
 
 
 def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
-    from openpyxl import Workbook
-
-    from millstone.results.formats.workbook import cells_of, without_times
+    from millstone.results.formats.workbook import cells_of, write_workbook
 
     rows, columns = len(table.rows) + 1, len(table.columns)
     if rows > _MOST_ROWS or columns > _MOST_COLUMNS:
@@ -93,15 +91,15 @@ def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
             f"the table has {rows - 1:,} rows and {columns:,} columns, more than a workbook can hold",
             "save it as .mtx, .csv or .parquet, or choose fewer terms with --min-docs",
         )
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet("matrix")
-    sheet.append(cells_of(sheet, table.columns))
-    for part in table.batches():
-        for row in zip(*map(values_of, part), strict=True):
-            sheet.append(cells_of(sheet, row))
-    content = io.BytesIO()
-    book.save(content)
-    file.write(without_times(content.getvalue()))
+
+    def fill(book: Any) -> None:
+        sheet = book.create_sheet("matrix")
+        sheet.append(cells_of(sheet, table.columns))
+        for part in table.batches():
+            for row in zip(*map(values_of, part), strict=True):
+                sheet.append(cells_of(sheet, row))
+
+    write_workbook(fill, file)
 
 
 def _matrix_market(table: DocumentTerms, file: BinaryIO) -> None:

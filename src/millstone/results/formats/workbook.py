@@ -1,15 +1,19 @@
 """A result table as a workbook (XLSX): one sheet per group or comparison, and one that explains the columns."""
 
+import errno
 import io
+import os
 import re
 import zipfile
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from millstone.core.errors import DataError
 from millstone.core.result import GivenCell, Result
 from millstone.core.table import Table, distinct_rows, values_of
+from millstone.core.xml_text import text_of_workbook, workbook_text
 from millstone.results.names import distinct_names
 
 if TYPE_CHECKING:
@@ -22,24 +26,20 @@ ABOUT_COLUMNS = ("what", "name", "is", "documents", "tokens", "bytes", "texts")
 _MOST_ROWS = 1_048_575
 _MOST_SHEETS = 200
 _LONGEST_NAME = 31
-_NOT_IN_NAMES = re.compile(r"[\[\]:*?/\\'\x00-\x1f]")
-_NOT_IN_CELLS = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
+_NOT_IN_NAMES = re.compile("[\\[\\]:*?/\\\\'\x00-\x1f\ufffe\uffff]")
 _WRITTEN_AT = re.compile(rb"(<dcterms:(created|modified)[^>]*>)[^<]*")
 _SEVERAL = "setting, of several"
 _NO_TIME = "2000-01-01T00:00:00Z"
 
 
-def as_workbook(result: Result, notes: Mapping[str, Any]) -> bytes:
-    """The table as XLSX, with the `notes` of how it came about; the same table gives the same bytes.
+def as_workbook(result: Result, notes: Mapping[str, Any]) -> Callable[[BinaryIO], None]:
+    """Writes the table as XLSX, with the `notes` of how it came about; the same table gives the same bytes.
 
     Raises
     ------
     DataError
         When a sheet would have more rows than a workbook can hold.
     """
-    from openpyxl import Workbook
-
-    book = Workbook(write_only=True)
     parts = list(_sheets(result))
     names = distinct_names([*(name for name, _ in parts), ABOUT], _NOT_IN_NAMES, _LONGEST_NAME)
     for name, (_, table) in zip(names, parts, strict=False):
@@ -48,12 +48,35 @@ def as_workbook(result: Result, notes: Mapping[str, Any]) -> bytes:
                 f"the sheet {name!r} would have {len(table):,} rows, and a workbook holds {_MOST_ROWS:,}",
                 "save as .csv or .parquet, or choose fewer rows with --min-freq or --top",
             )
-        columns = [values_of(cells) for _, cells in table.items()]
-        _fill(book.create_sheet(name), table.names, zip(*columns, strict=True))
-    _fill(book.create_sheet(names[-1]), ABOUT_COLUMNS, _about(result, notes))
-    file = io.BytesIO()
-    book.save(file)
-    return without_times(file.getvalue())
+
+    def fill(book: Any) -> None:
+        for name, (_, table) in zip(names, parts, strict=False):
+            columns = [values_of(cells) for _, cells in table.items()]
+            _fill(book.create_sheet(name), table.names, zip(*columns, strict=True))
+        _fill(book.create_sheet(names[-1]), ABOUT_COLUMNS, _about(result, notes))
+
+    return partial(write_workbook, fill)
+
+
+def write_workbook(fill: Callable[[Any], None], file: BinaryIO) -> None:
+    """Write a workbook, its sheets made by `fill`, without the times of its making.
+
+    Raises
+    ------
+    OSError
+    """
+    from lxml.etree import SerialisationError
+    from openpyxl import Workbook
+
+    book = Workbook(write_only=True)
+    content = io.BytesIO()
+    try:
+        fill(book)
+        book.save(content)
+    except SerialisationError as error:
+        # sheets lie on the disk until they are packed, and the library says no more than that they cannot be written
+        raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)) from error
+    file.write(_without_times(content.getvalue()))
 
 
 def _sheets(result: Result) -> Iterator[tuple[str, Table]]:
@@ -85,7 +108,7 @@ def _cell(sheet: Any, value: Any) -> Any:
         return _number(sheet, value)
     if not isinstance(value, str):
         return value
-    clean = _NOT_IN_CELLS.sub("\ufffd", value)
+    clean = workbook_text(value)
     if not clean.startswith(("=", "+", "-", "@")):
         return clean
     from openpyxl.cell import WriteOnlyCell
@@ -163,12 +186,17 @@ def sheets_of(path: Path) -> "list[pd.DataFrame]":
     import pandas as pd
 
     sheets = pd.read_excel(path, sheet_name=None, keep_default_na=False, na_values=[""])
-    return [frame for name, frame in sheets.items() if tuple(frame.columns) != ABOUT_COLUMNS]
+    tables = [frame for frame in sheets.values() if tuple(frame.columns) != ABOUT_COLUMNS]
+    return [frame.rename(columns=_unescaped).map(_unescaped) for frame in tables]
+
+
+def _unescaped(value: Any) -> Any:
+    return text_of_workbook(value) if isinstance(value, str) else value
 
 
 def _notes_of(rows: Sequence[Sequence[Any]]) -> dict[str, Any]:
     notes: dict[str, Any] = {"settings": {}, "groups": [], "left_out": {}, "inputs": []}
-    for what, name, said, documents, tokens, size, texts in rows:
+    for what, name, said, documents, tokens, size, texts in (map(_unescaped, row) for row in rows):
         if what == "command":
             notes |= {"command": name, "millstone": str(said).removeprefix("millstone ")}
         elif what == "setting":
@@ -187,7 +215,7 @@ def _notes_of(rows: Sequence[Sequence[Any]]) -> dict[str, Any]:
     return notes
 
 
-def without_times(data: bytes) -> bytes:
+def _without_times(data: bytes) -> bytes:
     """A workbook without the times of its making."""
     packed = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(data)) as old, zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as new:

@@ -81,7 +81,7 @@ def reached(name: str) -> Iterator[None]:
         said = error.strerror if isinstance(error, OSError) and error.strerror else type(error).__name__
         raise DataError(
             f"{name} cannot be read: {said.lower() if isinstance(error, OSError) else said}",
-            f"check the address, the connection and the credentials: {CREDENTIALS}",
+            f"check the address, the connection, and the password or key: {CREDENTIALS}",
         ) from error
 
 

@@ -12,6 +12,7 @@ from millstone.core.border import border
 from millstone.core.errors import DataError
 from millstone.core.result import GivenCell
 from millstone.core.wording import listed, nearest, nearest_names
+from millstone.core.xml_text import text_of_workbook
 from millstone.sources.files import open_archive
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -107,20 +108,12 @@ def _shown(cell: Any) -> str:
     if value is None:
         return ""
     if isinstance(value, str):
-        return _unescaped(value)
+        return text_of_workbook(value)
     if isinstance(value, bool):
         return str(value).upper()
     if isinstance(value, datetime.datetime | datetime.date | datetime.time | datetime.timedelta):
         return _date(value, cell.number_format)
     return _number(value, cell.number_format)
-
-
-def _unescaped(text: str) -> str:
-    if "_x" not in text:
-        return text
-    from openpyxl.utils.escape import unescape
-
-    return unescape(text)
 
 
 def _date(value: Any, number_format: str) -> str:

@@ -29,11 +29,15 @@ _BATCH = 1 << 20
 
 
 class _Whole(NamedTuple):
-    """A document as it was read, and its rows in the corpus: from `first` to before `after`."""
+    """A document, its rows in the corpus, and the document as it was read.
+
+    The rows are those from `first` to before `after`; white space in `document` may be folded.
+    """
 
     document: Document
     first: int
     after: int
+    as_read: Document
 
 
 def cut_lines(step: "Step", corpus: Corpus, lines: Lines, contexts: Sequence[str]) -> list[np.ndarray]:
@@ -89,7 +93,7 @@ def _shift(
 ) -> np.ndarray:
     """How far the tokens of each line's document are, in the texts of a batch, from where they are in the corpus."""
     first = np.array([whole.first for whole in batch])
-    offsets = [_offsets(step, whole.document, corpus, whole) for whole in batch]
+    offsets = [_offsets(step, corpus, whole) for whole in batch]
     before = np.cumsum([0, *map(len, offsets)])[:-1]
     own = np.concatenate(offsets)[before[of_text] + row - first[of_text]]
     return texts.first_token[of_text] + own - corpus.sequence[1][row]
@@ -122,7 +126,7 @@ def _again(step: "Step", corpus: Corpus, wanted: np.ndarray) -> Iterator[_Whole]
             continue
         rows = waiting.pop(0)
         if not left.isdisjoint(rows):
-            yield _Whole(document, rows.start, rows.stop)
+            yield _Whole(document, rows.start, rows.stop, document)
             left.difference_update(rows)
         if not left:
             return
@@ -161,10 +165,11 @@ def _cut(step: "Step", document: Document) -> Corpus:
     return cut_corpus(scan([document], True, rule=step.preparation.tokens), unit.kind, unit.size)
 
 
-def _offsets(step: "Step", document: Document, corpus: Corpus, whole: _Whole) -> list[int]:
+def _offsets(step: "Step", corpus: Corpus, whole: _Whole) -> list[int]:
     """Of each row of a document, which of its tokens is the first."""
     if not step.reading.unit.by_tokens:
         return [0]
-    starts = _cut(step, document).sequence[1]
+    # blank lines end sentences
+    starts = _cut(step, whole.as_read).sequence[1]
     parts = corpus.documents["part"][whole.first : whole.after].tolist()
     return [int(starts[max(int(part) - 1, 0)]) for part in parts]

@@ -16,7 +16,7 @@ from millstone.core.reading.places import Spans, documents_of
 from millstone.core.reading.term_places import term_places
 from millstone.core.settings.declare import declared
 from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.wording import listed, nearest
+from millstone.core.wording import listed, nearest, quoted_entry
 from millstone.disk.ledger import sha256_of
 from millstone.results.companion import read_companion
 from millstone.results.reader import frame_of
@@ -179,7 +179,14 @@ def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
 def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Spans:
     """The places of the node in a column of the row, in the groups of the row or everywhere."""
     tokens = tokens_left(origin.step, corpus)
-    found = tokens.as_written(nodes_of(origin.step, tokens.corpus, [])[str(origin.rows[column].iloc[0])])
+    nodes = nodes_of(origin.step, tokens.corpus, [])
+    name = str(origin.rows[column].iloc[0])
+    if name not in nodes:
+        raise DataError(
+            f"--from: the table has {quoted_entry(name)} in its column {column}, and was made of {listed(nodes)}",
+            "make the table again",
+        )
+    found = tokens.as_written(nodes[name])
     return found if everywhere else in_groups(corpus, found, origin.groups)
 
 
