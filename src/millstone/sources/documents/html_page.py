@@ -8,7 +8,8 @@ from typing import Any
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.sources.decoding import codec_of, decode
-from millstone.sources.documents.markup import LINE, PARAGRAPH, TAB, Layout, local_name, text_of
+from millstone.sources.documents.markup import LINE, PARAGRAPH, TAB, Layout, text_of
+from millstone.sources.documents.trees import local_name, parse_html
 from millstone.sources.files import read_source
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -32,16 +33,10 @@ def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -
     ------
     DataError
     """
-    from lxml import etree
-
     data = read_source(path, provenance)
     encoding = reading.encoding or _declared(data, path)
     text = decode(data, path, encoding, provenance)
-    try:
-        # a str may have a declaration of its former encoding, which the parser must not follow
-        root = etree.fromstring(text.encode("utf-8"), etree.HTMLParser(encoding="utf-8", huge_tree=True))
-    except etree.XMLSyntaxError:
-        root = None
+    root = parse_html(text, path, _name_of)
     if root is None:
         yield Document(name, "", "", source=str(path))
         return
@@ -70,6 +65,10 @@ def _declared(data: bytes, path: Path) -> str:
         ) from error
     # pages that say latin-1 are read as browsers read them
     return "cp1252" if name.lower() in ("iso-8859-1", "latin1", "us-ascii") else name
+
+
+def _name_of(element: Any, name: str) -> str:
+    return "hidden" if element.keys() and _is_hidden(element) else name
 
 
 def _is_hidden(element: Any) -> bool:

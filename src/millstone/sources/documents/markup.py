@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.core.errors import DataError
+from millstone.sources.documents.trees import local_name
 
 TAB, LINE, PARAGRAPH, PAGE = "\t", "\n", "\n\n", "\f"
 _STRENGTH = (TAB, LINE, PARAGRAPH, PAGE)
@@ -50,7 +51,7 @@ class _Text:
             return
         folded = " ".join(text.split())
         if not folded:
-            self._pieces += [" "] if self._pieces and not self._waiting else []
+            self._pieces += [" "] if self._pieces and self._pieces[-1] != " " and not self._waiting else []
             return
         if self._waiting:
             while self._pieces and self._pieces[-1] == " ":
@@ -144,33 +145,3 @@ def _entity(element: Any, path: Path) -> str:
             "replace it by its text, as a text editor can",
         )
     return found
-
-
-def local_name(element: Any) -> str:
-    """The name of an element without its namespace; empty for comments and the like."""
-    tag = element.tag
-    return tag.rpartition("}")[2] if isinstance(tag, str) else ""
-
-
-def parse_xml(data: bytes, path: Path) -> Any:
-    """The root of an XML document: no entities expanded, no network, nothing loaded.
-
-    Raises
-    ------
-    DataError
-        Names file, line and column.
-    """
-    from lxml import etree
-
-    parser = etree.XMLParser(
-        resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True, remove_pis=True
-    )
-    try:
-        return etree.fromstring(data, parser)
-    except etree.XMLSyntaxError as error:
-        line, column = error.position
-        reason = (error.msg or "not valid XML").split(", line")[0]
-        raise DataError(
-            f"{path}, line {line}, column {column}: {reason[0].lower()}{reason[1:]}",
-            "fix the XML there; as a plain text it would be read under the ending .txt",
-        ) from error

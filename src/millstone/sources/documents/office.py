@@ -7,7 +7,8 @@ from typing import Any
 
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
-from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, local_name, parse_xml, text_of
+from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
+from millstone.sources.documents.trees import local_name, parse_xml
 from millstone.sources.files import open_archive, watched
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -15,8 +16,18 @@ from millstone.sources.settings import Reading
 _W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
 
 
+# what stands for a character is never left out
+_CHARACTERS = frozenset(("noBreakHyphen", "softHyphen", "s"))
+
+
 def _is_page_break(element: Any) -> bool:
     return local_name(element) == "br" and element.get(_W + "type") == "page"
+
+
+def _name_of(element: Any, name: str) -> str:
+    if name in _CHARACTERS:
+        return ""
+    return "page break" if name == "br" and _is_page_break(element) else name
 
 
 _DOCX = Layout(
@@ -79,7 +90,7 @@ def _joined(texts: list[str]) -> str:
 
 def _part(archive: zipfile.ZipFile, part: str, path: Path, kind: str) -> Any:
     try:
-        return parse_xml(archive.read(part), path)
+        return parse_xml(archive.read(part), path, _name_of)
     except (KeyError, RuntimeError, zipfile.BadZipFile, EOFError) as error:
         raise DataError(
             f"{path} is not a valid {kind} file: its part {part} is missing, damaged or encrypted",

@@ -7,7 +7,8 @@ from typing import Any
 from millstone.core.corpus.corpus import Document
 from millstone.core.errors import DataError
 from millstone.core.wording import nearest_names
-from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, local_name, parse_xml, text_of
+from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
+from millstone.sources.documents.trees import local_name, parse_xml
 from millstone.sources.files import read_source
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
@@ -58,7 +59,7 @@ def read_xml(path: Path, name: str, reading: Reading, provenance: Provenance) ->
     DataError
         For a syntax error, or an element that does not occur.
     """
-    root = parse_xml(read_source(path, provenance), path)
+    root = parse_xml(read_source(path, provenance), path, _name_of)
     provenance.encodings[(root.getroottree().docinfo.encoding or "utf-8").lower()] += 1
     texts = [root]
     if local_name(root) == "teiCorpus":
@@ -67,6 +68,11 @@ def read_xml(path: Path, name: str, reading: Reading, provenance: Provenance) ->
         own_name = name if len(texts) == 1 else f"{name} {number}"
         text = "\n\n".join(text_of(part, _layout(part), path) for part in _parts(element, reading, path))
         yield Document(own_name, "", text, _header(element), str(path))
+
+
+def _name_of(element: Any, name: str) -> str:
+    """The name of an element; none for one that says in an attribute what a header is asked for."""
+    return "" if element.keys() and (element.get("when") or element.get("ident")) else name
 
 
 def _is_tei(element: Any) -> bool:
@@ -96,9 +102,10 @@ def _layout(root: Any) -> Layout:
     if _is_tei(root):
         return _TEI
     # without knowledge of the scheme: what stands beside running text belongs to its line, all else is apart
-    mixed = {id(one): _has_own_text(one) for one in root.iter()}
-    apart = {local_name(one) for one in root.iter() if one is not root and not mixed.get(id(one.getparent()), False)}
-    inline = {local_name(one) for one in root.iter() if one is not root and mixed.get(id(one.getparent()), False)}
+    apart: set[str] = set()
+    inline: set[str] = set()
+    for one in root.iter():
+        (inline if _has_own_text(one) else apart).update(map(local_name, one))
     return Layout(breaks=dict.fromkeys(apart - inline - {""}, PARAGRAPH))
 
 
