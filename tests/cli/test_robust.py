@@ -16,6 +16,9 @@ from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
+import pyarrow
+from pyarrow import parquet
+
 from millstone.core import patterns
 from millstone.core.corpus.cleaning import Cleaned, clean, find_broken, find_cuts
 from millstone.core.corpus.corpus import Document
@@ -92,9 +95,6 @@ class Damaged(ProgramTest):
         return bytes(data)
 
     def test_what_unfolds_to_more_than_any_text(self):
-        import pyarrow
-        from pyarrow import parquet
-
         column = pyarrow.DictionaryArray.from_arrays(pyarrow.array([0] * 9000, pyarrow.int32()), ["snow " * 10_000])
         parquet.write_table(pyarrow.table({"term": column, "n": [1] * 9000}), self.folder / "fold.parquet")
         self.each_fails(
@@ -103,6 +103,40 @@ class Damaged(ProgramTest):
                 (1, "fold.parquet is not a result of millstone", "", "chart", "fold.parquet"),
             ]
         )  # fmt: skip
+
+    def test_rows_and_documents_are_counted_while_they_are_read(self):
+        write_tables(self.folder)
+        with zipfile.ZipFile(self.folder / "book.xlsx") as book:
+            parts = {one.filename: book.read(one) for one in book.infolist()}
+        sheet = "xl/worksheets/sheet1.xml"
+        for name, row in (
+            ("far", '<row r="999999999"><c r="A999999999"><v>1</v></c></row>'),
+            ("wide", '<row><c r="XFD1"><v>1</v></c></row>' * 5000),
+        ):
+            with zipfile.ZipFile(self.folder / f"{name}.xlsx", "w", zipfile.ZIP_DEFLATED) as book:
+                for part, content in parts.items():
+                    more = row.encode() if part == sheet else b""
+                    book.writestr(part, content.replace(b"</sheetData>", more + b"</sheetData>"))
+        # both unpack to less than is too much, and would fill the memory
+        parquet.write_table(
+            pyarrow.table({"text": pyarrow.nulls(70_000_000, pyarrow.string())}), self.folder / "n.parquet"
+        )
+        self.write("rows.csv.gz", gzip.compress(b"text,hut\n" + b"a b,c\n" * 600_000))
+        self.write("twice.jsonl", json.dumps({f"c{n}": 1 for n in range(20_000)}).replace("}", ', "c9": 2}'))
+        self.each_fails([
+            (1, "far.xlsx: the sheet 'Sheet' has a row after row 1,048,576", "save it again", "freq", "far.xlsx", "--text", "entry"),
+            (1, "wide.xlsx, row 9: 16384 cells, but the header has 3", "name the column", "freq", "wide.xlsx", "--text", "entry"),
+            (1, "n.parquet unpacks to more than 200 times", "save it as .csv", "freq", "n.parquet", "--text", "text"),
+            (1, "more than 534,987 documents: they take about 196 bytes", "allow more with --memory", "freq", "rows.csv.gz", "--text", "text", "--memory", "100M", "--no-cache"),
+            (1, "twice.jsonl, line 1: the key 'c9' stands twice", "JSON object", "freq", "twice.jsonl", "--text", "c1"),
+        ])  # fmt: skip
+        # rows of nothing pass without leaving anything, or being looked at one by one
+        self.write("blank.csv", "text,hut\nice,a\n" + ",\n" * 50_000 + " ,a\n" * 50_000 + " , \n" * 1000)
+        parquet.write_table(pyarrow.table({"text": ["ice", *[None] * 50_000]}), self.folder / "few.parquet")
+        for name, empty in (("blank.csv", "left out 50,000 rows without text"), ("few.parquet", "rows without text")):
+            run = self.succeeds("freq", name, "--text", "text")
+            self.assertIn("read 1 document, 1 token", run.err)
+            self.assertIn(empty, run.err)
 
     def test_standard_input_is_read_as_a_file_is(self):
         text = "ice and snow\n" * 400_000

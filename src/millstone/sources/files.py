@@ -265,7 +265,7 @@ def check_expansion(path: Path, packed: int, unpacked: int) -> None:
     if unpacked > max(_LARGE, _RATIO * packed):
         raise DataError(
             f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}, as no text does",
-            "if you trust it, unpack it yourself and read the files in it",
+            "if you trust it, unpack it yourself, or save it as .csv or .txt, and read that",
         )
 
 

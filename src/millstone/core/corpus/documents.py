@@ -6,7 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.core.corpus.corpus import Document
+from millstone.core.errors import DataError
+from millstone.core.matrix.on_disk import NO_LIMIT
 from millstone.core.table import Table
+from millstone.core.wording import of_memory
+
+_NOW_AND_THEN = 0xFFF
 
 
 def table_of(columns: Mapping[str, Sequence[object]]) -> Table:
@@ -59,10 +64,26 @@ class DocumentBlock:
             yield Document(self.names[place], "", texts[place], fields, f"{self.before}{number}")
 
 
-class Described:
-    """What is known of the documents, column by column; a field that a document lacks is empty."""
+# bytes of a document with its name and its counts, and of each of its fields where many have the same value
+_DOCUMENT, _FIELD = 180, 16
 
-    def __init__(self) -> None:
+
+class Described:
+    """What is known of the documents, column by column; a field that a document lacks is empty.
+
+    Parameters
+    ----------
+    memory : int
+        How many bytes it may take.
+
+    Raises
+    ------
+    DataError
+        When a document is added for which there is no room.
+    """
+
+    def __init__(self, memory: int = NO_LIMIT) -> None:
+        self._memory = memory
         self._names: list[str] = []
         self._groups: list[str] = []
         self._parts: list[int] = []
@@ -91,6 +112,8 @@ class Described:
         self._names.append(document.name)
         self._groups.append(document.group)
         self._parts.append(document.part)
+        if not self.number & _NOW_AND_THEN:
+            self._check_room()
 
     def add_block(self, block: DocumentBlock) -> None:
         """Add many documents."""
@@ -103,6 +126,16 @@ class Described:
         self._names += block.names
         self._groups += block.groups
         self._parts += [0] * size
+        self._check_room()
+
+    def _check_room(self) -> None:
+        size = _DOCUMENT + _FIELD * len(self._fields)
+        if self.number * size > self._memory:
+            raise DataError(
+                f"more than {self._memory // size:,} documents: they take about {size} bytes of memory each, and "
+                f"{of_memory(self._memory)} are allowed",
+                "allow more with --memory, or choose some with --where; in a table each row with a text is one",
+            )
 
     def table(self) -> Table:
         """One row per document: ``document, group``, for parts ``part_of, part``, then the metadata."""

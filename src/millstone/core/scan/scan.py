@@ -65,8 +65,8 @@ def scan(
     Raises
     ------
     MillstoneError
-        When a process that counts is ended from outside, memory is too small for the different words, or the disk for
-        what is put there.
+        When a process that counts is ended from outside, memory is too small for the different words or for what is
+        known of the documents, or the disk for what is put there.
 
     Notes
     -----
@@ -74,7 +74,7 @@ def scan(
     grows only with the number of different words; under other rules each piece between white space is
     looked up. Memory does not grow with the length of a text, the order of its tokens aside.
     """
-    described = Described()
+    described = Described(memory)
     counting = _Counting(ordered, progress, jobs, rule == _BY_RUNS and not marks, memory // SHARE)
     try:
         for document in documents:

@@ -69,6 +69,15 @@ class CellBlock:
         cells = self.column(place)[0].decode("utf-8").split("\0")[:-1]
         return list(map(known.setdefault, cells, cells))
 
+    def filled_rows(self) -> int:
+        """How many rows have something in any cell but white space; all rows have as many cells."""
+        shape = (len(self.widths), int(self.widths[0]))
+        block = np.frombuffer(self.data, dtype=np.uint8)
+        first = block[np.minimum(self.starts, len(block) - 1)]
+        surely = (_SURELY_FILLED[first] & (self.lengths > 0)).reshape(shape).any(axis=1)
+        doubtful = (self.lengths > 0).reshape(shape).any(axis=1) & ~surely
+        return int(surely.sum()) + sum(any(map(str.strip, cells)) for _, cells in self.at(doubtful).rows())
+
     def rows(self) -> Iterator[tuple[int, list[str]]]:
         """The rows one by one."""
         cells = self._joined(slice(None))[0].decode("utf-8").split("\0")

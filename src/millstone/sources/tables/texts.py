@@ -114,8 +114,7 @@ class _TextRows:
         place = header.index(self._text)
         blank = block.blank(place)
         if blank.any():
-            without = block.at(blank)
-            self.provenance.empty_cells += sum(any(map(str.strip, cells)) for _, cells in without.rows())
+            self.provenance.empty_cells += block.at(blank).filled_rows()
             block = block.at(~blank)
         if not len(block.numbers):
             return

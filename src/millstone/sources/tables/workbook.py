@@ -3,7 +3,7 @@
 import datetime
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -13,10 +13,11 @@ from millstone.core.errors import DataError
 from millstone.core.result import GivenCell
 from millstone.core.wording import listed, nearest, nearest_names
 from millstone.core.xml_text import text_of_workbook
-from millstone.sources.files import open_archive
+from millstone.sources.files import check_expansion, open_archive
 from millstone.sources.provenance import Provenance
 from millstone.sources.settings import Reading
 
+_MOST_ROWS = 1_048_576
 _DECORATION = re.compile(r'"[^"]*"|\\.|_.|\*.|\[[^\]]*\]')
 
 
@@ -32,8 +33,22 @@ def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Itera
         sheet = _sheet(book, path, reading, provenance)
         # some programs write a wrong size of the sheet
         sheet.reset_dimensions()
-        for number, row in enumerate(sheet.iter_rows(), 1):
+        for number, row in _rows_of(sheet, path):
             yield number, [_shown(cell) for cell in row]
+
+
+def _rows_of(sheet: Any, path: Path) -> Iterator[tuple[int, Sequence[Any]]]:
+    """The rows of a sheet that may say of itself that they are far apart, or very wide."""
+    packed, cells = path.stat().st_size, 0
+    for number, row in enumerate(sheet.iter_rows(), 1):
+        if number > _MOST_ROWS:
+            raise DataError(
+                f"{path}: the sheet {sheet.title!r} has a row after row {_MOST_ROWS:,}, the last one possible",
+                "open it in the program that made it and save it again as .xlsx",
+            )
+        cells += len(row)
+        check_expansion(path, packed, cells)
+        yield number, row
 
 
 def native_rows(path: Path, reading: Reading) -> Iterator[tuple[int, list[GivenCell]]]:
@@ -47,7 +62,7 @@ def native_rows(path: Path, reading: Reading) -> Iterator[tuple[int, list[GivenC
     with _opened(path) as book:
         sheet = _sheet(book, path, reading, Provenance())
         sheet.reset_dimensions()
-        for number, row in enumerate(sheet.iter_rows(), 1):
+        for number, row in _rows_of(sheet, path):
             yield number, [GivenCell(cell.value, getattr(cell, "number_format", "General")) for cell in row]
 
 
