@@ -1,15 +1,18 @@
 """Numbers for byte strings against a dictionary, and the places where texts are cut."""
 
 import random
+import sys
+import threading
 import unittest
 from unittest import mock
 
 import numpy as np
 
+from millstone.core import arrays
 from millstone.core.arrays import compiled
 from millstone.core.scan.blocks import Packer
 from millstone.core.scan.numbering import PADDING, ByteNumbering, CompiledNumbering
-from millstone.core.tokenise.runs import find_runs
+from millstone.core.tokenise.runs import RUN_TABLES, find_runs
 from millstone.core.tokenise.sentences import WHITE_SPACE
 
 
@@ -81,7 +84,8 @@ class Compiled(Numbering):
 
     def test_what_is_asked_wrongly_is_refused(self):
         table = compiled.Table()
-        one = np.zeros(1, dtype=np.int64)
+        one, many = np.zeros(1, dtype=np.int64), np.zeros(20, dtype=np.int64)
+        askew = np.zeros(9, dtype=np.uint8)[1:].view(np.int64)
         for wrong in (
             lambda: table.number(b"ab", one + 1, one + 2, np.zeros(1, dtype=np.int32)),
             lambda: table.number(b"ab", one - 1, one, np.zeros(1, dtype=np.int32)),
@@ -89,8 +93,63 @@ class Compiled(Numbering):
             lambda: table.spelled(one, one.copy()),
             lambda: table.ordered(one),
             lambda: compiled.runs(b"a b", b"", b"", b"", one, one),
+            # eight bytes are read at a time, so that what follows a text has to be there
+            lambda: compiled.runs(b" ice and snow", *RUN_TABLES, many, many.copy()),
+            lambda: table.count(b" ice and snow", *RUN_TABLES),
+            lambda: table.count(b" ice" + PADDING, bytes([1]) * 256, *RUN_TABLES[1:]),
+            lambda: table.count_each(b" ice and snow", *RUN_TABLES, one, one.copy()),
+            # numbers that lie between two places, and half numbers
+            lambda: table.number(b" ice" + PADDING, askew, one, np.zeros(1, dtype=np.int32)),
+            lambda: table.ordered(askew),
+            lambda: compiled.sums(one.view(np.int32), one.view(np.int32), askew),
+            lambda: compiled.joined(b"ice", 34, askew, one, one.copy()),
+            lambda: compiled.sums(b"123", b"123", one),
         ):
             self.assertRaises((IndexError, ValueError), wrong)
+        big = np.array([2**31 - 1, 1], dtype=np.int32)
+        same = np.zeros(2, dtype=np.int32)
+        ends = np.array([0, 2], dtype=np.int64)
+        given = (big, same, ends, np.zeros(1, dtype=np.int32), big.copy(), same.copy(), ends.copy())
+        self.assertRaises(OverflowError, compiled.moved, *given)
+
+    def test_a_table_is_used_by_one_thread_at_a_time(self):
+        table, kinds = compiled.Table(), sys.getrefcount(compiled.Table)
+        for _ in range(100):
+            compiled.Table()
+        self.assertEqual(sys.getrefcount(compiled.Table), kinds)
+        text = " " + "ice and snow on the hut " * 400_000 + "x"
+        data = text.encode() + PADDING
+        refused = []
+
+        def use():
+            while counting.is_alive():
+                for asked in (
+                    table.met,
+                    lambda: table.ordered(np.zeros(0, dtype=np.int64)),
+                    lambda: table.count(b" a" + PADDING, *RUN_TABLES),
+                ):
+                    try:
+                        asked()
+                    except RuntimeError as error:
+                        refused.append(str(error))
+
+        counting = threading.Thread(target=table.count, args=(data, *RUN_TABLES))
+        using = threading.Thread(target=use)
+        counting.start()
+        using.start()
+        counting.join()
+        using.join()
+        self.assertEqual(set(refused), {"the table is in use in another thread"})
+        numbers, times = np.empty(table.met(), dtype=np.int32), np.empty(table.met(), dtype=np.int64)
+        table.take(numbers, times)
+        self.assertEqual(sorted(times.tolist())[-1], 400_000)
+
+    def test_another_one_is_not_used(self):
+        with mock.patch.object(compiled, "INTERFACE", 1):
+            self.assertIsNone(arrays._compiled())
+        with mock.patch.dict("os.environ", {"MILLSTONE_PURE": "1"}):
+            self.assertIsNone(arrays._compiled())
+        self.assertIs(arrays._compiled(), compiled)
 
 
 class Runs(unittest.TestCase):

@@ -9,12 +9,36 @@
 #include <stdint.h>
 #include <string.h>
 
+/* Of what functions take and give; `core/arrays.py` uses no other. Raise both with every change. */
+#define INTERFACE 2
+
 #if defined(__BYTE_ORDER__) && __BYTE_ORDER__ != __ORDER_LITTLE_ENDIAN__
 #error "words are read with their lowest byte first; without this part the program is whole"
 #endif
 
 /* of a byte, as in runs.py */
 enum { WORD = 1, FIGURE = 2, JOINS = 4, POINT = 8, LEADS = 16 };
+
+/* ---- arguments ---- */
+
+static void release(Py_buffer *buffers, int number)
+{
+    for (int at = 0; at < number; at++)
+        PyBuffer_Release(&buffers[at]);
+}
+
+/* Whether some buffers are arrays of numbers of so many bytes each, a digit for each buffer; an error if not. */
+static int are_arrays(const Py_buffer *buffers, const char *sizes)
+{
+    for (int at = 0; sizes[at]; at++) {
+        size_t size = (size_t)(sizes[at] - '0');
+        if ((size_t)buffers[at].len % size || (uintptr_t)buffers[at].buf % size) {
+            PyErr_SetString(PyExc_ValueError, "an array that is not aligned, or no array of such numbers");
+            return 0;
+        }
+    }
+    return 1;
+}
 
 /* ---- runs ---- */
 
@@ -109,6 +133,7 @@ typedef struct {
     size_t inside_room;
     uint32_t *met; /* the numbers of the strings that were counted */
     size_t met_size, met_room;
+    int is_busy; /* a thread counts in it, without the interpreter's lock */
 } Table;
 
 static uint64_t masks[9] = {
@@ -230,18 +255,23 @@ static void table_dealloc(Table *table)
     free(table->slots);
     free(table->entries);
     free(table->pool);
-    Py_TYPE(table)->tp_free((PyObject *)table);
+    PyTypeObject *type = Py_TYPE(table);
+    type->tp_free((PyObject *)table);
+    /* an object of a type that is made at run time holds on to it */
+    Py_DECREF(type);
+}
+
+/* Whether no thread counts in a table; an error if one does. */
+static int is_free(const Table *table)
+{
+    if (table->is_busy)
+        PyErr_SetString(PyExc_RuntimeError, "the table is in use in another thread");
+    return !table->is_busy;
 }
 
 static Py_ssize_t table_length(Table *table)
 {
     return (Py_ssize_t)table->size;
-}
-
-static void release(Py_buffer *buffers, int number)
-{
-    for (int at = 0; at < number; at++)
-        PyBuffer_Release(&buffers[at]);
 }
 
 #define AT_ONCE 32
@@ -283,8 +313,12 @@ static int64_t number_some(
 static PyObject *table_number(Table *table, PyObject *args)
 {
     Py_buffer held[4];
-    if (!PyArg_ParseTuple(args, "y*y*y*w*", &held[0], &held[1], &held[2], &held[3]))
+    if (!is_free(table) || !PyArg_ParseTuple(args, "y*y*y*w*", &held[0], &held[1], &held[2], &held[3]))
         return NULL;
+    if (!are_arrays(held, "1884")) {
+        release(held, 4);
+        return NULL;
+    }
     size_t size = held[1].len / sizeof(int64_t);
     const int64_t *starts = held[1].buf, *lengths = held[2].buf;
     const char *wrong = NULL;
@@ -299,23 +333,31 @@ static PyObject *table_number(Table *table, PyObject *args)
         return NULL;
     }
     int64_t done = 0;
+    table->is_busy = 1;
     Py_BEGIN_ALLOW_THREADS
     for (size_t at = 0; at < size && done == 0; at += AT_ONCE) {
         size_t some = size - at < AT_ONCE ? size - at : AT_ONCE;
         done = number_some(table, held[0].buf, starts + at, lengths + at, (int32_t *)held[3].buf + at, some);
     }
     Py_END_ALLOW_THREADS
+    table->is_busy = 0;
     release(held, 4);
     if (done < 0)
         return PyErr_NoMemory();
     Py_RETURN_NONE;
 }
 
-/* text_of(args, held, ...): the first four of some buffers as a text; -1 with an error if they are not valid. */
+/* The first four of some buffers as a text, which ends in eight zeros, and what its bytes are; -1 with an error if they
+   are not valid. Eight bytes are read at a time, and lengths have 32 bits. */
 static int text_from(Py_buffer *held, Text *text)
 {
-    if (held[0].len < 8 || held[1].len < 256 || held[2].len < 256 || held[3].len < 256) {
-        PyErr_SetString(PyExc_ValueError, "too short a text, or no table of all bytes");
+    static const unsigned char zeros[8];
+    if (held[1].len < 256 || held[2].len < 256 || held[3].len < 256 || *(unsigned char *)held[1].buf) {
+        PyErr_SetString(PyExc_ValueError, "no table of all bytes, or one in which a zero is part of a word");
+        return -1;
+    }
+    if (held[0].len < 8 || held[0].len > 0x7FFFFFFF || memcmp((char *)held[0].buf + held[0].len - 8, zeros, 8)) {
+        PyErr_SetString(PyExc_ValueError, "a text that does not end in eight zeros, or is too long");
         return -1;
     }
     *text = (Text){held[0].buf, (size_t)held[0].len, held[1].buf, held[2].buf, held[3].buf};
@@ -426,13 +468,15 @@ static PyObject *table_count(Table *table, PyObject *args)
     Text text;
     Counted counted = {0};
     int64_t number = 0;
-    if (!PyArg_ParseTuple(args, "y*y*y*y*", &held[0], &held[1], &held[2], &held[3]))
+    if (!is_free(table) || !PyArg_ParseTuple(args, "y*y*y*y*", &held[0], &held[1], &held[2], &held[3]))
         return NULL;
     int fits = text_from(held, &text) == 0;
     if (fits) {
+        table->is_busy = 1;
         Py_BEGIN_ALLOW_THREADS
         number = count_runs(table, text, &counted);
         Py_END_ALLOW_THREADS
+        table->is_busy = 0;
     }
     release(held, 4);
     if (!fits)
@@ -446,20 +490,25 @@ static PyObject *table_count_each(Table *table, PyObject *args)
 {
     Py_buffer held[6];
     Text text;
-    if (!PyArg_ParseTuple(args, "y*y*y*y*y*w*", &held[0], &held[1], &held[2], &held[3], &held[4], &held[5]))
+    if (!is_free(table)
+        || !PyArg_ParseTuple(args, "y*y*y*y*y*w*", &held[0], &held[1], &held[2], &held[3], &held[4], &held[5]))
         return NULL;
     PyObject *found = NULL;
-    if (held[4].len != held[5].len || table->met_size)
+    if (!are_arrays(held, "111188"))
+        ;
+    else if (held[4].len != held[5].len || table->met_size)
         PyErr_SetString(PyExc_ValueError, "arrays of different lengths, or counts that were not taken");
     else if (text_from(held, &text) == 0) {
         Counted counted = {held[4].buf, held[5].buf, (size_t)held[4].len / sizeof(int64_t), 0, NULL, 0, 0};
         int64_t number;
+        table->is_busy = 1;
         Py_BEGIN_ALLOW_THREADS
         number = count_runs(table, text, &counted);
         while (number >= 0 && counted.document < counted.documents)
             if (finish_document(table, &counted) < 0)
                 number = -1;
         Py_END_ALLOW_THREADS
+        table->is_busy = 0;
         if (number < 0)
             PyErr_NoMemory();
         else
@@ -475,17 +524,18 @@ static PyObject *table_count_each(Table *table, PyObject *args)
 /* met() -> of how many strings some were counted. */
 static PyObject *table_met(Table *table, PyObject *nothing)
 {
-    return PyLong_FromSize_t(table->met_size);
+    return is_free(table) ? PyLong_FromSize_t(table->met_size) : NULL;
 }
 
 /* take(numbers, times): int32 and int64 are written, what was counted; from then on it is counted anew. */
 static PyObject *table_take(Table *table, PyObject *args)
 {
     Py_buffer held[2];
-    if (!PyArg_ParseTuple(args, "w*w*", &held[0], &held[1]))
+    if (!is_free(table) || !PyArg_ParseTuple(args, "w*w*", &held[0], &held[1]))
         return NULL;
     size_t size = table->met_size;
-    int fits = (size_t)held[0].len == size * sizeof(int32_t) && (size_t)held[1].len == size * sizeof(int64_t);
+    int are = are_arrays(held, "48");
+    int fits = are && (size_t)held[0].len == size * sizeof(int32_t) && (size_t)held[1].len == size * sizeof(int64_t);
     if (fits) {
         for (size_t at = 0; at < size; at++) {
             Entry *entry = &table->entries[table->met[at]];
@@ -497,7 +547,8 @@ static PyObject *table_take(Table *table, PyObject *args)
     }
     release(held, 2);
     if (!fits) {
-        PyErr_SetString(PyExc_ValueError, "arrays of another length");
+        if (are)
+            PyErr_SetString(PyExc_ValueError, "arrays of another length");
         return NULL;
     }
     Py_RETURN_NONE;
@@ -517,22 +568,26 @@ static int check_numbers(Table *table, const int64_t *numbers, size_t size)
 static PyObject *table_spelled(Table *table, PyObject *args)
 {
     Py_buffer held[2];
-    if (!PyArg_ParseTuple(args, "y*w*", &held[0], &held[1]))
+    if (!is_free(table) || !PyArg_ParseTuple(args, "y*w*", &held[0], &held[1]))
         return NULL;
     size_t size = held[0].len / sizeof(int64_t), total = 0;
     const int64_t *numbers = held[0].buf;
     int64_t *lengths = held[1].buf;
     PyObject *found = NULL;
-    if (held[1].len != held[0].len) {
+    if (!are_arrays(held, "88"))
+        ;
+    else if (held[1].len != held[0].len)
         PyErr_SetString(PyExc_ValueError, "arrays of different lengths");
-    }
     else if (check_numbers(table, numbers, size) == 0) {
         for (size_t at = 0; at < size; at++) {
             SOON(&table->entries[numbers[at + AT_ONCE < size ? at + AT_ONCE : at]]);
             lengths[at] = table->entries[numbers[at]].length;
             total += (size_t)lengths[at] + 1;
+            if (total > (size_t)PY_SSIZE_T_MAX >> 1)
+                break;
         }
-        found = PyBytes_FromStringAndSize(NULL, (Py_ssize_t)total);
+        found = total > (size_t)PY_SSIZE_T_MAX >> 1 ? PyErr_NoMemory()
+                                                    : PyBytes_FromStringAndSize(NULL, (Py_ssize_t)total);
     }
     if (found) {
         char *out = PyBytes_AS_STRING(found);
@@ -571,8 +626,12 @@ static int compare_rest(const void *one, const void *other)
 static PyObject *table_ordered(Table *table, PyObject *args)
 {
     Py_buffer held[1];
-    if (!PyArg_ParseTuple(args, "w*", &held[0]))
+    if (!is_free(table) || !PyArg_ParseTuple(args, "w*", &held[0]))
         return NULL;
+    if (!are_arrays(held, "8")) {
+        release(held, 1);
+        return NULL;
+    }
     size_t size = held[0].len / sizeof(int64_t);
     int64_t *numbers = held[0].buf;
     Keyed *some = malloc((size + 1) * sizeof *some), *others = malloc((size + 1) * sizeof *others);
@@ -649,7 +708,7 @@ static PyObject *runs(PyObject *self, PyObject *args)
     Text text;
     if (!PyArg_ParseTuple(args, "y*y*y*y*w*w*", &held[0], &held[1], &held[2], &held[3], &held[4], &held[5]))
         return NULL;
-    if (text_from(held, &text) < 0) {
+    if (!are_arrays(held, "111188") || text_from(held, &text) < 0) {
         release(held, 6);
         return NULL;
     }
@@ -734,7 +793,8 @@ typedef struct {
     int64_t *new_ends;
 } Moved;
 
-/* Move the cells to other columns, those of one place added up; -1 if memory runs out, -2 for a column too many. */
+/* Move the cells to other columns, those of one place added up; -1 if memory runs out, -2 for a column too many, -4 for a
+   sum that has more than 32 bits. */
 static int move_cells(Moved moved)
 {
     size_t longest = 1, written = 0;
@@ -762,8 +822,12 @@ static int move_cells(Moved moved)
         uint64_t *sorted = in_order(cells, others, size, widest);
         for (size_t at = 0; at < size; at++) {
             int32_t column = (int32_t)(sorted[at] >> 32);
-            if (at && column == (int32_t)(sorted[at - 1] >> 32))
-                moved.new_data[written - 1] += (int32_t)(uint32_t)sorted[at];
+            if (at && column == (int32_t)(sorted[at - 1] >> 32)) {
+                int64_t sum = (int64_t)moved.new_data[written - 1] + (int32_t)(uint32_t)sorted[at];
+                if (sum > INT32_MAX || sum < INT32_MIN)
+                    done = -4;
+                moved.new_data[written - 1] = (int32_t)(uint32_t)sum;
+            }
             else {
                 moved.new_indices[written] = column;
                 moved.new_data[written++] = (int32_t)(uint32_t)sorted[at];
@@ -782,6 +846,10 @@ static PyObject *sums(PyObject *self, PyObject *args)
     Py_buffer held[3];
     if (!PyArg_ParseTuple(args, "y*y*w*", &held[0], &held[1], &held[2]))
         return NULL;
+    if (!are_arrays(held, "448")) {
+        release(held, 3);
+        return NULL;
+    }
     const int32_t *data = held[0].buf, *indices = held[1].buf;
     int64_t *totals = held[2].buf;
     size_t cells = held[0].len / sizeof(int32_t), columns = held[2].len / sizeof(int64_t), at = 0;
@@ -810,7 +878,9 @@ static PyObject *moved(PyObject *self, PyObject *args)
     size_t cells = held[0].len / sizeof(int32_t), rows = held[2].len / sizeof(int64_t);
     const int64_t *ends = held[2].buf;
     int done = -3;
-    if (rows && held[1].len == held[0].len && held[4].len == held[0].len && held[5].len == held[0].len
+    if (!are_arrays(held, "4484448"))
+        done = -5;
+    else if (rows && held[1].len == held[0].len && held[4].len == held[0].len && held[5].len == held[0].len
         && held[6].len == held[2].len && ends[0] == 0 && (size_t)ends[rows - 1] == cells) {
         size_t row = 1;
         while (row < rows && ends[row] >= ends[row - 1])
@@ -827,10 +897,12 @@ static PyObject *moved(PyObject *self, PyObject *args)
     release(held, 7);
     if (done == -1)
         return PyErr_NoMemory();
-    if (done) {
+    if (done == -4)
+        PyErr_SetString(PyExc_OverflowError, "a sum that has more than 32 bits");
+    else if (done && done != -5)
         PyErr_SetString(PyExc_ValueError, done == -2 ? "no such column" : "arrays that do not fit together");
+    if (done)
         return NULL;
-    }
     Py_RETURN_NONE;
 }
 
@@ -975,13 +1047,20 @@ static PyObject *joined(PyObject *self, PyObject *args)
     const unsigned char *data = held[0].buf;
     size_t size = held[1].len / sizeof(int64_t), total = 0;
     const int64_t *starts = held[1].buf, *lengths = held[2].buf;
-    int fits = held[2].len == held[1].len && held[3].len == held[1].len;
-    for (size_t at = 0; at < size && fits; at++) {
+    int are = 0, fits = held[2].len == held[1].len && held[3].len == held[1].len;
+    {
+        Py_buffer arrays[3] = {held[1], held[2], held[3]};
+        are = are_arrays(arrays, "888");
+    }
+    for (size_t at = 0; at < size && are && fits; at++) {
         fits = starts[at] >= 0 && lengths[at] >= 0 && starts[at] <= held[0].len - lengths[at];
         total += (size_t)lengths[at] + 1;
+        fits = fits && total <= (size_t)PY_SSIZE_T_MAX >> 1;
     }
     PyObject *found = NULL;
-    if (!fits)
+    if (!are)
+        ;
+    else if (!fits)
         PyErr_SetString(PyExc_ValueError, "a cell outside its data");
     else
         found = PyBytes_FromStringAndSize(NULL, (Py_ssize_t)total);
@@ -1095,7 +1174,9 @@ static PyMethodDef functions[] = {
 static int fill(PyObject *module)
 {
     PyObject *type = PyType_FromSpec(&table_spec);
-    return type ? PyModule_AddObject(module, "Table", type) : -1;
+    int done = type ? PyModule_AddObjectRef(module, "Table", type) : -1;
+    Py_XDECREF(type);
+    return done < 0 ? -1 : PyModule_AddIntConstant(module, "INTERFACE", INTERFACE);
 }
 
 static PyModuleDef_Slot slots[] = {{Py_mod_exec, fill}, {0, NULL}};

@@ -2,6 +2,8 @@
 
 from collections.abc import Buffer  # type: ignore[attr-defined]
 
+INTERFACE: int
+
 class Table:
     """Strings of bytes and their numbers."""
 

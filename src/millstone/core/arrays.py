@@ -1,14 +1,33 @@
 """Small questions that are asked of long arrays, without arrays of their size being made on the way."""
 
+import os
 from collections.abc import Iterator
+from types import ModuleType
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-try:
+if TYPE_CHECKING:
     from millstone.core import _compiled as compiled
-except ImportError:
-    # where no C compiler was present; arrays do the same
-    compiled = None  # type: ignore[assignment]
+
+# of what functions of the compiled part take and give, as in _compiled.c
+_INTERFACE = 2
+
+
+def _compiled() -> ModuleType | None:
+    """The compiled part; None where no C compiler was present, or it is not wanted: arrays do the same."""
+    if os.environ.get("MILLSTONE_PURE"):
+        return None
+    try:
+        from millstone.core import _compiled as found
+    except ImportError:
+        return None
+    # one that an earlier version left behind is not used
+    return found if getattr(found, "INTERFACE", 0) == _INTERFACE else None
+
+
+if not TYPE_CHECKING:
+    compiled = _compiled()
 
 STRETCH = 1 << 20
 _TABLE = 8

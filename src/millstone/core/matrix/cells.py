@@ -3,11 +3,12 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
 from millstone.core.arrays import begins, compiled, spread
+from millstone.core.errors import DataError
 from millstone.core.matrix.on_disk import forget, growing_like, joined, lies_on_disk
 
 if TYPE_CHECKING:
@@ -244,7 +245,10 @@ def _moved_rows(
     size = int(ends[-1])
     values, indices, new_ends = np.empty(size, dtype=np.int32), np.empty(size, dtype=np.int32), np.empty_like(ends)
     data, old = (np.ascontiguousarray(one[here]) for one in (matrix.data, matrix.indices))
-    compiled.moved(data, old, ends, column_of, values, indices, new_ends)
+    try:
+        compiled.moved(data, old, ends, column_of, values, indices, new_ends)
+    except OverflowError as error:
+        raise _too_many() from error
     kept = int(new_ends[-1])
     return (values, indices, new_ends) if kept == size else (values[:kept].copy(), indices[:kept].copy(), new_ends)
 
@@ -297,7 +301,7 @@ def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarra
         # counts are far below 2^53, up to which these sums are exact
         sums = np.bincount(places, weights=values, minlength=size)
         found = np.flatnonzero(sums)
-        return found, sums[found].astype(values.dtype)
+        return found, _narrowed(sums[found], values.dtype)
     bits = int(values.max()).bit_length() if whole and values.min() >= 0 else _BITS
     if bits + size.bit_length() <= _BITS:
         # to sort numbers alone takes a tenth of the time that their order takes
@@ -309,13 +313,26 @@ def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarra
     first = begins(places)
     if not first.all():
         if whole:
-            values = np.add.reduceat(values, np.flatnonzero(first), dtype=values.dtype)
+            values = _narrowed(np.add.reduceat(values, np.flatnonzero(first), dtype=np.int64), values.dtype)
         else:
             # one after the other, so that the sum does not depend on how many there are
             values = np.bincount(np.cumsum(first) - 1, weights=values)
         places = places[first]
     filled = values != 0
     return (places, values) if filled.all() else (places[filled], values[filled])
+
+
+def _narrowed(sums: np.ndarray, kind: np.dtype[Any]) -> np.ndarray:
+    """Sums in as many bits as the values had."""
+    if len(sums) and sums.max() > np.iinfo(kind).max:
+        raise _too_many()
+    return sums.astype(kind, copy=False)
+
+
+def _too_many() -> DataError:
+    return DataError(
+        f"a term occurs more than {np.iinfo(np.int32).max:,} times in one document", "cut the documents with --unit"
+    )
 
 
 def column_sums(matrix: SparseMatrix) -> np.ndarray:
