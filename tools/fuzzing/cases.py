@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from fuzzing.runner import Case
-from fuzzing.samples import HOSTILE, ODD, spoiled
+from fuzzing.samples import HOSTILE, NOT_IN_XML, ODD, SECRET, spoiled
 from millstone.cli.main import manual
 from millstone.cli.manual.commands import CommandPage, Option
 
@@ -63,6 +63,10 @@ class Cases:
             self._hostile_names,
             self._bundle,
             self._asked,
+            self._units_of_little,
+            self._odd_characters,
+            self._foreign_study,
+            self._addresses,
         ]
 
     def __iter__(self) -> Iterator[Case]:
@@ -238,6 +242,121 @@ class Cases:
             self._pick(("b.zip", "a/study/b.zip", "a/study/out/b.zip")),
             *more,
         ), b""
+
+    def _units_of_little(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """Texts cut into units of which few or none are long enough."""
+        pieces = ("The hut.", "What is a hut?", "ice", "\n\n", "\n", "\f", "Mr. Snow", "3.5", "\u2014", "(end)")
+        text = " ".join(self._chance.choices(pieces, k=self._chance.randrange(20)))
+        (folder / "short.txt").write_text(text, "utf-8")
+        command = self._chance.choice(_COMMANDS)
+        unit = self._pick(
+            ("sentence", "paragraph", "line", "page", "between:hut"), ("parts:2", "parts:9", "words:1", "words:3")
+        )
+        more = [f"--unit={unit}"] + [f"--min-tokens={self._pick(('0', '1', '2', '5', '50'))}"] * (
+            self._chance.random() < 0.8
+        )
+        more += ["--group=part"] * (self._chance.random() < 0.2) + ["--punctuation=keep"] * (
+            self._chance.random() < 0.2
+        )
+        inputs = [
+            self._pick(("short.txt",), ("short.txt", "one.txt")),
+            *["a=one.txt"] * (self._chance.random() < 0.4),
+        ]
+        return (command, *inputs, *self._needed(command), *more), b""
+
+    def _odd_characters(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """Groups, terms and fields that XML cannot hold, in outputs of every kind."""
+
+        def odd() -> str:
+            return self._chance.choice(("ice", "snow", "hut")) + self._chance.choice((*NOT_IN_XML, ""))
+
+        rows = [(odd(), " ".join(odd() for _ in range(12)), odd()) for _ in range(9)]
+        content = "".join(json.dumps({"hut": a, "entry": b, "guide": c}) + "\n" for a, b, c in rows)
+        (folder / "odd.jsonl").write_text(content, "utf-8")
+        command, *more = self._chance.choice(
+            (
+                ("freq",),
+                ("freq", "--ngram", "2"),
+                ("keyness", "--min-freq", "1"),
+                ("matrix",),
+                ("profile",),
+                ("logodds",),
+                ("concordance", "--find", "ice*"),
+                ("wordtree", "--find", "*ice*"),
+                *(
+                    ("network", "--unit", "document", "--min-together", "1", f"--graph=g.{ending}")
+                    for ending in ("graphml", "gexf", "dot")
+                ),
+            )
+        )
+        more += ["--tokens", "spaces"] * (self._chance.random() < 0.7)
+        more += [f"--output={self._pick(_OUTPUTS)}"] + [f"--chart={self._pick(_FIGURES)}"] * (
+            self._chance.random() < 0.3
+        )
+        return (command, "odd.jsonl", "--text", "entry", "--group", "hut", *more), b""
+
+    def _foreign_study(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """A study that somebody sent, and that names what is none of its business."""
+        own, sent = folder / "own", folder / "sent"
+        own.mkdir()
+        (own / "secret.txt").write_text(f"{SECRET}\n", "utf-8")
+        (own / "secret.csv").write_text(f"term,as\n{SECRET},x\n", "utf-8")
+        shutil.copytree(folder, sent, ignore=shutil.ignore_patterns("own", "sent"))
+        (sent / "link").symlink_to("../own")
+        (sent / "linked.txt").symlink_to(self._pick(("../own/secret.txt", "link/secret.txt", "one.txt", "nowhere")))
+        place = self._pick(
+            ("../own/secret.txt", "../own/secret.csv", "link/secret.txt", "linked.txt", "link", "../own/*.txt"),
+            ("x=../own/secret.txt", f"{own}/secret.txt", "../own/../own/secret.csv", "one.txt", "../sent/one.txt"),
+        )
+        result = self._pick(("../own/f.csv", "link/f.csv", "f.csv", "a/../../own/f.csv", f"{own}/f.csv", "link/"))
+        study = (sent / "study.toml").read_text("utf-8")
+        for what, becomes in (
+            ('["book.csv"]', json.dumps([place])),
+            ('"stop.txt"', json.dumps(place)),
+            ('["d.toml"]', json.dumps([place])),
+            ('"out"', json.dumps(self._pick(("../own", "link", "out")))),
+            ('"f.csv"', json.dumps(result)),
+            ("[prepare]", f"[prepare]\nmerge = [{json.dumps(place)}]"),
+            ("[prepare]", f"[prepare]\nphrases = [{json.dumps(place)}]"),
+        ):
+            if self._chance.random() < 0.4:
+                study = study.replace(what, becomes)
+        (sent / "study.toml").write_text(study, "utf-8")
+        more = self._pick(("", "", "--dry-run", "--no-report"))
+        command = self._pick(("run", "run", "freq --study", "check --study"))
+        trust = ["--trust"] * (self._chance.random() < 0.2)
+        typed = [*command.split(), "sent/study.toml", *[more] * (command == "run" and more != ""), *trust]
+        return tuple(typed), b""
+
+    def _addresses(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """Addresses with something in them that opens a door, and kinds of address that are not read."""
+        kind = self._pick(
+            ("s3", "gs", "az", "http", "https", "sftp", "ssh", "file", "memory", "S3", "git", "a::s3", "x+y")
+        )
+        sign = self._pick(("", "/", "?", "#", ";", "//", "%2F", "@", ":", "&", "="))
+        address = self._pick(
+            (f"{kind}://user:{sign}{SECRET}{sign}@host.invalid/t", f"{kind}://{SECRET}@host.invalid/t.txt"),
+            (
+                f"{kind}://host.invalid/t?x=1{self._pick(('&', ';', '#'))}{self._pick(('sig', 'X-Token', 'api_key', 'pwd', 'auth'))}={SECRET}",
+            ),
+        )
+        option = self._pick(
+            (
+                "",
+                "x=",
+                "--study=",
+                "--stop=",
+                "--output=",
+                "--chart=",
+                "--metadata=",
+                "--lemmas=",
+                "--only=a,",
+                "--cluster=",
+            )
+        )
+        command = self._pick(("freq", "keyness", "check", "profile", "concordance"))
+        inputs = ["one.txt"] if option.startswith("--") else []
+        return (command, *inputs, f"{option}{address}", *self._needed(command)), b""
 
     def _asked(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
         """What is asked of the program besides its work."""

@@ -9,11 +9,14 @@ import signal
 import sys
 import tempfile
 import time
+import zipfile
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from lxml import etree
+
+from fuzzing.samples import SECRET
 
 SECONDS, MEGABYTES = 20, 1000
 """What one case may take."""
@@ -160,9 +163,25 @@ def faults(case: Case, ended: Ended) -> list[str]:
         found.append("a message that is not two lines")
     if list(case.folder.rglob(".millstone-room-*")):
         found.append("a half-written file")
+    if case.kind in ("foreign_study", "addresses") and "--trust" not in case.arguments:
+        found += _leaks(case, ended)
     if ended.status == 0:
         found += [f"{path.suffix}: {wrong}" for path in case.folder.rglob("*") if (wrong := _wrong_in(path))]
     return found
+
+
+def _leaks(case: Case, ended: Ended) -> list[str]:
+    """What was shown or written that nobody trusted the program with."""
+    secret = SECRET.encode()
+    found = ["a secret is shown"] if secret in ended.out or SECRET in ended.err else []
+    own, sent = case.folder / "own", case.folder / "sent"
+    if own.exists() and {path.name for path in own.iterdir()} != {"secret.txt", "secret.csv"}:
+        found.append("something is written outside the folder of the study")
+    written = (path for path in sent.rglob("*") if path.is_file() and not path.is_symlink())
+    # of lists that lie in its own folder a study may quote what it likes
+    return found + ["a secret is written"] * any(
+        secret in path.read_bytes() for path in written if "link" not in path.parts
+    )
 
 
 def _wrong_in(path: Path) -> str:
@@ -170,6 +189,13 @@ def _wrong_in(path: Path) -> str:
     if path.suffix in (".svg", ".gexf", ".graphml"):
         try:
             etree.parse(path)
+        except etree.XMLSyntaxError:
+            return "not valid XML"
+    if path.suffix == ".xlsx":
+        try:
+            with zipfile.ZipFile(path) as book:
+                for part in book.namelist():
+                    etree.fromstring(book.read(part))
         except etree.XMLSyntaxError:
             return "not valid XML"
     if path.suffix in (".html", ".svg", ".gexf") and _CODE.search(path.read_bytes()):

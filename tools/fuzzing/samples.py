@@ -70,6 +70,23 @@ MADE = (
 )
 """Runs whose tables are samples, too."""
 
+SECRET = "swordfish"
+"""What is in files and addresses that are none of the program's business."""
+NOT_IN_XML = (
+    "\x01",
+    "\x0b",
+    "\x1f",
+    "\x7f",
+    "\x85",
+    "\ufffe",
+    "\uffff",
+    "_x0041_",
+    "_x000A_",
+    "\ufdd0",
+    "\U0001ffff",
+)
+"""Signs that XML, or a workbook, cannot hold as they stand, and some that look like it."""
+
 # words that are something else in many a place
 ODD = (
     *("", " ", "0", "-1", "1e999", "nan", "inf", "None", "null", "true", "9" * 30, "1,5", "\u2028", "\x00"),
