@@ -249,19 +249,13 @@ class Cases:
         text = " ".join(self._chance.choices(pieces, k=self._chance.randrange(20)))
         (folder / "short.txt").write_text(text, "utf-8")
         command = self._chance.choice(_COMMANDS)
-        unit = self._pick(
-            ("sentence", "paragraph", "line", "page", "between:hut"), ("parts:2", "parts:9", "words:1", "words:3")
-        )
-        more = [f"--unit={unit}"] + [f"--min-tokens={self._pick(('0', '1', '2', '5', '50'))}"] * (
-            self._chance.random() < 0.8
-        )
-        more += ["--group=part"] * (self._chance.random() < 0.2) + ["--punctuation=keep"] * (
-            self._chance.random() < 0.2
-        )
-        inputs = [
-            self._pick(("short.txt",), ("short.txt", "one.txt")),
-            *["a=one.txt"] * (self._chance.random() < 0.4),
-        ]
+        kinds = ("sentence", "paragraph", "line", "page", "between:hut")
+        more = [f"--unit={self._pick(kinds, ('parts:2', 'parts:9', 'words:1', 'words:3'))}"]
+        more += [f"--min-tokens={self._pick(('0', '1', '2', '5', '50'))}"] * (self._chance.random() < 0.8)
+        more += ["--group=part"] * (self._chance.random() < 0.2)
+        more += ["--punctuation=keep"] * (self._chance.random() < 0.2)
+        inputs = [self._pick(("short.txt",), ("short.txt", "one.txt"))]
+        inputs += ["a=one.txt"] * (self._chance.random() < 0.4)
         return (command, *inputs, *self._needed(command), *more), b""
 
     def _odd_characters(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
@@ -290,9 +284,8 @@ class Cases:
             )
         )
         more += ["--tokens", "spaces"] * (self._chance.random() < 0.7)
-        more += [f"--output={self._pick(_OUTPUTS)}"] + [f"--chart={self._pick(_FIGURES)}"] * (
-            self._chance.random() < 0.3
-        )
+        more += [f"--output={self._pick(_OUTPUTS)}"]
+        more += [f"--chart={self._pick(_FIGURES)}"] * (self._chance.random() < 0.3)
         return (command, "odd.jsonl", "--text", "entry", "--group", "hut", *more), b""
 
     def _foreign_study(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
@@ -330,30 +323,24 @@ class Cases:
 
     def _addresses(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
         """Addresses with something in them that opens a door, and kinds of address that are not read."""
-        kind = self._pick(
-            ("s3", "gs", "az", "http", "https", "sftp", "ssh", "file", "memory", "S3", "git", "a::s3", "x+y")
-        )
+        kind = self._pick(("s3", "gs", "az", "http", "sftp", "ssh", "file", "memory", "S3", "git", "a::s3", "x+y"))
         sign = self._pick(("", "/", "?", "#", ";", "//", "%2F", "@", ":", "&", "="))
+        name = self._pick(("sig", "X-Token", "api_key", "pwd", "auth"))
         address = self._pick(
             (f"{kind}://user:{sign}{SECRET}{sign}@host.invalid/t", f"{kind}://{SECRET}@host.invalid/t.txt"),
-            (
-                f"{kind}://host.invalid/t?x=1{self._pick(('&', ';', '#'))}{self._pick(('sig', 'X-Token', 'api_key', 'pwd', 'auth'))}={SECRET}",
-            ),
+            (f"{kind}://host.invalid/t?x=1{self._pick(('&', ';', '#'))}{name}={SECRET}",),
         )
-        option = self._pick(
-            (
-                "",
-                "x=",
-                "--study=",
-                "--stop=",
-                "--output=",
-                "--chart=",
-                "--metadata=",
-                "--lemmas=",
-                "--only=a,",
-                "--cluster=",
-            )
+        options = (
+            "--study=",
+            "--stop=",
+            "--output=",
+            "--chart=",
+            "--metadata=",
+            "--lemmas=",
+            "--only=a,",
+            "--cluster=",
         )
+        option = self._pick(("", "x="), options)
         command = self._pick(("freq", "keyness", "check", "profile", "concordance"))
         inputs = ["one.txt"] if option.startswith("--") else []
         return (command, *inputs, f"{option}{address}", *self._needed(command)), b""

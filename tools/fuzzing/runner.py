@@ -178,10 +178,9 @@ def _leaks(case: Case, ended: Ended) -> list[str]:
     if own.exists() and {path.name for path in own.iterdir()} != {"secret.txt", "secret.csv"}:
         found.append("something is written outside the folder of the study")
     written = (path for path in sent.rglob("*") if path.is_file() and not path.is_symlink())
-    # of lists that lie in its own folder a study may quote what it likes
-    return found + ["a secret is written"] * any(
-        secret in path.read_bytes() for path in written if "link" not in path.parts
-    )
+    if any(secret in path.read_bytes() for path in written if "link" not in path.parts):
+        found.append("a secret is written")
+    return found
 
 
 def _wrong_in(path: Path) -> str:
@@ -191,7 +190,7 @@ def _wrong_in(path: Path) -> str:
             etree.parse(path)
         except etree.XMLSyntaxError:
             return "not valid XML"
-    if path.suffix == ".xlsx":
+    if path.name == "o.xlsx":
         try:
             with zipfile.ZipFile(path) as book:
                 for part in book.namelist():

@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 import millstone
-from millstone.core.addresses import is_address
+from millstone.core.addresses import holds_secret, is_address
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.errors import DataError, MillstoneError, UsageError
@@ -89,9 +89,10 @@ def _client(scheduler: Scheduler) -> Iterator[Any]:
             "install it with: pip install 'millstone-corpus[cluster]'",
         ) from error
     address = scheduler.address
-    if "@" in address:
+    if "@" in address or holds_secret(address):
         raise UsageError(
-            f"{scheduler.said_by}: the address of a scheduler is tcp://HOST:PORT", "leave out what stands before @"
+            f"{scheduler.said_by}: the address of a scheduler is tcp://HOST:PORT, and nothing else",
+            "leave out what stands before the host and after the port",
         )
     if address.startswith(LOCAL):
         number = address.removeprefix(LOCAL)
