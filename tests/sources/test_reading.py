@@ -22,8 +22,9 @@ from millstone.core.scan.scan import scan
 from millstone.core.terms.frequency_lists import FrequencyList
 from millstone.sources.conditions import condition_from
 from millstone.sources.documents.html_page import read_html
-from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, parse_xml, text_of
+from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
 from millstone.sources.documents.office import read_docx, read_odt
+from millstone.sources.documents.trees import parse_xml
 from millstone.sources.documents.xml_text import read_xml
 from millstone.sources.inputs import stretches
 from millstone.sources.inputs.finding import files_to_read

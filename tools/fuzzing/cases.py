@@ -264,7 +264,8 @@ class Cases:
         def odd() -> str:
             return self._chance.choice(("ice", "snow", "hut")) + self._chance.choice((*NOT_IN_XML, ""))
 
-        rows = [(odd(), " ".join(odd() for _ in range(12)), odd()) for _ in range(9)]
+        groups = [odd() for _ in range(self._chance.choice((1, 2, 3)))]
+        rows = [(self._chance.choice(groups), " ".join(odd() for _ in range(12)), odd()) for _ in range(9)]
         content = "".join(json.dumps({"hut": a, "entry": b, "guide": c}) + "\n" for a, b, c in rows)
         (folder / "odd.jsonl").write_text(content, "utf-8")
         command, *more = self._chance.choice(

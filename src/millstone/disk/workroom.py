@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from millstone.disk.ledger import LEDGER, Ledger, read_ledger, results_in, sha256_of
-from millstone.disk.locks import lock, locked, unlock
+from millstone.disk.locks import lock, locked, uninterrupted, unlock
 
 Content = bytes | Callable[[BinaryIO], None]
 """What a file is to hold: bytes, or what writes a large one piece by piece."""
@@ -25,8 +25,7 @@ _BEFORE, _BEGUN, _ENDED = "before", "begun", "ended"
 class Room:
     """A hidden room in a folder, to finish files in; its lock shows that its run is alive.
 
-    Rooms that runs left which were killed are swept first. As a context it is taken away at the end, with what is
-    still in it.
+    It is made under the lock of the folder, and while nothing may interrupt: one that nobody knows of would stay.
 
     Raises
     ------
@@ -35,25 +34,41 @@ class Room:
     """
 
     def __init__(self, folder: Path) -> None:
-        with locked([folder]):
-            sweep(folder)
-            try:
-                self.path = Path(tempfile.mkdtemp(prefix=ROOM, dir=folder))
-            except OSError as error:
-                error.filename = str(folder)
-                raise
-            self._lock = lock(self.path)
-
-    def __enter__(self) -> "Room":
-        return self
-
-    def __exit__(self, *error: object) -> None:
-        self.close()
+        try:
+            self.path = Path(tempfile.mkdtemp(prefix=ROOM, dir=folder))
+        except OSError as error:
+            error.filename = str(folder)
+            raise
+        self._lock = lock(self.path)
 
     def close(self) -> None:
         """Take the room away, with what is still in it."""
         remove_files(self.path)
         unlock(self._lock)
+
+
+@contextmanager
+def room_in(folder: Path) -> Iterator[Room]:
+    """A room in a folder, taken away at the end with what is still in it.
+
+    Rooms of runs that were killed are swept first.
+
+    Raises
+    ------
+    OSError
+        When it cannot be made; names the folder.
+    """
+    room = None
+    try:
+        with locked([folder]):
+            sweep(folder)
+            with uninterrupted():
+                room = Room(folder)
+        yield room
+    finally:
+        if room is not None:
+            with uninterrupted():
+                room.close()
 
 
 def sweep(folder: Path) -> None:
@@ -207,15 +222,32 @@ class Workroom:
         self._aside.close()
 
 
+def workroom_in(rooms: dict[Path, Workroom], folder: Path) -> Workroom:
+    """The room of this run in a folder, made when it is first asked for.
+
+    Raises
+    ------
+    OSError
+        When it cannot be made; names the folder.
+    """
+    if folder not in rooms:
+        with locked([folder]):
+            sweep(folder)
+            with uninterrupted():
+                rooms[folder] = Workroom(folder)
+    return rooms[folder]
+
+
 @contextmanager
 def workrooms() -> Iterator[dict[Path, Workroom]]:
-    """Folder -> its room, to be filled; all are taken away at the end."""
+    """Folder -> its room, to be filled by `workroom_in`; all are taken away at the end."""
     rooms: dict[Path, Workroom] = {}
     try:
         yield rooms
     finally:
-        for room in rooms.values():
-            room.close()
+        with uninterrupted():
+            for room in rooms.values():
+                room.close()
 
 
 def place_all(rooms: Sequence[Workroom], kind: str, new: Collection[Path]) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 from millstone.core.errors import DataError, UsageError
 from millstone.disk.ledger import LEDGER, RESULTS, read_ledger, sha256_of
 from millstone.disk.locks import locked, uninterrupted
-from millstone.disk.workroom import ROOM, Content, Workroom, place_all, workrooms
+from millstone.disk.workroom import ROOM, Content, Workroom, place_all, workroom_in, workrooms
 
 
 class Outputs:
@@ -117,7 +117,7 @@ class Outputs:
         try:
             with workrooms() as rooms:
                 for path, content in self._content.items():
-                    _room(rooms, path).write(path.name, content)
+                    workroom_in(rooms, path.parent.resolve()).write(path.name, content)
                 with locked(rooms), uninterrupted():
                     self._place(rooms)
         except BaseException as error:
@@ -152,13 +152,6 @@ class Outputs:
             place_all(list(rooms.values()), self._kind, new)
         except FileExistsError as error:
             raise _was_changed(Path(str(error.filename2 or error.filename))) from error
-
-
-def _room(rooms: dict[Path, Workroom], path: Path) -> Workroom:
-    folder = path.parent.resolve()
-    if folder not in rooms:
-        rooms[folder] = Workroom(folder)
-    return rooms[folder]
 
 
 def _cannot_be_written(error: OSError) -> DataError:

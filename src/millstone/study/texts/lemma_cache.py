@@ -14,7 +14,7 @@ from millstone.core.matrix.cells import column_sums
 from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
 from millstone.core.terms.word_lists import Lemmas
 from millstone.disk.private import write_private
-from millstone.disk.workroom import Room
+from millstone.disk.workroom import room_in
 from millstone.study.texts.stored_scan import as_lines, from_lines
 
 LEAST = 1000
@@ -57,7 +57,7 @@ def _write(path: Path, found: FoundLemmas) -> None:
     words = as_lines(found.words)
     content = words + found.number.tobytes() + sources.number.astype(np.uint8).tobytes()
     head = {"sum": zlib.crc32(content), "words": len(words), "sources": sources.words}
-    with contextlib.suppress(OSError), Room(path.parent) as room:
+    with contextlib.suppress(OSError), room_in(path.parent) as room:
         write_private(room.path / path.name, json.dumps(head).encode() + b"\n" + content)
         (room.path / path.name).replace(path)
 

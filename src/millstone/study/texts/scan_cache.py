@@ -18,7 +18,7 @@ from millstone.core.frozen import frozen
 from millstone.core.matrix.on_disk import NO_LIMIT
 from millstone.core.settings.program import CacheSettings
 from millstone.disk.private import is_own, make_private, write_private
-from millstone.disk.workroom import Room, remove_files, sweep
+from millstone.disk.workroom import remove_files, room_in, sweep
 from millstone.sources.files import hashed, status_of
 from millstone.sources.inputs.finding import all_files
 from millstone.study.step import Step
@@ -147,7 +147,7 @@ def save(key: str, material: Material) -> Material:
         make_private(target.parent)
         if not is_own(target.parent):
             return material
-        with Room(target.parent) as room:
+        with room_in(target.parent) as room:
             write_scan(room.path, material)
             about = {"inputs": _inputs_of(material), "tokens": int(material.corpus.tokens.sum())}
             write_private(room.path / _ABOUT, json.dumps(about).encode())
@@ -212,7 +212,7 @@ def set_limit(gigabytes: float) -> None:
     path = cache_folder() / _LIMIT
     try:
         make_private(path.parent)
-        with Room(path.parent) as room:
+        with room_in(path.parent) as room:
             write_private(room.path / _LIMIT, json.dumps({"gigabytes": gigabytes}).encode())
             (room.path / _LIMIT).replace(path)
     except OSError as error:
