@@ -38,6 +38,8 @@ def study_parser(
     if own:
         add_settings(made, own, True, f"{name} options")
     add_settings(made, Output, True, only=("force", "quiet"))
+    if own:
+        add_settings(made, Work, True, "work", only=("cluster",))
     add_common(made, full)
     return made
 
@@ -45,9 +47,7 @@ def study_parser(
 def parser(full: bool) -> Parser:
     """The parser of run."""
     about = f"{QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    made = study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
-    add_settings(made, Work, True, "work", only=("cluster",))
-    return made
+    return study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
 
 
 def run(arguments: Sequence[str]) -> None:
