@@ -51,8 +51,10 @@ def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]
         if not unknown.startswith("-"):
             return f"{parser.prog} takes no {unknown!r}", f"{parser.prog} --help shows how to type it"
         known = [name for action in parser._actions for name in action.option_strings]
+        # what follows the sign may be an address that must not be shown
+        unknown = unknown.partition("=")[0]
         return (
-            f"there is no option {unknown}{nearest(unknown.split('=')[0], known)}",
+            f"there is no option {unknown}{nearest(unknown, known)}",
             f"{parser.prog} --help-all lists the options",
         )
     if "ignored explicit argument" in message:

@@ -1,7 +1,6 @@
 """Addresses such as ``s3://bucket/folder``: known from paths, and refused where they hold what opens a door."""
 
 import re
-from urllib.parse import unquote
 
 PROTOCOLS = ("s3", "gs", "az", "http", "https", "sftp", "ssh", "file", "memory")
 """The kinds of address that are read."""
@@ -46,6 +45,9 @@ def holds_secret(address: str) -> bool:
     >>> holds_secret("sftp://user:pa/ss@host/x"), holds_secret("s3://bucket/letters@home/1.txt")
     (True, False)
     """
+    # most commands are given paths alone
+    from urllib.parse import unquote
+
     rest = unquote(address.partition("://")[2])
     host = re.split(r"[/?#]", rest, maxsplit=1)[0]
     if "@" in rest and not _PLAIN_HOST.fullmatch(host):
