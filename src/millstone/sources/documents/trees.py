@@ -1,9 +1,9 @@
 """Trees of elements out of markup; elements that add nothing to the text before them do not stay in memory."""
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Set
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 from millstone.core.errors import DataError
 
@@ -74,24 +74,55 @@ def parse_html(text: str, path: Path, name_of: Callable[[Any, str], str] = lambd
         return None
 
 
-class _Closed(NamedTuple):
-    """An element that is closed, and is not yet known to stay.
+class _Siblings:
+    """Elements of one parent that are closed: the last of them, and what is known of those before it.
 
     Attributes
     ----------
     element : Element
-    paths : frozenset of str or None
+        The last, which is not yet known to stay: what follows it has not been read.
+    paths : set of str or None
         The names in it and on the way to each, where it is empty; a blank in it counts as a name.
-    before : frozenset of str
+    before : set of str
         The same of the empty elements right before it.
+    inside : set of str or None
+        The same of all before it; None where there is text in them or between them.
+    number : int
+        How many there are before it.
     """
 
-    element: Any
-    paths: frozenset[str] | None
-    before: frozenset[str]
+    __slots__ = ("before", "element", "inside", "number", "paths")
 
+    def __init__(self, element: Any, paths: Set[str] | None) -> None:
+        self.element, self.paths, self.number = element, paths, 0
+        self.before: set[str] = set()
+        self.inside: set[str] | None = set()
 
-_NONE: frozenset[str] = frozenset()
+    def add(self, element: Any, paths: Set[str] | None, follows: bool) -> None:
+        """Take in the next one, which `follows` right after the last; that one goes if it adds nothing."""
+        tail = self.element.tail
+        if self.inside is not None and tail:
+            self.inside.add(" ")
+        if self.paths is None or (tail and not tail.isspace()) or not follows:
+            self.inside = None
+            self.before = set()
+            self.number += 1
+        elif self.paths <= self.before:
+            _leave_out(self.element, tail)
+        else:
+            self.before |= self.paths
+            if self.inside is not None:
+                self.inside |= self.paths
+            self.number += 1
+        self.element, self.paths = element, paths
+
+    def all_in(self, parent: Any) -> Set[str] | None:
+        """What is in the children of an element that is closed now; None where there is text in them."""
+        tail = self.element.tail
+        if self.inside is None or self.paths is None or (tail and not tail.isspace()):
+            return None
+        # entities are children, too
+        return self.inside | self.paths | ({" "} if tail else set()) if self.number + 1 == len(parent) else None
 
 
 def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> Any:
@@ -100,7 +131,7 @@ def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> An
     Between two pieces of text many empty paragraphs are one break, as is any row of empty elements; a file of a few
     kilobytes may unpack to millions of them.
     """
-    closed: list[_Closed] = []
+    rows: list[_Siblings] = []
     local_names: dict[str, str] = {}
     alone: dict[str, frozenset[str]] = {}
     for _, element in elements:
@@ -114,40 +145,22 @@ def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> An
                 )
         name, text = name_of(element, local_names[tag]), element.text
         is_empty = bool(name) and (not text or text.isspace())
-        paths = alone.setdefault(name, frozenset((name,))) if is_empty else None
+        paths: Set[str] | None = alone.setdefault(name, frozenset((name,))) if is_empty else None
         if text and paths is not None:
             # a blank in it may part two words
-            paths |= {f"{name}/ "}
+            paths = paths | {f"{name}/ "}
         if len(element):
-            inner = _taken(closed, element)
+            inner = rows.pop().all_in(element) if rows and rows[-1].element.getparent() is element else None
             paths = paths | {f"{name}/{one}" for one in inner} if paths is not None and inner is not None else None
-        before = _NONE
-        if closed and element.getprevious() is (last := closed[-1]).element:
-            tail = last.element.tail
-            if last.paths is None or (tail and not tail.isspace()):
-                pass
-            elif last.paths <= last.before:
-                before = last.before
-                _leave_out(last.element, tail)
-                closed.pop()
-            else:
-                before = last.before | last.paths
-        closed.append(_Closed(element, paths, before))
+        previous = element.getprevious()
+        if rows and previous is not None:
+            last = rows[-1].element
+            # where something else stands between them the parent tells
+            if previous is last or last.getparent() is element.getparent():
+                rows[-1].add(element, paths, previous is last)
+                continue
+        rows.append(_Siblings(element, paths))
     return elements.root
-
-
-def _taken(closed: list[_Closed], parent: Any) -> frozenset[str] | None:
-    """What is in the children of an element, which need not be known any longer; None where there is text in them."""
-    number, is_empty, paths = 0, True, set[str]()
-    while closed and closed[-1].element.getparent() is parent:
-        element, inside, _ = closed.pop()
-        number += 1
-        tail = element.tail
-        is_empty = is_empty and inside is not None and not (tail and not tail.isspace())
-        paths |= inside or _NONE
-        paths |= {" "} if tail else _NONE
-    # entities are children, too
-    return frozenset(paths) if is_empty and number == len(parent) else None
 
 
 def _leave_out(element: Any, tail: str | None) -> None:
