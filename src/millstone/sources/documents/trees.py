@@ -8,6 +8,7 @@ from typing import Any
 from millstone.core.errors import DataError
 
 _MOST_NAMES = 10_000
+_LONGEST_PATH = 40
 
 
 def local_name(element: Any) -> str:
@@ -125,6 +126,19 @@ class _Siblings:
         return self.inside | self.paths | ({" "} if tail else set()) if self.number + 1 == len(parent) else None
 
 
+class _Outer:
+    """Paths in an element from those in its children; long ones are folded: depth costs no more than width."""
+
+    def __init__(self) -> None:
+        self._number_of: dict[frozenset[str], int] = {}
+
+    def paths(self, name: str, inner: Set[str]) -> Set[str]:
+        """The paths, each one name longer."""
+        if any(len(path) > _LONGEST_PATH for path in inner):
+            inner = {f"#{self._number_of.setdefault(frozenset(inner), len(self._number_of))}"}
+        return {f"{name}/{path}" for path in inner}
+
+
 def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> Any:
     """The root, without empty elements that repeat what empty elements right before them say.
 
@@ -134,6 +148,7 @@ def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> An
     rows: list[_Siblings] = []
     local_names: dict[str, str] = {}
     alone: dict[str, frozenset[str]] = {}
+    outer = _Outer()
     for _, element in elements:
         tag = element.tag
         if tag not in local_names:
@@ -151,7 +166,7 @@ def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> An
             paths = paths | {f"{name}/ "}
         if len(element):
             inner = rows.pop().all_in(element) if rows and rows[-1].element.getparent() is element else None
-            paths = paths | {f"{name}/{one}" for one in inner} if paths is not None and inner is not None else None
+            paths = paths | outer.paths(name, inner) if paths is not None and inner is not None else None
         previous = element.getprevious()
         if rows and previous is not None:
             last = rows[-1].element
