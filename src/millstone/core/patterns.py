@@ -7,7 +7,7 @@ from functools import cache
 from typing import Any
 
 from millstone.core.errors import DataError
-from millstone.core.wording import shortened
+from millstone.core.wording import beginning_of
 
 SECONDS = 10.0
 """How long an expression may take in a run, and one second more for each million characters that it was given."""
@@ -46,7 +46,7 @@ class Pattern:
             self._compiled = regex.compile(typed, regex.IGNORECASE if ignore_case else 0)
         except (regex.error, RecursionError) as error:
             raise DataError(
-                f"{option}: {shortened(typed)!r} is not a valid regular expression: {error}", "simplify it"
+                f"{option}: {beginning_of(typed)!r} is not a valid regular expression: {error}", "simplify it"
             ) from error
 
     def search(self, text: str, where: str = "") -> Any:
@@ -90,7 +90,7 @@ class Pattern:
             return work(max(limit - self._spent, 1e-3))
         except TimeoutError:
             raise DataError(
-                f"{self._option}: {shortened(self._typed)!r} takes more than {limit:.0f} seconds"
+                f"{self._option}: {beginning_of(self._typed)!r} takes more than {limit:.0f} seconds"
                 f"{f', the last of them on {where[:80]}' if where else ''}",
                 "simplify it: a repetition within a repetition, such as (a|a)+, tries every way to divide a text",
             ) from None

@@ -41,14 +41,14 @@ def quoted_entries(entries: Iterable[str]) -> str:
     return listed(map(quoted_entry, entries))
 
 
-def shortened(text: str, most: int = 80) -> str:
+def beginning_of(text: str, most: int = 80) -> str:
     """A text for a message: of a longer one its beginning."""
     return text if len(text) <= most else f"{text[:most]}\u2026"
 
 
 def quoted_entry(entry: str) -> str:
     """An entry of a list in quotation marks, cut short."""
-    return repr(shortened(entry, _QUOTED))
+    return repr(beginning_of(entry, _QUOTED))
 
 
 _HALVES = re.compile("[\ud800-\udfff]")

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from millstone.core.patterns import fault_of_regex, pattern
-from millstone.core.wording import shortened
+from millstone.core.wording import beginning_of
 
 _CONDITION = re.compile(r"\s*(.+?)\s*(!=|<=|>=|==|=|<|>|~)\s*(.*?)\s*", re.DOTALL)
 _DATE = re.compile(r"(\d{4})(?:-(0?[1-9]|1[0-2])(?:-(0?[1-9]|[12]\d|3[01])(?:[T ](.*))?)?)?", re.ASCII)
@@ -104,5 +104,5 @@ def condition_from(typed: str) -> Condition:
     if len(value) > 1 and value[0] == value[-1] and value[0] in "'\"":
         value = value[1:-1]
     if operator == "~" and (fault := fault_of_regex(value)):
-        raise ValueError(f"{shortened(value)!r} {fault}")
+        raise ValueError(f"{beginning_of(value)!r} {fault}")
     return Condition(field, "=" if operator == "==" else operator, value)

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Any
 
 from millstone.core.patterns import Pattern, fault_of_regex, pattern
-from millstone.core.wording import nearest, shortened
+from millstone.core.wording import beginning_of, nearest
 
 GLOB, REGEX = "match", "pattern"
 _KEYS = ("source", "rules", "otherwise")
@@ -87,5 +87,5 @@ def _read(name: str, given: Any) -> tuple[str, str, str]:
         )
     one = str(given[kinds[0]])
     if kinds == [REGEX] and (fault := fault_of_regex(one)):
-        raise ValueError(f"{name}: pattern {shortened(one)!r} {fault}")
+        raise ValueError(f"{name}: pattern {beginning_of(one)!r} {fault}")
     return kinds[0], one, str(given["value"])

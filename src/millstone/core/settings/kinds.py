@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from millstone.core.addresses import holds_secret
 from millstone.core.frozen import frozen
 from millstone.core.patterns import fault_of_regex
-from millstone.core.wording import nearest, shortened
+from millstone.core.wording import beginning_of, nearest
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -184,7 +184,7 @@ def regex(metavar: str) -> Kind:
 
     def read(typed: str) -> str:
         if fault := fault_of_regex(_not_empty(typed)):
-            raise ValueError(f"{shortened(typed)!r} {fault}")
+            raise ValueError(f"{beginning_of(typed)!r} {fault}")
         return typed
 
     return Kind(metavar, read)
