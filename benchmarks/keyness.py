@@ -17,9 +17,10 @@ import pandas as pd
 
 from measure import MILLSTONE, measured
 from millstone.core.compare.keyness import keyness
+from millstone.core.evidence.document_tests import permutation, rates_of
+from millstone.core.evidence.sampling import sampling_units
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.statistics.document_tests import permutation, rates_of
 from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_listed
@@ -99,7 +100,7 @@ def permuted(documents: int, terms: int, draws: int) -> None:
     names = np.array([f"term{number:06}" for number in range(terms)], dtype=object)
     counts = Counts(matrix, names, np.full(documents, 700), table, ("a", "b"), {})
     sides = counts.part(("a",)), counts.part(("b",))
-    seconds = timed(lambda: permutation(rates_of(*sides, np.arange(terms), whole_units=True), draws, 1))
+    seconds = timed(lambda: permutation(rates_of(*sides, np.arange(terms), sampling_units(table)), draws, 1))
     print(f"permutation, {draws} draws, {documents:,} documents x {terms:,} terms: {seconds:.1f} s (60 at most)")
 
 

@@ -1,134 +1,207 @@
-"""How often tests of keyness find a difference where there is none.
+"""How often tests of keyness find a difference where there is none, and how often intervals hold the true ratio.
 
-    python benchmarks/type_one_error.py GUESTBOOK.csv [SHUFFLES] [FIGURE.png]
+    python benchmarks/type_one_error.py GUESTBOOK.csv [RUNS] [FIGURE.png]
 
-The entries of one hut are shuffled into two groups of equal size, again and again (default: 200 times). Printed is
-the share of terms with p < 0.05 under each test, by the number of documents that have the term, half of those of
-both groups; a right test has 5 %. GUESTBOOK is the table that `millstone demo` writes.
+Texts of one population are put on two sides at random, again and again (default: 100 times); every difference is
+chance then. Printed is, by design and test, the percentage of terms with p < 0.05, of which a right test has 5,
+and of runs in which any term has an adjusted p below 0.05; and how often the 95 % intervals over documents and over
+tokens hold the true ratio, where it is 1 and where it is 4. GUESTBOOK is the table that `millstone demo` writes; the
+other texts are made up of words whose rates vary from text to text, as those of topical words do.
 """
 
-import itertools
 import sys
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import pandas as pd
 
+from millstone.core.compare.keyness import keyness
 from millstone.core.corpus.corpus import Document
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.scan import scan
-from millstone.core.statistics.document_tests import mann_whitney, permutation, rates_of, welch
-from millstone.core.statistics.measures import log_likelihood
-from millstone.core.statistics.significance import chi2_upper_tail
+from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 
-TESTS = ("ll", "welch", "rank", "permutation")
-BOUNDS = (0, 1, 2, 3, 5, 8, 12, 20, 30, 50, 80, 10**9)
-DRAWS = 499
+TESTS = ("ll", "welch", "rank", "permutation", "documents")
+TERMS, DRAWS, LEAST = 300, 199, 10
+Made = Callable[[np.random.Generator, float], Counts]
+"""Texts of which those of the group A have the given number of times the rates of the others."""
 
 
-def population(path: str) -> Counts:
-    """The entries of the first hut."""
+@dataclass(frozen=True)
+class Design:
+    """Texts on two sides: how they are made or drawn, and what their sampling units are taken to be."""
+
+    name: str
+    made: Made
+    unit: str = ""
+    can_differ: bool = True
+
+
+def counts_of(matrix: np.ndarray, base: np.ndarray, groups: np.ndarray, author: np.ndarray) -> Counts:
+    """Counts of made-up terms."""
+    names = [str(one) for one in range(len(base))]
+    table = Table({"document": names, "group": groups.astype(object), "author": author.astype(str).astype(object)})
+    terms = np.array([f"term{number:04}" for number in range(matrix.shape[1])], dtype=object)
+    return Counts(SparseMatrix.of_dense(matrix.astype(np.int32)), terms, base, table, ("A", "B"), {})
+
+
+def bursty(sides: tuple[int, int], tokens: tuple[int, int], texts_each: int = 1) -> Made:
+    """Authors of one or more texts each; how much a word varies between authors differs from word to word."""
+
+    def made(chance: np.random.Generator, ratio: float) -> Counts:
+        authors = np.repeat(np.arange(sum(sides)), texts_each)
+        groups = np.where(authors < sides[0], "A", "B")
+        base = chance.integers(*tokens, len(authors))
+        # function words vary little, topical ones much
+        shape = 10 ** chance.uniform(-0.7, 1.3, TERMS)
+        rate = 10 ** chance.uniform(-4.5, -2.5, TERMS) * chance.gamma(shape, 1 / shape, (sum(sides), TERMS))[authors]
+        varied = rate * chance.gamma(3, 1 / 3, (len(authors), TERMS))
+        varied[groups == "A"] *= ratio
+        return counts_of(chance.poisson(varied * base[:, np.newaxis]), base.astype(np.int64), groups, authors)
+
+    return made
+
+
+def drawn(path: str, sides: tuple[int, int]) -> Made:
+    """Entries of one hut's guest book."""
     table = pd.read_csv(path, dtype=str).dropna(subset=["entry"])
     entries = table.loc[table["hut"] == table["hut"].iloc[0], "entry"].tolist()
     corpus = scan(Document(str(number), "all", text) for number, text in enumerate(entries))
     counts = count(corpus, map_terms(corpus))
-    return counts
+
+    def made(chance: np.random.Generator, ratio: float) -> Counts:
+        rows = chance.permutation(len(entries))[: sum(sides)]
+        documents = counts.documents.at(rows)
+        documents = documents.with_columns({"group": np.repeat(["A", "B"], sides).astype(object)})
+        return Counts(counts.matrix.rows(rows), counts.terms, counts.base[rows], documents, ("A", "B"), {})
+
+    return made
 
 
-def bursty(documents: int = 300, terms: int = 1500) -> Counts:
-    """Made-up documents in which the rate of a word varies from one to the next, as that of topical words does."""
-    chance = np.random.default_rng(3)
-    base = chance.integers(150, 1500, documents)
-    rates = 0.05 / (np.arange(terms) + 3)
-    varied = rates * chance.gamma(0.5, 2.0, (documents, terms))
-    matrix = SparseMatrix.of_dense(chance.poisson(varied * base[:, np.newaxis]).astype(np.int32))
-    table = Table({"document": [str(one) for one in range(documents)], "group": "all"})
-    names = np.array([f"term{number:05}" for number in range(terms)], dtype=object)
-    return Counts(matrix, names, base.astype(np.int64), table, ("all",), {})
+def designs(path: str) -> list[Design]:
+    """The designs, the more usual first."""
+    return [
+        Design("books, 33 against 33", bursty((33, 33), (40_000, 120_000))),
+        Design("books, 3 against 3", bursty((3, 3), (40_000, 120_000))),
+        Design("chapters, 200 against 200", bursty((200, 200), (2000, 6000))),
+        Design("chapters, 5 against 100", bursty((5, 100), (2000, 6000))),
+        Design("guest-book entries, 167 against 167", drawn(path, (167, 167)), can_differ=False),
+        Design("guest-book entries, 20 against 300", drawn(path, (20, 300)), can_differ=False),
+        Design("ten texts of each of 40 authors, unit: author", bursty((20, 20), (1000, 3000), 10), "author"),
+        Design("the same, each text taken for a unit", bursty((20, 20), (1000, 3000), 10)),
+    ]
 
 
-def shuffled(counts: Counts, shuffles: int) -> pd.DataFrame:
-    """A row per term and shuffle: half of its documents, and whether each test has p < 0.05."""
-    chance = np.random.default_rng(1)
-    number = len(counts.base)
-    parts = []
-    for shuffle in range(shuffles):
-        groups = np.where(chance.permutation(number) < number // 2, "a", "b")
-        documents = counts.documents.with_columns({"group": groups})
-        halves = Counts(counts.matrix, counts.terms, counts.base, documents, ("a", "b"), {})
-        one, two = halves.part(("a",)), halves.part(("b",))
-        wanted = np.flatnonzero(one.freq + two.freq)
-        rates = rates_of(one, two, wanted, whole_units=True)
-        p = {
-            "ll": chi2_upper_tail(log_likelihood(one.freq[wanted], two.freq[wanted], one.tokens, two.tokens)),
-            "welch": welch(rates),
-            "rank": mann_whitney(rates),
-            "permutation": permutation(rates, DRAWS, shuffle),
-        }
-        # not the number in one half, which itself says how uneven a shuffle is
-        each = (one.docs[wanted] + two.docs[wanted]) // 2
-        parts.append(pd.DataFrame({"docs": each, **{name: p[name] < 0.05 for name in TESTS}}))
-    return pd.concat(parts, ignore_index=True)
+def chance_findings(design: Design, runs: int) -> pd.DataFrame:
+    """Percent of terms with p < 0.05, and of runs with any adjusted p below it, by test."""
+    chance, found = np.random.default_rng(1), {test: list[tuple[float, bool]]() for test in TESTS}
+    for _ in range(runs):
+        counts = design.made(chance, 1.0)
+        for test in TESTS:
+            asked = KeynessSettings(
+                test=test, min_freq=LEAST, measures=("p",), draws=DRAWS, sampling_unit=design.unit
+            )
+            table = keyness(counts, asked).to_frame()
+            p = table["p"].dropna()
+            found[test].append(
+                (float((p < 0.05).mean()) if len(p) else np.nan, bool((table["p_adjusted"] < 0.05).any()))
+            )
+    return 100 * pd.DataFrame({test: pd.DataFrame(rows).mean() for test, rows in found.items()}).T
 
 
-def shares(found: pd.DataFrame) -> pd.DataFrame:
-    """Percent with p < 0.05, by half of the documents that have the term."""
-    labels = [f"{low}" if high == low + 1 else f"{low} to {high - 1}" for low, high in itertools.pairwise(BOUNDS)]
-    labels[-1] = f"{BOUNDS[-2]} or more"
-    binned = pd.cut(found["docs"], [bound - 0.5 for bound in BOUNDS], labels=labels)
-    table = 100 * found.groupby(binned, observed=True)[list(TESTS)].mean()
-    return table.assign(cases=found.groupby(binned, observed=True).size())
+def coverage(design: Design, runs: int, ratio: float) -> dict[str, float]:
+    """Percent of terms on both sides whose 95 % interval holds the true ratio, over documents and over tokens."""
+    chance, found = np.random.default_rng(2), {"documents": list[float](), "tokens": list[float]()}
+    for _ in range(runs):
+        counts = design.made(chance, ratio)
+        for over, shares in found.items():
+            asked = KeynessSettings(interval=over, min_freq=LEAST, sampling_unit=design.unit)
+            table = keyness(counts, asked).to_frame()
+            low, high = table["log_ratio_low"].fillna(-np.inf), table["log_ratio_high"].fillna(np.inf)
+            shares.append(float(((low <= np.log2(ratio)) & (high >= np.log2(ratio))).mean()))
+    return {over: 100 * float(np.mean(shares)) for over, shares in found.items()}
 
 
-def draw(tables: dict[str, pd.DataFrame], path: str, shuffles: int) -> None:
-    """The shares as lines, one per test; one panel per population."""
+def draw(names: Sequence[str], found: pd.DataFrame, covered: pd.DataFrame, path: str, runs: int) -> None:
+    """Two panels: what tests find by chance, and what intervals hold."""
     import matplotlib as mpl
 
     from millstone.charts import theme
     from millstone.charts.settings import ChartSettings
 
-    looks = dict(zip(TESTS, (("#d0612a", "s"), ("#17567a", "o"), ("#5fa8a0", "D"), ("#7c2f3a", "^")), strict=True))
+    looks = dict(
+        zip(
+            TESTS,
+            (("#d0612a", "s"), ("#5fa8a0", "D"), ("#7c2f3a", "^"), ("#8a8f3c", "v"), ("#17567a", "o")),
+            strict=True,
+        )
+    )
     with mpl.rc_context(theme.STYLE):  # type: ignore[arg-type]
         figure = theme.new_figure()
-        for axes, (title, table) in zip(figure.subplots(1, len(tables), sharey=True), tables.items(), strict=True):
-            shown = table.drop(index="0", errors="ignore")
-            axes.axhspan(4, 6, color=theme.FAINT)
-            axes.axhline(5, color=theme.INK, linewidth=1)
-            for name, (colour, mark) in looks.items():
-                axes.plot(range(len(shown)), shown[name], color=colour, marker=mark, label=name)
-            axes.set_xticks(range(len(shown)), shown.index.tolist(), rotation=35, ha="right")
-            axes.set_xlabel("documents of a group that have the term, on the average of both")
-            axes.set_title(title)
-            axes.legend(loc="upper left")
-        figure.axes[0].set_ylabel("percent of terms with p < 0.05")
-        figure.axes[0].set_ylim(0, None)
-        theme.heading(figure, ChartSettings(), "Differences found where there are none")
+        left, right = figure.subplots(1, 2, sharey=True, width_ratios=(3, 2))
+        for test, (colour, mark) in looks.items():
+            shares = found.xs(test, level="test")["terms"].reindex(names)
+            left.plot(shares, range(len(names)), mark, color=colour, label=test, markersize=8)
+        for over, (colour, mark) in (("tokens", looks["ll"]), ("documents", looks["documents"])):
+            for ratio, face in ((1, colour), (4, "white")):
+                shares = covered[(over, ratio)].reindex(names)
+                label = f"over {over}, true ratio {ratio}"
+                right.plot(
+                    shares, range(len(names)), mark, color=colour, markerfacecolor=face, label=label, markersize=8
+                )
+        for axes, at, text in (
+            (left, 5, "percent of terms with p < 0.05"),
+            (right, 95, "percent of intervals that hold the true ratio"),
+        ):
+            axes.axvline(at, color=theme.INK, linewidth=1)
+            axes.grid(axis="both")
+            axes.set_xlabel(text)
+            axes.legend(loc="upper center", bbox_to_anchor=(0.5, -0.09), ncols=3 if axes is left else 2)
+        theme.name_rows(left, list(names))
+        any_term = {test: found.xs(test, level="test")["runs"].reindex(names) for test in ("ll", "documents")}
+        pairs = zip(any_term["ll"], any_term["documents"], strict=True)
+        theme.right_edge(left, [f"{one:.0f} : {other:.0f}" for one, other in pairs], "runs, %")
+        left.set_xlim(0, None)
+        right.set_xlim(None, 100)
+        theme.heading(
+            figure, ChartSettings(), "Differences found where there are none, and intervals that hold the truth"
+        )
         text = (
-            f"Documents of one population, shuffled into two groups {shuffles} times: every difference is chance, "
-            "and a right test calls 5 % of them significant (line; band: 4 to 6 %). Log-likelihood (ll) takes each "
-            "token as a separate observation; the others take each document as one."
+            f"Left: texts of one population on two sides at random, {runs} times: every difference is chance, and a "
+            "right test calls 5 % of the terms significant (line). ll takes each token for drawn by itself, the "
+            "others each text. Beside it: in how many runs any term has an adjusted p below 0.05, by ll : by "
+            "documents. "
+            "Right: how often the 95 % intervals hold the true ratio of the rates (line: 95 %); of "
+            "the guest book it is 1."
         )
         theme.caption(figure, [text])
         figure.savefig(path, dpi=theme.DPI, metadata={"Software": None})
 
 
-def main(path: str, times: int, figure: str) -> None:
-    tables = {}
-    for title, counts in (
-        ("Guest-book entries of one hut", population(path)),
-        ("Made-up bursty documents", bursty()),
-    ):
-        cases = shuffled(counts, times)
-        tables[title] = shares(cases)
-        print(title)
-        print(tables[title].round(2).to_string())
-        common = cases[cases["docs"] >= 20]
-        print(f"20 documents or more a group: {(100 * common[list(TESTS)].mean()).round(2).to_dict()}")
+def main(path: str, runs: int, figure: str) -> None:
+    tested, covered = {}, {}
+    for design in designs(path):
+        tested[design.name] = chance_findings(design, runs).set_axis(["terms", "runs"], axis=1)
+        covered[design.name] = {
+            (over, ratio): share
+            for ratio in ((1, 4) if design.can_differ else (1,))
+            for over, share in coverage(design, max(runs // 4, 5), ratio).items()
+        }
+        print(design.name)
+        print(tested[design.name].round(1).T.to_string())
+        print(
+            "  intervals:",
+            {f"{over}, ratio {ratio}": round(share, 1) for (over, ratio), share in covered[design.name].items()},
+            flush=True,
+        )
     if figure:
-        draw(tables, figure, times)
+        found = pd.concat(tested, names=["design", "test"])
+        draw(list(tested), found, pd.DataFrame.from_dict(covered, orient="index"), figure, runs)
 
 
 if __name__ == "__main__":
-    main(sys.argv[1], int(sys.argv[2]) if len(sys.argv) > 2 else 200, sys.argv[3] if len(sys.argv) > 3 else "")
+    main(sys.argv[1], int(sys.argv[2]) if len(sys.argv) > 2 else 100, sys.argv[3] if len(sys.argv) > 3 else "")

@@ -107,18 +107,25 @@ class Drawing(unittest.TestCase):
         low, high = axes.get_xlim()
         self.assertAlmostEqual(low, -high)
         self.assertLess(low, frame["log_ratio_low"].min())
-        drawn = intervals_of(figure)
-        expected = result.frame[result.frame["higher_in"] != ""][["log_ratio_low", "log_ratio_high"]].to_numpy()
+        drawn, frame = intervals_of(figure), result.frame[result.frame["higher_in"] != ""]
+        # an interval without an end goes on to the edge, in an arrow
+        edge = np.array(
+            [low_high for axes in figure.axes for low_high in [axes.get_xlim()] for _ in axes.get_yticks()]
+        )
+        expected = frame[["log_ratio_low", "log_ratio_high"]].to_numpy()
+        expected = np.where(np.isnan(expected), 0.98 * edge, expected)
         np.testing.assert_allclose(np.sort(drawn, axis=0), np.sort(expected, axis=0))
+        arrows = [line.get_marker() for axes in figure.axes for line in axes.lines if line.get_marker() in ("<", ">")]
+        self.assertEqual(len(arrows), int(frame[["log_ratio_low", "log_ratio_high"]].isna().to_numpy().sum()))
         self.assertTrue(any("C 1 document, 5 tokens" in text for text in texts_of(figure)))
 
     def test_captions_say_what_terms_are_ranked_by(self):
         result = self.result("keyness", measures=("odds_ratio",))
         for settings, wanted in (
-            ({}, "each side with the highest log-likelihood, by log ratio"),
-            ({"test": "rank"}, "with the highest log-likelihood, "),
+            ({}, "each side with the highest log-likelihood over documents, by log ratio"),
+            ({"test": "ll"}, "each side with the highest log-likelihood, by log ratio"),
+            ({"test": "rank"}, "with the highest log-likelihood over documents, "),
             ({"test": "chi2"}, "with the highest chi-squared, "),
-            ({"count": "documents"}, "with the highest log-likelihood of four cells, "),
             ({"rank_by": "odds_ratio", "test": "chi2"}, "with the largest odds ratio, either way, "),
             ({"rank_by": "p"}, "with the lowest p, "),
             ({"shared": True}, "with the smallest difference, "),
@@ -131,7 +138,7 @@ class Drawing(unittest.TestCase):
         notes = {
             "one document (entry 212) has 80 % of it": True,
             "one part (1.txt part 3) has 51 % of it; absent from B": True,
-            "absent from A; not by documents": True,
+            "absent from A; by tokens only": True,
             "absent from all documents": False,
             "": False,
         }
@@ -139,7 +146,9 @@ class Drawing(unittest.TestCase):
         result = self.result("keyness", against="A")
         noted = result.frame.assign(note="one document (x) has 60 % of it")
         figure = keyness.draw(dataclasses.replace(result, table=as_table(noted)), ChartSettings())
-        dots = [line for axes in figure.axes for line in axes.lines if line.get_marker() not in ("", "None")]
+        dots = [
+            line for axes in figure.axes for line in axes.lines if line.get_marker() not in ("", "None", "<", ">")
+        ]
         self.assertEqual({line.get_markerfacecolor() for line in dots if len(line.get_xdata())}, {"white"})
 
     def test_keyness_takes_the_strongest_of_each_side(self):
@@ -162,7 +171,8 @@ class Drawing(unittest.TestCase):
         axes, frame = figure.axes[0], result.frame
         passes = frame["p_adjusted"] < 0.05
         lines = [line.get_ydata()[0] for line in axes.lines if len(set(line.get_ydata())) == 1]
-        self.assertTrue(frame.loc[~passes, "ll"].max() <= lines[0] <= frame.loc[passes, "ll"].min())
+        evidence = frame["ll_documents"]
+        self.assertTrue(evidence[~passes].max() <= lines[0] <= evidence[passes].min())
         ends, names = axes.texts[:2], axes.texts[2:]
         self.assertEqual([text.get_text() for text in ends], ["◂ B", "A ▸"])
         self.assertLessEqual({text.get_text() for text in names}, set(frame.loc[passes, "term"]))
@@ -176,7 +186,7 @@ class Drawing(unittest.TestCase):
             "compared", as_table(result.frame)
         )
         for settings, wanted, passes in (
-            ({}, "adjusted p (ll) below 0.05", result.frame["p_adjusted"] < 0.05),
+            ({}, "adjusted p (documents) below 0.05", result.frame["p_adjusted"] < 0.05),
             ({"alpha": 0.9}, "below 0.9.", result.frame["p_adjusted"] < 0.9),
             ({"min_log_ratio": 1}, "with a log ratio of 1 or more", result.frame["log_ratio"].abs() >= 1),
             (
@@ -395,7 +405,9 @@ class Drawing(unittest.TestCase):
         counts, term_map = counts_of(texts), map_terms(corpus)
         nodes = {"stove": find_expression(corpus, expression_from("stove"), NamedWords(corpus))}
         tables = [
-            collocates_core.collocates(corpus, term_map, counts, nodes, CollocatesSettings(by_side=by_side))
+            collocates_core.collocates(
+                corpus, term_map, counts, nodes, CollocatesSettings(by_side=by_side), every=True
+            )
             for by_side in (False, True)
         ]
         result = result_of("collocates", tables[0], {}, counts.sizes, {"span": "5,5"}).with_table("sides", tables[1])

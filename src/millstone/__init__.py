@@ -1,6 +1,6 @@
 """millstone: frequency lists, keyness, weighted log odds and dictionary categories for several sub-corpora."""
 
-__version__ = "0.14.0"
+__version__ = "0.15.0"
 
 
 def __getattr__(name: str) -> object:

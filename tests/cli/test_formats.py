@@ -173,7 +173,7 @@ class Formats(ProgramTest):
         run = self.succeeds("freq", "k.csv", "--text=entry", "--decimal-comma", "--where=nights < 2", "-o", "out.csv")
         self.assertIn("left out 1 document that --where excludes", run.err)
         lines = (self.folder / "out.csv").read_text("utf-8").splitlines()
-        self.assertEqual(lines[1], "k;1;ice;1;500000,0;1;100,0;")
+        self.assertEqual(lines[1], "k;1;ice;1;500000,0;1;100,0;;;")
         self.write("k.tsv", "nights\tentry\n1,5\tice; snow\n3\tsnow\n")
         rows = self.succeeds("freq", "k.tsv", "--text=entry", "--decimal-comma", "--where=nights = 1.5").rows()
         self.assertEqual([row["term"] for row in rows], ["ice", "snow"])

@@ -287,7 +287,10 @@ class BadInput(ProgramTest):
     def test_a_group_of_one_document_works_with_a_note(self):
         self.three_huts()
         run = self.succeeds("keyness", "huts", "--against", "pairs")
-        self.assertIn("note: one document only in Fallowmere, Haskgate", run.err)
+        self.assertIn(
+            "note: one document in Fallowmere, Haskgate: p and intervals say what differs in these texts, not in others",
+            run.err,
+        )
         lone = [row for row in self.succeeds("freq", "huts").rows() if row["group"] == "Haskgate"]
         self.assertEqual({row["dp"] for row in lone}, {""})
 

@@ -48,8 +48,8 @@ class Keyness(ProgramTest):
 
     def test_what_is_shown(self):
         run = self.succeeds("keyness", "huts", "--measures", "all", "--test", "permutation", "--draws", "99")
-        self.assertIn("the smallest adjusted p that a single term can reach is", run.err)
-        self.assertIn("terms pass: p adjusted < 0.05 (permutation, Benjamini & Hochberg)", run.err)
+        self.assertIn("99 draws, seed 1; the smallest p that can be reached is 0.01, adjusted 0.19", run.err)
+        self.assertIn("terms pass over documents (p adjusted < 0.05, permutation)", run.err)
         self.assertEqual(
             run.out,
             self.succeeds("keyness", "huts", "--measures", "all", "--test", "permutation", "--draws", "99").out,
@@ -72,6 +72,58 @@ class Keyness(ProgramTest):
         self.assertEqual(*drawn, "a figure of points shows what does not pass, too")
         for kind in ("intervals", "evidence", "frequencies", "ranks", "cloud"):
             self.succeeds("chart", "k.csv", "--chart", f"{kind}.png", "--chart-kind", kind)
+
+    def test_sampling_units(self):
+        """Writers of several entries: by option, study file and library name; whatever the run, the same bytes."""
+        lines = ["hut,writer,entry"]
+        for number in range(40):
+            writer = f"w{number // 4}" if number % 7 else ""
+            words = f"{SHARED} " + ("ice " * (number // 4 % 3 + 1) if number % 8 < 4 else "fire ")
+            lines.append(f"{'AB'[number % 8 < 4]},{writer},{words}")
+        self.write("book.csv", "\n".join(lines) + "\n")
+        typed = ("book.csv", "--text", "entry", "--group", "hut")
+        alone = self.succeeds("keyness", *typed)
+        run = self.succeeds("keyness", *typed, "--sampling-unit", "writer", "-o", "k.csv")
+        self.assertIn("terms pass over units by writer (p adjusted < 0.05)", run.err)
+        self.assertIn("6 documents without a value of writer: each is a sampling unit of its own", run.err)
+        self.assertNotIn("on both sides", run.err)
+        effects = [
+            {row["term"]: float(row["design_effect"]) for row in rows} for rows in (alone.rows(), self.table("k.csv"))
+        ]
+        self.assertGreater(effects[1]["ice"], effects[0]["ice"])
+        self.assertEqual(self.notes("k.csv")["settings"]["sampling_unit"], "writer")
+        self.write(
+            "s.toml",
+            '[corpus]\ninput = ["book.csv"]\ntext = "entry"\ngroup = "hut"\n[prepare]\nsampling_unit = "writer"\n'
+            '[[step]]\ncommand = "keyness"\noutput = "s.csv"\n[[step]]\ncommand = "freq"\noutput = "f.csv"\n',
+        )
+        self.succeeds("run", "s.toml", "--no-report")
+        self.assertEqual((self.folder / "s.csv").read_bytes(), (self.folder / "k.csv").read_bytes())
+        for more in (("--jobs", "2"), ("--memory", "100M"), ("--no-cache",)):
+            again = self.succeeds("keyness", *typed, "--sampling-unit", "writer", *more, "--resample", "9")
+            first = self.succeeds("keyness", *typed, "--sampling-unit", "writer", "--resample", "9")
+            self.assertEqual(again.out, first.out, more)
+        checked = self.succeeds("check", *typed, "--sampling-unit", "writer").err
+        self.assertIn("sampling units: A 9 units by writer, B 7 units by writer", checked)
+        named = self.succeeds("check", *typed).err
+        self.assertIn("writer has 10 values for 40 documents: where those of one writer are alike", named)
+        self.assertIn("sampling units: A 20 documents, B 20 documents", named)
+        both = self.succeeds("keyness", "book.csv", "--text", "entry", "--group", "hut", "--sampling-unit", "group")
+        self.assertIn("one unit by group in A, B: p and intervals say what differs in these texts", both.err)
+        rates = self.succeeds("logodds", *typed, "--sampling-unit", "writer").rows()
+        self.assertAlmostEqual(
+            {row["term"]: float(row["design_effect"]) for row in rates if row["group"] == "A"}["ice"],
+            effects[1]["ice"],
+            9,
+        )
+        self.succeeds("freq", *typed, "-o", "l.csv")
+        self.each_fails(
+            [
+                (1, "--sampling-unit: there is no field 'wirter'; did you mean 'writer'", "fields are", "keyness", *typed, "--sampling-unit", "wirter"),
+                (1, "--sampling-unit writer needs documents", "give the texts", "keyness", "--lists", "l.csv", "--sampling-unit", "writer"),
+                (2, "--interval resample: how often?", "--resample 2000", "keyness", *typed, "--interval", "resample"),
+            ]
+        )  # fmt: skip
 
     def test_prepared_terms_are_compared_as_texts_that_have_them(self):
         lines = {

@@ -179,7 +179,10 @@ class Tables(ProgramTest):
         lines, said = self.on_a_terminal(120, "keyness", "huts")
         self.assertIn("more columns in a saved file: rank_target", said)
         self.assertEqual(lines[0], "Fallowmere (1 document, 6 tokens) compared with rest (all other groups)")
-        self.assertRegex(lines[1], r"^rank +term +higher in +log ratio +low +high +in Fallowmere +in rest +ll")
+        self.assertRegex(lines[1], r"^ +log +in +in +design +ll +p")
+        self.assertRegex(
+            lines[2], r"^rank +term +higher in +ratio +low +high +Fallowmere +rest +ll +effect +documents"
+        )
         self.assertTrue(any(line.startswith("Ostrel (2 documents, 9 tokens)") for line in lines))
 
     def test_no_number_is_cut_and_no_word_vanishes_at_any_width(self):

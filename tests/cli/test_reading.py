@@ -332,6 +332,21 @@ class Reading(ProgramTest):
                 [(row["document"], row["left"]) for row in rows], [("b.txt#1", "The"), ("b.txt#3", "What is a")]
             )
 
+    def test_sentences_as_contexts_have_their_own_marks(self):
+        cases = (
+            ("你好。再见！再见 a b", "a b", ("再见", "")),
+            ("“你好。”他说。再见 a b。完", "a b", ("再见", "。")),
+            ("I read it. -- USA Today said so. More.", "usa", ("--", "Today said so.")),
+            ('He went. "Well," she said. (c) More here', "well", ('"', '," she said.')),
+            ("One.\n\n* * *\n\n(c) More here", "more", ("(c)", "here")),
+            ("... and so on. Next", "so", ("... and", "on.")),
+        )
+        for text, find, wanted in cases:
+            self.write("s.txt", text)
+            row = self.succeeds("concordance", "s.txt", "--find", find, "--context", "sentence").rows()[0]
+            with self.subTest(text):
+                self.assertEqual((row["left"], row["right"]), wanted)
+
     def test_where_each_character_is_a_token_expressions_and_entries_are_cut_too(self):
         self.write("z/1.txt", "小屋的火炉很冷。管理员说火炉坏了。")
         self.write("d.toml", '[categories]\nfire = ["火炉", "坏?"]\n')
@@ -361,7 +376,9 @@ class Reading(ProgramTest):
         self.assertFalse([one for one in page.iter() if one.get("src") or one.get("href")], "nothing from elsewhere")
         self.assertEqual(by_number["1"].find(".//span[@class='d']").text, "a/<b>.txt")
         self.assertEqual(page.find(".//h1").text, "Concordance: rope")
-        self.succeeds("collocates", "t", "--find", "rope", "--min-together", "1", "-o", "near.csv", "--quiet")
+        self.succeeds(
+            "collocates", "t", "--find", "rope", "--span", "1", "--min-together", "1", "-o", "near.csv", "--quiet"
+        )
         self.succeeds("concordance", "--from", "near.csv", "--term", "second", "-o", "second.html")
         page = lxml.html.fromstring((self.folder / "second.html").read_text("utf-8"))
         self.assertEqual(page.find(".//h1").text, "Concordance: second of near.csv")

@@ -52,7 +52,14 @@ class Texts(unittest.TestCase):
                 {"a": [TEN], "b": ["ice snow"]},
                 "a has 10 times the tokens",
             ),
-            ({"a": [TEN, "ice", "snow"]}, {"a": [TEN, f"{TEN} x", f"{TEN} y"]}, "a0 has 83 % of the tokens of a"),
+            (
+                {"a": [TEN, "ice", "snow"]},
+                {"a": [TEN, f"{TEN} x", f"{TEN} y"]},
+                "a0 has 83 % of the tokens of a, where an even share is 33 %",
+            ),
+            # twice the even share, but not twenty points more; twenty points more, but not twice
+            ({"a": [TEN, *["ice"] * 6]}, {"a": [TEN, *["ice snow rope hut"] * 9]}, "a0 has"),
+            ({"a": [TEN, "ice", "snow"]}, {"a": [f"{TEN} {TEN}", TEN, f"{TEN} x"]}, "a0 has"),
             ({"a": [TEN, ""]}, {"a": [TEN, "x"]}, "1 document without words"),
             ({"a": [TEN, TEN]}, {"a": [TEN, "x"]}, "1 document with the text of another"),
             ({"a": [TEN], "b": [TEN]}, {"a": [TEN], "b": ["x"]}, "a text that another group has too"),

@@ -3,12 +3,13 @@
 import unittest
 
 import numpy as np
+from scipy import stats
 
 from millstone.core.describe.frequency import frequency_list
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation
-from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation
 from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.terms.word_lists import WordList, entries_of_several_words
 from tests.core.builders import MINI, counts_of, framed, rows_of
@@ -17,7 +18,7 @@ frequency_list = framed(frequency_list)
 
 # by hand: A has 5 tokens in 2 documents of 3 and 2, B 5 in documents of 4, 1 and 0, C 5 in one
 EXPECTED = [
-    # group, rank, term, freq, per_million, docs, docs_percent, dp
+    # group, rank, term, freq, per_million, docs, docs_percent, dp, of which chance alone would give
     ("A", 1, "red", 3, 600_000, 2, 100, 1 / 15),
     ("A", 2, "blue", 1, 200_000, 1, 50, 2 / 5),
     ("A", 2, "green", 1, 200_000, 1, 50, 3 / 5),
@@ -34,13 +35,14 @@ class FrequencyList(unittest.TestCase):
     def test_every_column_by_hand(self):
         frame = frequency_list(counts_of(MINI))
         self.assertEqual(
-            list(frame.columns), ["group", "rank", "term", "freq", "per_million", "docs", "docs_percent", "dp"]
+            list(frame.columns),
+            ["group", "rank", "term", "freq", "per_million", "docs", "docs_percent", "dp", "dp_expected", "evenness"],
         )
         self.assertEqual(len(frame), len(EXPECTED))
         for found, expected in zip(frame.itertuples(index=False, name=None), EXPECTED, strict=True):
             with self.subTest(expected[:3]):
                 self.assertEqual(found[:4], expected[:4])
-                np.testing.assert_allclose(found[4:], expected[4:], rtol=1e-12)
+                np.testing.assert_allclose(found[4:8], expected[4:], rtol=1e-12)
 
     def test_the_lists_add_up_to_the_corpus(self):
         counts = counts_of(MINI)
@@ -64,6 +66,28 @@ class FrequencyList(unittest.TestCase):
 
 
 class Dispersion(unittest.TestCase):
+    def test_what_chance_gives_against_every_outcome_and_by_drawing(self):
+        for base in (np.array([3, 2]), np.array([5, 1, 1, 9]), np.array([40] * 7), np.array([10_000, 3])):
+            share = base / base.sum()
+            freq = np.array([1, 2, 3, 17, 60])
+            expected = [
+                sum((stats.binom.pmf(np.arange(f + 1), f, s) * np.abs(np.arange(f + 1) / f - s)).sum() for s in share)
+                / 2
+                for f in freq
+            ]
+            np.testing.assert_allclose(expected_deviation(freq, base), expected, rtol=1e-11)
+        # nearly normal for large counts: the mean of |X - m| is sd sqrt(2 / pi)
+        large = expected_deviation(np.array([10**9]), np.array([7, 3]))[0]
+        self.assertAlmostEqual(large / (np.sqrt(0.21 / 1e9) * np.sqrt(2 / np.pi)), 1, 6)
+        self.assertTrue(np.isnan(expected_deviation(np.array([0]), np.array([7, 3]))[0]))
+        self.assertTrue(np.isnan(expected_deviation(np.array([4]), np.array([7]))[0]))
+        chance, base = np.random.default_rng(1), np.array([60, 25, 15])
+        drawn = chance.multinomial(8, base / 100, 20_000)
+        mean = deviation_of_proportions(SparseMatrix.of_dense(drawn.T), base).mean()
+        self.assertAlmostEqual(mean, expected_deviation(np.array([8]), base)[0], 2)
+        found = evenness(np.array([0.1, 0.3, 0.65, 1.0]), np.array([0.3, 0.3, 0.3, 0.3]))
+        np.testing.assert_allclose(found, [1, 1, 0.5, 0])
+
     def test_dp_is_half_the_sum_of_differences(self):
         chance = np.random.default_rng(3)
         matrix = chance.poisson(0.7, (12, 30))

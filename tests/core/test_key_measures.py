@@ -14,15 +14,16 @@ from millstone.core.columns import COLUMNS
 from millstone.core.compare.keyness import keyness
 from millstone.core.compare.side_by_side import comparisons_beside, key_terms
 from millstone.core.errors import MillstoneError
+from millstone.core.evidence.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.matrix.cells import SparseMatrix, column_sums
 from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.statistics.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.statistics.keyness_measures import ALL, MEASURES, Sides
 from millstone.core.statistics.measures import fisher_p, log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
 from tests.core.builders import MINI, counts_of, framed
+from tests.core.test_contrast import apart
 from tests.core.test_keyness import TABLES
 
 keyness, comparisons_beside, key_terms = map(framed, (keyness, comparisons_beside, key_terms))
@@ -118,7 +119,10 @@ class Measures(unittest.TestCase):
             ("percent_diff", 4, 0, "smooth", 800),
             ("odds_ratio", 4, 0, "smooth", (4.5 / 96.5) / (0.5 / 100.5)),
             ("relative_risk", 4, 0, "skip", math.nan),
-            ("odds_share", 0, 4, "skip", math.nan),
+            ("odds_share", 0, 4, "skip", 0),
+            ("percent_diff", 0, 4, "skip", -100),
+            ("log_ratio", 0, 4, "skip", math.nan),
+            ("odds_ratio", 4, 0, "skip", math.nan),
             ("diff_coefficient", 4, 0, "skip", 1),
             ("ell", 0, 4, "skip", 1),
         )
@@ -149,29 +153,78 @@ class OverDocuments(unittest.TestCase):
         one, two = chance.random((9, 12)) * (chance.random((9, 12)) > 0.4), chance.random((14, 12)) ** 3
         one[:, 0], two[:, 0] = 0.1, 0.3
         one[:, 1] = 0.2
+        one[4:, 2] = 0
         found = welch(Rates(SparseMatrix.of_dense(np.vstack([one, two])), 9, 14))
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             expected = stats.ttest_ind(one, two, equal_var=False).pvalue
         self.assertTrue(np.isnan(found[0]), "no variance on either side")
-        np.testing.assert_allclose(found[1:], expected[1:], rtol=1e-9)
+        self.assertTrue(np.isnan(found[2]), "four units of a side have it")
+        enough = np.minimum((one > 0).sum(axis=0), (two > 0).sum(axis=0)) >= 5
+        enough[0] = False
+        np.testing.assert_allclose(found[enough], expected[enough], rtol=1e-9)
+        np.testing.assert_array_equal(np.isnan(found), ~enough)
+        both = Rates(
+            SparseMatrix.of_dense(np.vstack([two, two**2])), 14, 14, np.stack((np.arange(14), np.arange(14) + 14), 1)
+        )
+        np.testing.assert_allclose(welch(both)[1:], stats.ttest_rel(two[:, 1:], two[:, 1:] ** 2).pvalue, rtol=1e-6)
         self.assertTrue(np.isnan(welch(Rates(SparseMatrix.of_dense(np.vstack([one, two])), 1, 22))).all())
 
-    def test_permutation_comes_near_the_count_of_all_reassignments(self):
+    def test_relabellings_are_counted(self):
+        """All of them where there are few, units on both sides swapped; random ones come near."""
         chance = np.random.default_rng(4)
         both = chance.random((9, 6)) * (chance.random((9, 6)) > 0.3)
         both[:, 5] = 0.5
-        seen = np.abs(both[:4].mean(axis=0) - both[4:].mean(axis=0))
-        every = []
-        for chosen in itertools.combinations(range(9), 4):
-            rest = [one for one in range(9) if one not in chosen]
-            every.append(np.abs(both[list(chosen)].mean(axis=0) - both[rest].mean(axis=0)) >= seen * (1 - 1e-12))
-        rates, done_of = Rates(SparseMatrix.of_dense(both), 4, 5), []
-        found = permutation(rates, 4000, 1, lambda done, of: done_of.append((done, of)))
-        np.testing.assert_allclose(found, np.mean(every, axis=0), atol=0.03)
-        self.assertEqual(found[5], 1)
-        self.assertEqual(done_of[-1], (4000, 4000))
-        np.testing.assert_array_equal(found, permutation(rates, 4000, 1))
+        both[:4, 4], both[4:, 4] = 0.1, 0.2
+        for pairs in (np.zeros((0, 2), dtype=np.int64), np.array([[0, 4], [2, 7]])):
+            rates = Rates(SparseMatrix.of_dense(both), 4, 5, pairs)
+            alone = [row for row in range(9) if row not in pairs]
+            ways = [
+                [*chosen, *(pair[side] for pair, side in zip(pairs.tolist(), sides, strict=True))]
+                for chosen in itertools.combinations(alone, 4 - len(pairs))
+                for sides in itertools.product((0, 1), repeat=len(pairs))
+            ]
+            rest = [[row for row in range(9) if row not in way] for way in ways]
+            ranks = stats.rankdata(both, axis=0)
+            sums = np.array([ranks[way].sum(axis=0) for way in ways])
+            far = np.array([apart(both[way], both[others], 0) for way, others in zip(ways, rest, strict=True)])
+            by_rank = np.abs(sums - sums.mean(axis=0))
+            seen = [sorted(way) for way in ways].index([0, 1, 2, 3])
+            done_of: list[tuple[int, int]] = []
+            found = permutation(rates, 126, 1, lambda done, of, said=done_of: said.append((done, of)))
+            np.testing.assert_allclose(found, (far >= far[seen] * (1 - 1e-9)).mean(axis=0), rtol=1e-9)
+            np.testing.assert_allclose(mann_whitney(rates), (by_rank >= by_rank[seen] - 1e-9).mean(axis=0), rtol=1e-9)
+            self.assertEqual((found[5], mann_whitney(rates)[5]), (1, 1), "all are equal")
+            self.assertEqual(done_of[-1], (len(ways), len(ways)))
+            self.assertEqual(rates.relabelling.ways, len(ways))
+            # none of several drawn often would come near the exact share by luck alone
+            drawn = Rates(SparseMatrix.of_dense(np.tile(both, (3, 1))), 12, 15)
+            np.testing.assert_array_equal(permutation(drawn, 300, 1), permutation(drawn, 300, 1))
+        self.assertEqual(permutation(Rates(SparseMatrix.of_dense(both[:2]), 1, 1), 99, 1).tolist(), [1] * 6)
+        lone = permutation(Rates(SparseMatrix.of_dense(both), 1, 8), 99, 1)
+        away = [np.abs(both[at] - np.delete(both, at, 0).mean(axis=0)) for at in range(9)]
+        np.testing.assert_allclose(lone, (np.array(away) >= away[0] - 1e-12).mean(axis=0), rtol=1e-9)
+
+    def test_drawn_relabellings_come_near_all_of_them(self):
+        chance = np.random.default_rng(7)
+        rates = Rates(SparseMatrix.of_dense(chance.random((12, 8)) * (chance.random((12, 8)) > 0.3)), 5, 7)
+        every, drawn = permutation(rates, 792, 1), permutation(rates, 790, 1)
+        np.testing.assert_allclose(drawn, every, atol=0.06)
+        self.assertFalse(np.array_equal(drawn, every))
+
+    def test_ranks_of_many_units_against_scipy(self):
+        chance = np.random.default_rng(9)
+        both = chance.random((40, 6)) * (chance.random((40, 6)) > 0.6)
+        expected = stats.mannwhitneyu(both[:18], both[18:], method="asymptotic").pvalue
+        np.testing.assert_allclose(mann_whitney(Rates(SparseMatrix.of_dense(both), 18, 22)), expected, rtol=1e-9)
+        # of pairs alone, the variance under swapping
+        pairs = np.stack((np.arange(25), np.arange(25) + 25), axis=1)
+        paired = np.concatenate((both[:25], both[:25] * 1.2 + 0.1))
+        ranks = stats.rankdata(paired, axis=0)
+        half = (ranks[:25] - ranks[25:]) / 2
+        z = (np.abs(half.sum(axis=0)) - 0.5) / np.sqrt((half**2).sum(axis=0))
+        found = mann_whitney(Rates(SparseMatrix.of_dense(paired), 25, 25, pairs))
+        np.testing.assert_allclose(found, 2 * stats.norm.sf(z), rtol=1e-6)
 
     def test_no_more_differences_than_chance_makes(self):
         # words whose rates vary from document to document, shuffled into two groups 200 times
@@ -267,11 +320,12 @@ class Choosing(unittest.TestCase):
                 self.assertEqual([one["target"].iloc[0] for one in (here, there)], ["A", "B"])
                 self.assertEqual(here["term"].tolist(), there["term"].tolist())
                 if name in ("bic", "p"):
-                    self.assertEqual(here["term"].tolist(), every["term"].tolist(), "as by ll")
+                    like = self.frame(rank_by="ll") if name == "bic" else every
+                    self.assertEqual(here["term"].tolist(), like["term"].tolist(), "as by its statistic")
         wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()))
         self.assertEqual(wide["term"].is_unique, True)
         self.assertEqual(wide["freq_target_A"].sum(), 5)
-        self.assertEqual(key_terms(every, ("A", "B"), 0.05), {"A": ["ice", "tree"], "B": ["ash", "fire"]})
+        self.assertEqual(key_terms(every, ("A", "B"), 0.05), {"A": ["ice", "tree"], "B": ["fire"]})
 
     def test_terms_with_the_same_counts_are_as_they_are_one_by_one(self):
         words = [f"w{number:02}" for number in range(60)]
@@ -290,7 +344,7 @@ class Choosing(unittest.TestCase):
             {"direction": "target", "rank_by": "p"},
             {"test": "chi2"},
         ):
-            asked = {"measures": ("all",), "adjust": "holm", **settings}
+            asked = {"measures": ("all",), "adjust": "holm", "count": "documents", **settings}
             with self.subTest(settings):
                 # samples need every term by itself
                 one_by_one = keyness(counts_of(texts), KeynessSettings(**asked, resample=2))

@@ -93,20 +93,24 @@ class Association(unittest.TestCase):
             self.assertAlmostEqual(t, (f12 - by_chance) / math.sqrt(f12), places=12)
             self.assertAlmostEqual(dice, 14 + math.log2(2 * f12 / (f1 + f2)), places=12)
 
-    def test_trigrams_by_counting_their_parts(self):
+    def test_trigrams_by_the_rates_of_their_words(self):
         chance = random.Random(3)
         text = " ".join(chance.choice("abc") for _ in range(400))
         words = text.split()
         grams = Counter(zip(words, words[1:], words[2:], strict=False))
         frame = frequency_list(counted([text], 3, stop=()))
         self.assertEqual(len(frame), len(grams))
-        for term, freq, mi in rows_of(frame, "term", "freq", "mi"):
-            a, b, c = term.split()
-            f1 = sum(n for gram, n in grams.items() if gram[:2] == (a, b))
-            f2 = sum(n for gram, n in grams.items() if gram[1:] == (b, c))
-            f0 = sum(n for gram, n in grams.items() if gram[1] == b)
-            self.assertEqual(freq, grams[a, b, c])
-            self.assertAlmostEqual(mi, math.log2(freq * f0 / (f1 * f2)), places=12)
+        times = Counter(words)
+        for term, freq, mi, t, dice in rows_of(frame, "term", "freq", "mi", "t_score", "log_dice"):
+            each = [times[word] for word in term.split()]
+            expected = 400 * math.prod(number / 400 for number in each)
+            self.assertEqual(freq, grams[tuple(term.split())])
+            self.assertAlmostEqual(mi, math.log2(freq / expected), places=12)
+            self.assertAlmostEqual(t, (freq - expected) / math.sqrt(freq), places=12)
+            self.assertAlmostEqual(dice, 14 + math.log2(3 * freq / sum(each)), places=12)
+        # words that never stand apart are as firm as can be, however many there are
+        firm = frequency_list(counted(["by and large we went", "it was by and large so"], 3, stop=()))
+        self.assertEqual(dict(rows_of(firm, "term", "log_dice"))["by and large"], 14)
 
     def test_bands_choose_rows_and_change_neither_rank_nor_measure(self):
         counts = counted([self.TEXT, "ice on snow", self.TEXT], 2, stop=())

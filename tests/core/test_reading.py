@@ -8,6 +8,7 @@ import sys
 import unicodedata
 import unittest
 from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 import pandas as pd
@@ -169,8 +170,22 @@ class Company(unittest.TestCase):
                 for side in ("left", "right", "both") if trial % 2 == 0 or form != "the" else ():
                     together[group_of[first], form, side] += {(at, side) for at in range(first, after)} <= near
             together = +together
+            few = replace(settings, repelled=True)
+            fewer = collocates(corpus, term_map, counts, {"n": places}, few, tokens if trial % 4 > 1 else None)
+            self.assertTrue((found["together"] > found["expected"]).all())
+            self.assertTrue((fewer["together"] < fewer["expected"]).all())
+            found = pd.concat([found, fewer])
+            # neither more nor less often than expected
+            even = {
+                key for key in together if key not in {(r.group, r.collocate, r.side) for r in found.itertuples()}
+            }
+            for group, form, side in even:
+                freq, size = counts.part((group,)).freq[list(counts.terms).index(form)], counts.part((group,)).tokens
+                self.assertAlmostEqual(together[group, form, side], freq * windows[group, side] / size)
             got = {(r.group, r.collocate, r.side): r.together for r in found.itertuples()}
-            self.assertEqual(got, dict(together), (trial, documents, span, within))
+            self.assertEqual(
+                got, {k: v for k, v in together.items() if k not in even}, (trial, documents, span, within)
+            )
             for row in found.itertuples():
                 size = counts.part((row.group,)).tokens
                 window = windows[row.group, row.side]
@@ -189,6 +204,7 @@ class Company(unittest.TestCase):
         )
         self.assertEqual(found["together"].tolist(), found["freq"].tolist())
         self.assertEqual(found["together"].sum(), 9, "all tokens but the node")
+        self.assertTrue((found["together"] > found["expected"]).all())
 
     def test_measures_against_scipy_and_by_hand(self):
         chance = random.Random(12)
@@ -198,10 +214,14 @@ class Company(unittest.TestCase):
         places = find_expression(corpus, expression_from("ice"), NamedWords(corpus))
         settings = CollocatesSettings(span=(2, 1), min_together=1, measures=("delta_p_near", "delta_p_of"))
         found = collocates(corpus, term_map, counts, {"ice": places}, settings)
+        every = pd.concat(
+            [found, collocates(corpus, term_map, counts, {"ice": places}, replace(settings, repelled=True))]
+        )
+        found = every
         self.assertGreater(len(found), 8)
         for row in found.itertuples():
             size = counts.part((row.group,)).tokens
-            window = found.loc[found["group"] == row.group, "together"].sum()
+            window = every.loc[every["group"] == row.group, "together"].sum()
             node = sum(form.lower() == "ice" for form in self.words_of(corpus, row.group))
             elsewhere = row.freq - row.together
             table = [[row.together, window - row.together], [elsewhere, size - window - elsewhere]]

@@ -17,7 +17,7 @@ from millstone.charts.boxes import spread_out
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.reading.expressions import expression_from
 from millstone.core.reading.places import NamedWords, find_expression
-from millstone.core.relations.graph import graph_file, map_places, measures
+from millstone.core.relations.graph import adjusted_rand, graph_file, map_places, measures
 from millstone.core.relations.network import chosen_terms, networks
 from millstone.core.relations.occurrences import Occurrences, Positions, near
 from millstone.core.relations.similarity import Space, alike
@@ -146,10 +146,15 @@ class Networks(unittest.TestCase):
         for settings, listed, expected in (
             ({"terms": 2}, False, [1, 3]),
             ({"min_docs": 5}, False, [0, 1, 3]),
-            ({"terms": 1, "min_docs": 5}, True, [1]),
+            # two terms are as common as each other: both or none
+            ({"terms": 1, "min_docs": 5}, True, [1, 3]),
+            ({"terms": 3}, False, [0, 1, 3]),
             ({}, True, [0, 1, 2, 3]),
         ):
             self.assertEqual(chosen_terms(docs, NetworkSettings(**settings), listed).tolist(), expected)
+        tied = np.array([9, 8, 3, 3, 3, 3])
+        for asked, kept in ((3, 2), (4, 2), (5, 6), (6, 6)):
+            self.assertEqual(len(chosen_terms(tied, NetworkSettings(terms=asked), False)), kept, asked)
         units = [list("ab")] * 4 + [list("abc")] * 2 + [list("cd")] * 3 + [list("e")]
         everything = {"all": np.ones(len(units), dtype=bool)}
         for settings, pairs, cut in (
@@ -171,13 +176,13 @@ class Networks(unittest.TestCase):
 class Graphs(unittest.TestCase):
     def test_a_chain_of_seven_by_hand(self):
         a = np.arange(6)
-        found = measures(7, a, a + 1, np.full(6, 0.5), seed=1)
+        found, _ = measures(7, a, a + 1, np.full(6, 0.5), starts=1, seed=1)
         # of the 15 pairs of others, those with one on each side
         np.testing.assert_allclose(found["betweenness"], [at * (6 - at) / 15 for at in range(7)])
         self.assertEqual(found["degree"].tolist(), [1, 2, 2, 2, 2, 2, 1])
         self.assertEqual(found["strength"].tolist(), [0.5, 1, 1, 1, 1, 1, 0.5])
         # a way over two strong links is shorter than one weak link
-        short = measures(3, np.array([0, 0, 1]), np.array([1, 2, 2]), np.array([0.9, 0.2, 0.9]), seed=1)
+        short, _ = measures(3, np.array([0, 0, 1]), np.array([1, 2, 2]), np.array([0.9, 0.2, 0.9]), starts=1, seed=1)
         self.assertEqual(short["betweenness"].tolist(), [0, 1, 0])
 
     def test_communities_are_numbered_by_size_and_the_same_each_time(self):
@@ -185,7 +190,28 @@ class Graphs(unittest.TestCase):
         a, b = np.array([*three, *four, (2, 3)]).T
         weight = np.array([0.9] * (len(three) + len(four)) + [0.05])
         for seed in (1, 2, 7):
-            self.assertEqual(measures(8, a, b, weight, seed)["community"].tolist(), [2, 2, 2, 1, 1, 1, 1, 0])
+            columns, divided = measures(8, a, b, weight, 5, seed)
+            self.assertEqual(columns["community"].tolist(), [2, 2, 2, 1, 1, 1, 1, 0])
+            self.assertEqual(divided.agreement, 1)
+            # within less what chance gives, by the shares of the ends of links
+            total, ends = weight.sum(), np.array([2 * 0.9 * 6 + 0.05, 2 * 0.9 * 3 + 0.05])
+            within = (total - 0.05) / total - ((ends / (2 * total)) ** 2).sum()
+            self.assertAlmostEqual(divided.modularity, within, 9)
+
+    def test_the_best_of_many_starts_and_how_far_the_others_agree(self):
+        chance = np.random.default_rng(4)
+        a, b = np.array([pair for pair in itertools.combinations(range(40), 2) if chance.random() < 0.3]).T
+        weight = chance.random(len(a)) + 0.1
+        one, many = (measures(40, a, b, weight, starts, 1)[1] for starts in (1, 30))
+        self.assertTrue(math.isnan(one.agreement))
+        self.assertGreaterEqual(many.modularity, one.modularity)
+        self.assertLess(many.agreement, 0.6, "a graph at random has no communities")
+        labels = [chance.integers(0, 4, 60) for _ in range(2)]
+        pairs = list(itertools.combinations(range(60), 2))
+        same = [np.array([labels[side][x] == labels[side][y] for x, y in pairs]) for side in range(2)]
+        expected = same[0].sum() * same[1].sum() / len(pairs)
+        most = (same[0].sum() + same[1].sum()) / 2
+        self.assertAlmostEqual(adjusted_rand(*labels), ((same[0] & same[1]).sum() - expected) / (most - expected), 12)
 
     def test_files_hold_everything(self):
         links = pd.DataFrame(

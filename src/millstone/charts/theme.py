@@ -1,6 +1,7 @@
 """The one look of all figures: colours, marks, type, captions."""
 
 import contextlib
+import math
 import textwrap
 from collections.abc import Sequence
 
@@ -19,6 +20,7 @@ from millstone.core.xml_text import xml_text
 WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
 _PER_LINE, _TITLE = 172, 96
+_WITHIN = 0.98
 CAPTION = "caption"
 """The name of the caption within a drawing, so that a page can set it as text."""
 INK, FAINT = "#22282d", "#d9dee2"
@@ -129,8 +131,20 @@ def dots_with_intervals(
     mark: str,
     filled: bool = True,
 ) -> None:
-    """Dots with their 95 % intervals, lying, one at each height of `at`."""
-    axes.hlines(at, low, high, color=colour, linewidth=1.6, alpha=0.75)
+    """Dots with their 95 % intervals, lying, one at each height of `at`.
+
+    Where one end is missing, the interval goes on to the edge of the axes, whose limits are set before, in an arrow.
+    """
+    # the tip of an arrow stays within the axes
+    edges = [_WITHIN * edge for edge in axes.get_xlim()]
+    ends = [list(low), list(high)]
+    for row, height in enumerate(at):
+        missing = [math.isnan(ends[side][row]) for side in range(2)]
+        if sum(missing) == 1:
+            side = missing.index(True)
+            ends[side][row] = edges[side]
+            axes.plot([edges[side]], [height], "<>"[side], color=colour, markersize=6, linestyle="")
+    axes.hlines(at, *ends, color=colour, linewidth=1.6, alpha=0.75)
     face = colour if filled else "white"
     axes.plot(centre, at, mark, color=colour, markerfacecolor=face, markersize=6, markeredgewidth=1.4, linestyle="")
 

@@ -15,10 +15,6 @@ PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2 = (
 )
 
 
-# what is left of a zero after rounding errors
-_NOISE = 1e-12
-
-
 @frozen
 class Column:
     """One column of a result table; `decimals` is for screens only, files carry full precision.
@@ -33,35 +29,6 @@ class Column:
     decimals: int = 0
     least: float = -math.inf
     most: float = math.inf
-
-
-def shown(value: object, column: Column | None) -> str:
-    """A value as it is read: numbers with the decimals of their column, and with as many as their sign needs.
-
-    Examples
-    --------
-    >>> two = Column("low", "", "number", decimals=2)
-    >>> shown(-0.004, two), shown(1234.567, two)
-    ('-0.004', '1,234.57')
-    """
-    if value is None or type(value).__name__ == "NAType" or (isinstance(value, float) and math.isnan(value)):
-        return ""
-    if column is not None and column.unit == "probability" and isinstance(value, float):
-        return "<0.0001" if value < 0.0001 else f"{value:.4f}"
-    if value == 0:
-        return "0"
-    if isinstance(value, float) and column is not None and column.datatype == "number":
-        return fixed(value, column.decimals)
-    return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)
-
-
-def fixed(value: float, decimals: int) -> str:
-    """A number with so many decimals, or as many more as it takes not to look like 0."""
-    if abs(value) < _NOISE:
-        return "0"
-    while abs(value) < 0.5 * 10**-decimals:
-        decimals += 1
-    return f"{value:,.{decimals}f}"
 
 
 def number(title: str, meaning: str, unit: str = "", decimals: int = 2) -> Column:
@@ -101,6 +68,10 @@ COLUMNS: dict[str, Column] = {
         "deviation of proportions: 0 spread evenly over the documents, near 1 all in few (Gries 2008)",
         decimals=3,
     ),
+    "dp_expected": number(
+        "dp expected", "dp on the average if chance alone spread the term over documents of these sizes", decimals=3
+    ),
+    "evenness": number("evenness", "1 spread as evenly as chance would, near 0 all in one document", "ratio", 3),
     "dp_norm": number("dp norm", "dp by the largest that the sizes of the documents allow, 0 to 1", decimals=3),
     "juilland_d": number(
         "juilland d", "1 spread evenly over the documents, 0 all in one (Juilland 1971)", decimals=3
@@ -113,6 +84,13 @@ COLUMNS: dict[str, Column] = {
     "log_ratio_low": number("low", "lower limit of the 95 % interval of the log ratio", LOG2),
     "log_ratio_high": number("high", "upper limit of the 95 % interval of the log ratio", LOG2),
     "ll": number("ll", "log-likelihood of the two counts, 0 when the rates are equal", decimals=1),
+    "design_effect": number(
+        "design effect",
+        "how many times more the term varies between sampling units than chance would; 1 is even",
+        "ratio",
+        1,
+    ),
+    "ll_documents": number("ll documents", "ll by design effect: the evidence over sampling units", decimals=1),
     "g2": number("g2", "log-likelihood of the 2 x 2 table of the term and all else (Dunning 1993)", decimals=1),
     "chi2": number("chi2", "Pearson's chi-squared of the 2 x 2 table; empty when a margin is 0", decimals=1),
     "fisher": number("fisher", "p of Fisher's exact test, two-sided", "probability", 4),
@@ -138,6 +116,9 @@ COLUMNS: dict[str, Column] = {
     "log_odds": number("log odds", "weighted log odds ratio, above 0 for the group", "natural logarithm"),
     "std_error": number("std error", "standard error of the log odds ratio", "natural logarithm"),
     "z": number("z", "log odds by standard error; it orders terms and is not a test", "standard errors"),
+    "z_documents": number(
+        "z documents", "z by the square root of the design effect: less sure where few documents have it"
+    ),
     "forms": Column("forms", "the words that are counted as the term, each with its occurrences in the group"),
     "documents": whole("documents", "documents of the group", DOCUMENTS),
     "shortest": whole("shortest", "tokens of the shortest document that has any", "tokens"),
@@ -360,6 +341,23 @@ CONTRAST = {
     "note": COLUMNS["note"],
 }
 """The columns of differences between groups."""
+
+_RATES = {
+    "log_ratio": number("log ratio", "log2 of the places per token in group a by those in b: 1 is twice", LOG2),
+    "log_ratio_low": number("low", "lower limit of its 95 % interval over sampling units", LOG2),
+    "log_ratio_high": number("high", "upper limit of its 95 % interval over sampling units", LOG2),
+    "design_effect": COLUMNS["design_effect"],
+    "p_rate": number(
+        "p rate", "p that the rates are equal, over sampling units, for this row alone", "probability", 4
+    ),
+    "p_rate_adjusted": number("p rate adjusted", "p rate, adjusted for all rows of the table", "probability", 4),
+}
+CONTRAST_RATES = {
+    **{name: one for name, one in CONTRAST.items() if name != "note"},
+    **_RATES,
+    "note": COLUMNS["note"],
+}
+"""The same with the ratio of rates, which categories of a dictionary have."""
 
 OMNIBUS = {
     "value": CONTRAST["value"],

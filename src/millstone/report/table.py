@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from markupsafe import Markup, escape
 
-from millstone.core.columns import Column, shown
+from millstone.core.columns import Column
 from millstone.core.compare.pairs import REST
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.describe.matrix import MatrixResult
@@ -15,6 +15,7 @@ from millstone.core.table import Table, is_number, values_of
 from millstone.core.wording import numbered
 from millstone.report.page import page, visible
 from millstone.results.rows import largest_first
+from millstone.results.shown import shown_cells
 
 ROWS = 200
 """The rows of a list that a report shows; where there are many lists, fewer."""
@@ -154,7 +155,7 @@ def _cells(result: Result, rows: Table, name: str, links: Mapping[str, str], exa
         return [f"<td class={kind}>{_isolated(text, kind)}" for text in texts]
     if exact:
         return [f"<td>{'' if value is None else value}" for value in values_of(values)]
-    return [_number(value, shown(value, column)) for value in values_of(values)]
+    return [_number(*both) for both in zip(values_of(values), shown_cells(rows, name, column), strict=True)]
 
 
 def _escaped(value: object) -> str:
@@ -171,7 +172,9 @@ def _number(value: object, text: str) -> str:
     if not isinstance(value, float) or not text:
         return f"<td>{escape(text)}"
     exact = f"{value:.7g}"
-    return f"<td>{text}" if text.replace(",", "") == exact else f"<td data-v={exact}>{escape(text)}"
+    # ">= 4.2" stays on one line
+    shown = escape(text.replace(" ", "\u00a0"))
+    return f"<td>{shown}" if text.replace(",", "") == exact else f"<td data-v={exact}>{shown}"
 
 
 def sizes_view(groups: Sequence[GroupSize]) -> TableView:

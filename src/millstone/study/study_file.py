@@ -9,7 +9,7 @@ from typing import Any
 from millstone.core.addresses import address_in
 from millstone.core.errors import DataError, UsageError
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.preparation import Preparation
+from millstone.core.settings.preparation import Preparation, Sampling
 from millstone.core.wording import nearest
 from millstone.sources.files import STANDARD_INPUT, at_home
 from millstone.sources.settings import Inputs, Reading
@@ -59,7 +59,7 @@ class _File:
         folder = self.path.parent
         output = folder / head.get("output", ".")
         corpus = self.values(self.table("corpus"), (Inputs, Reading), ("corpus",))
-        prepare = self.values(self.table("prepare"), (Preparation,), ("prepare",))
+        prepare = self.values(self.table("prepare"), (Preparation, Sampling), ("prepare",))
         shown = {**corpus, **prepare}
         shared = _placed(shown, (Inputs, Reading, Preparation), folder)
         given = self.content.get("step", [])

@@ -9,8 +9,8 @@ from millstone.charts.colours import GroupLook
 from millstone.charts.panels import panels_of
 from millstone.charts.settings import ChartSettings
 from millstone.core.columns import COLUMNS
-from millstone.core.compare.comparison import OWN_STATISTIC
-from millstone.core.compare.keyness_notes import is_carried_by_few
+from millstone.core.compare.comparison import STATISTIC
+from millstone.core.compare.keyness_notes import has_units, is_carried_by_few, test_in_force
 from millstone.core.errors import DataError
 from millstone.core.result import Result
 
@@ -91,6 +91,8 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
     target, reference = frame["target"].iloc[0], frame["reference"].iloc[0]
     axes.grid(axis="x")
     axes.axvline(0, color=theme.INK, linewidth=1)
+    reach = float(frame[["log_ratio", "log_ratio_low", "log_ratio_high"]].abs().max().max())
+    axes.set_xlim(-1.05 * reach, 1.05 * reach)
     height = pd.Series(range(len(frame)), index=frame.index)
     warned = is_carried_by_few(frame["note"])
     for side in (target, reference):
@@ -107,8 +109,6 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
                 filled=not is_warned,
             )
     theme.name_rows(axes, frame["term"].tolist())
-    reach = max(frame["log_ratio_high"].abs().max(), frame["log_ratio_low"].abs().max())
-    axes.set_xlim(-1.05 * reach, 1.05 * reach)
     theme.name_the_ends(axes, target, reference, look)
     pairs = zip(frame["freq_target"], frame["freq_reference"], strict=True)
     theme.right_edge(axes, [f"{b:,} : {a:,}" for a, b in pairs], "freq")
@@ -118,6 +118,8 @@ def draw_comparison(axes: Axes, frame: pd.DataFrame, look: GroupLook) -> Axes:
 
 _HIGHEST = {
     "ll": "the highest log-likelihood",
+    "ll_documents": "the highest log-likelihood over documents",
+    "design_effect": "the highest design effect",
     "g2": "the highest log-likelihood of four cells",
     "chi2": "the highest chi-squared",
     "p": "the lowest p",
@@ -135,18 +137,25 @@ def ranked_by(result: Result) -> str:
     settings = result.settings
     if settings.get("shared"):
         return "the lowest rate in the background" if "background" in settings else "the smallest difference"
-    usual = "g2" if settings.get("count") == "documents" else "ll"
-    test = str(settings.get("test", usual))
-    name = str(settings.get("rank_by") or (test if test in OWN_STATISTIC else usual))
+    name = str(settings.get("rank_by") or STATISTIC.get(test_in_force(result), "ll_documents"))
+    if name == "ll_documents" and not has_units(result):
+        name = "g2" if settings.get("count") == "documents" else "ll"
     return _HIGHEST.get(name) or f"the largest {COLUMNS[name].title}, either way"
+
+
+def _interval(result: Result) -> str:
+    over = {"documents": "over documents", "resample": "of samples of documents"}
+    asked = str(result.settings.get("interval", test_in_force(result)))
+    return over.get(asked, "over tokens") if has_units(result) else "over tokens"
 
 
 def _caption(result: Result, settings: ChartSettings) -> list[str]:
     zeros = {"smooth": "0.5 is added to every count", "skip": "terms with a zero are left out"}
     rule = zeros.get(str(result.settings.get("zeros")), "0.5 stands for a zero")
     return [
-        f"The {settings.most_drawn()} terms of each side with {ranked_by(result)}, by log ratio, with 95 % "
-        f"intervals ({rule}); 1 is twice as frequent. Hollow: the table's note warns that few documents carry it. "
-        "At the right: occurrences on the left side : on the right side.",
+        f"The {settings.most_drawn()} terms of each side with {ranked_by(result)}, by log ratio ({rule}), with 95 % "
+        f"intervals {_interval(result)}, an arrow where an interval has no end; 1 is twice as frequent. Hollow: "
+        "tokens alone tell it, not documents, or one document has most of it. At the right: occurrences on the left "
+        "side : on the right side.",
         theme.sizes_line(result.groups),
     ]

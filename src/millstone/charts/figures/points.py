@@ -12,11 +12,10 @@ from millstone.charts.colours import GroupLook
 from millstone.charts.labels import name_points
 from millstone.charts.panels import MOST_PANELS, panels_of
 from millstone.charts.settings import ChartSettings
-from millstone.core.compare.comparison import OVER_DOCUMENTS, OWN_STATISTIC
+from millstone.core.compare.comparison import STATISTIC
+from millstone.core.compare.keyness_notes import test_in_force
 from millstone.core.compare.selection import KeyRule, key_rule
 from millstone.core.result import Result
-
-_WITHOUT_STATISTIC = (*OVER_DOCUMENTS, "fisher")
 
 
 def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
@@ -29,7 +28,7 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
         height, name = _evidence(frame, result)
         passes = _passes(frame, rule)
         _scatter(axes, frame["log_ratio"].to_numpy(), height, frame, passes, look)
-        if name in OWN_STATISTIC:
+        if name != "p_adjusted":
             axes.set_yscale("function", functions=(lambda v: np.sqrt(np.maximum(v, 0)), np.square))
         threshold = None if rule.alpha is None else _between(height, (frame["p_adjusted"] < rule.alpha).to_numpy())
         if threshold is not None:
@@ -172,8 +171,8 @@ def _rates(rates: pd.Series) -> tuple[np.ndarray, float | None]:
 
 
 def _evidence(frame: pd.DataFrame, result: Result) -> tuple[np.ndarray, str]:
-    statistic = next((name for name in OWN_STATISTIC if name in frame.columns), "")
-    if statistic and str(result.settings.get("test", "")) not in _WITHOUT_STATISTIC:
+    statistic = STATISTIC.get(test_in_force(result), "")
+    if statistic in frame.columns:
         return frame[statistic].to_numpy(dtype=float), statistic
     return -np.log10(np.maximum(frame["p_adjusted"].to_numpy(dtype=float), 1e-300)), "p_adjusted"
 
@@ -206,7 +205,7 @@ def _passes(frame: pd.DataFrame, rule: KeyRule) -> np.ndarray:
 
 
 def _in_words(rule: KeyRule, result: Result) -> str:
-    test = result.settings.get("test", "g2" if result.settings.get("count") == "documents" else "ll")
+    test = test_in_force(result)
     rules = [] if rule.alpha is None else [f"an adjusted p ({test}) below {rule.alpha:g}"]
     rules += [] if rule.least_ratio is None else [f"a log ratio of {rule.least_ratio:g} or more either way"]
     rules += [] if rule.direction == "both" else [f"a higher rate in the {rule.direction}"]

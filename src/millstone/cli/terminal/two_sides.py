@@ -9,10 +9,11 @@ from rich.measure import Measurement
 from rich.table import Table as Grid
 from rich.text import Text
 
-from millstone.core.columns import Column, fixed
+from millstone.core.columns import COLUMNS, Column
 from millstone.core.result import Result
 from millstone.core.table import Table, distinct_rows, values_of
 from millstone.core.wording import numbered
+from millstone.results.shown import fixed, shown_cells
 
 _TITLES = ("rank", "term", "log ratio", "low", "high", "freq", "docs %", "p adjusted", "note")
 
@@ -21,7 +22,8 @@ _TITLES = ("rank", "term", "log ratio", "low", "high", "freq", "docs %", "p adju
 _USUAL = (
     *("target", "reference", "rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high", "note"),
     *("freq_target", "freq_reference", "rank_target", "rank_reference", "per_million_target"),
-    *("per_million_reference", "docs_percent_target", "docs_percent_reference", "ll", "g2", "p_adjusted"),
+    *("per_million_reference", "docs_percent_target", "docs_percent_reference", "ll", "g2", "ll_documents"),
+    *("design_effect", "p_adjusted"),
 )
 
 
@@ -71,13 +73,16 @@ def _table(rows: Table, notes: dict[str, int], further: dict[str, Column]) -> Gr
     titles = [*_TITLES[:-1], *(column.title for column in further.values()), _TITLES[-1]]
     for title in titles:
         table.add_column(title, justify="left" if title == "term" else "right", no_wrap=True)
-    for row in rows.rows():
+    limits = [shown_cells(rows, name, COLUMNS[name]) for name in ("log_ratio_low", "log_ratio_high")]
+    for row, low, high in zip(rows.rows(), *limits, strict=True):
         docs = row["docs_percent_target" if row["higher_in"] == row["target"] else "docs_percent_reference"]
         p = row["p_adjusted"]
         table.add_row(
             f"{row['rank']:,}",
             Text(str(row["term"])),
-            *(_fixed(row[name]) for name in ("log_ratio", "log_ratio_low", "log_ratio_high")),
+            _fixed(row["log_ratio"]),
+            low,
+            high,
             f"{row['freq_target']:,} : {row['freq_reference']:,}",
             _fixed(docs, 1),
             "" if math.isnan(p) else "<0.0001" if p < 0.0001 else f"{p:.4f}",

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 
 from rich.cells import cell_len
 
-from millstone.core.columns import Column, shown
+from millstone.core.columns import Column
 from millstone.core.result import Result
-from millstone.core.table import ColumnCells, Table, is_number
+from millstone.core.table import Table, is_number
+from millstone.results.shown import shown_cells
 
 GAP = 2
 """Cells between two columns."""
@@ -68,7 +69,7 @@ def fitted(
     title_of : callable
         Name -> heading.
     """
-    every = [_Measured(name, title_of(name), rows[name], result.columns.get(name), width) for name in names]
+    every = [_Measured(name, title_of(name), rows, result.columns.get(name), width) for name in names]
     key = next((one.name for wanted in _KEYS for one in every if one.name == wanted), names[0] if names else "")
     for narrow in (False, True):
         if _total(every, narrow) <= width:
@@ -83,10 +84,10 @@ def fitted(
 class _Measured:
     """A column with the widths that it may have."""
 
-    def __init__(self, name: str, title: str, values: ColumnCells, column: Column | None, screen: int) -> None:
+    def __init__(self, name: str, title: str, rows: Table, column: Column | None, screen: int) -> None:
         self.name, self.title = name, title
-        self.cells = [shown(value, column) for value in values.tolist()]
-        self.is_number = column.datatype != "string" if column else is_number(values)
+        self.cells = shown_cells(rows, name, column)
+        self.is_number = column.datatype != "string" if column else is_number(rows[name])
         longest = max(map(cell_len, self.cells), default=0)
         self.wanted = longest
         if not self.is_number:

@@ -6,7 +6,8 @@ from typing import NamedTuple
 import numpy as np
 
 from millstone.core.errors import DataError
-from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums
+from millstone.core.evidence.unit_sums import UnitsOfSides, unit_matrices
 from millstone.core.statistics.keyness_measures import Sides
 from millstone.core.statistics.ranks import ranking
 from millstone.core.terms.counts import Part
@@ -29,20 +30,24 @@ def resampled(
     target: Part,
     reference: Part,
     wanted: np.ndarray,
+    units: UnitsOfSides,
     like: Sides,
     score: Callable[[Sides], np.ndarray],
     samples: int,
     seed: int,
-    whole_units: bool = False,
+    with_sums: bool = False,
     progress: Callable[[int, int], None] = lambda done, of: None,
 ) -> Resampled:
-    """Draw documents with replacement within each side, again and again.
+    """Draw sampling units with replacement within each side, again and again.
+
+    A unit that lies on both sides is drawn with all that it has on both.
 
     Parameters
     ----------
     target, reference : Part
     wanted : ndarray
         (terms,) numbers of the terms compared.
+    units : UnitsOfSides
     like : Sides
         The comparison itself: what is counted, and what is done with zeros.
     score : callable
@@ -51,8 +56,8 @@ def resampled(
         How many samples, 2 or more.
     seed : int
         The same seed gives the same samples.
-    whole_units : bool
-        Each unit is drawn by itself; otherwise all parts of one text are drawn together.
+    with_sums : bool
+        `score` asks for the sums over the units of a sample.
     progress : callable
         Called with how many samples are done, of how many.
 
@@ -74,13 +79,13 @@ def resampled(
             f"--resample {samples}: {len(wanted):,} terms in so many samples do not fit in memory",
             "compare fewer terms, as with --min-freq 10, or draw fewer samples",
         )
-    drawn = [_Drawn(part, wanted, like.of_documents, whole_units) for part in (target, reference)]
+    drawn = _Drawn(target, reference, wanted, units, like.of_documents, with_sums)
     chance = np.random.default_rng(seed)
     ratios = np.empty((samples, len(wanted)), dtype=np.float32)
     ranks = np.empty((samples, len(wanted)), dtype=np.int32)
     for number in range(samples):
-        (a, n1), (b, n2) = (one.sample(chance) for one in drawn)
-        sides = Sides(a, b, max(n1, 1), max(n2, 1), like.zeros, like.statistic, like.of_documents)
+        a, b, n1, n2, sums = drawn.sample(chance)
+        sides = Sides(a, b, n1, n2, like.zeros, like.statistic, like.of_documents, sums, like.over_units)
         ratios[number] = sides.ratio[0]
         order = ranking(score(sides), a + b)
         ranks[number, order] = np.arange(1, len(wanted) + 1)
@@ -99,24 +104,56 @@ def _percentiles(ratios: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 class _Drawn:
-    """One side, from which samples are drawn."""
+    """The units of two sides, from which samples are drawn."""
 
-    def __init__(self, part: Part, wanted: np.ndarray, of_documents: bool, whole_units: bool) -> None:
-        counts = part.matrix.columns(wanted)
-        base = part.base
-        if not whole_units and len(base):
-            # all parts of a text go together
-            sources = part.sources
-            base = np.bincount(sources, weights=base).astype(np.int64)
-            rows = sources[counts.row_of_cells]
-            counts = SparseMatrix.of_cells(counts.data, rows, counts.indices, (len(base), counts.shape[1]))
-        if of_documents:
-            counts = counts.with_data(np.ones_like(counts.data))
-            base = np.ones_like(base)
-        self._by_term, self._base = counts.transposed().to_sparse(), base
+    def __init__(
+        self,
+        target: Part,
+        reference: Part,
+        wanted: np.ndarray,
+        units: UnitsOfSides,
+        of_documents: bool,
+        with_sums: bool,
+    ) -> None:
+        y1, y2 = unit_matrices(target, reference, wanted, units, of_documents)
+        self._sizes, self._both = (units.target, units.reference), units.on_both
+        self._counts = [y.transposed().to_sparse() for y in (y1, y2)]
+        self._squares = [counts.multiply(counts).tocsr() for counts in self._counts] if with_sums else []
+        self._products = self._counts[0].multiply(self._counts[1]).tocsr() if with_sums and self._both.any() else None
+        lies = [n > 0 for n in self._sizes]
+        strata = (lies[0] & ~self._both, lies[1] & ~self._both, self._both)
+        self._strata = [np.flatnonzero(stratum) for stratum in strata]
 
-    def sample(self, chance: "np.random.Generator") -> tuple[np.ndarray, int]:
-        """(terms,) counts of a sample, and its size."""
-        size = len(self._base)
-        times = np.bincount(chance.integers(0, size, size), minlength=size)
-        return self._by_term @ times, int(self._base @ times)
+    def sample(self, chance: "np.random.Generator") -> tuple[np.ndarray, np.ndarray, int, int, UnitSums | None]:
+        """(terms,) counts of a sample on both sides, the sizes of these, and what its units give, where wanted."""
+        times = np.zeros(len(self._both), dtype=np.int64)
+        for stratum in self._strata:
+            size = len(stratum)
+            if size:
+                times[stratum] = np.bincount(chance.integers(0, size, size), minlength=size)
+        a, b = (counts @ times for counts in self._counts)
+        n1, n2 = (max(int(n @ times), 1) for n in self._sizes)
+        return a, b, n1, n2, self._sums(times, a, b, n1, n2) if self._squares else None
+
+    def _sums(self, times: np.ndarray, a: np.ndarray, b: np.ndarray, n1: int, n2: int) -> UnitSums:
+        # a unit that is nearly all of a sample has no finite weight, and then there is nothing to divide by
+        left = np.maximum(1 - (self._sizes[0] + self._sizes[1]) / (n1 + n2), 1e-9)
+        weight = times / left
+        alone, shared = np.where(self._both, 0, weight), np.where(self._both, weight, 0)
+        own = [self._side(side, alone, times * ~self._both) for side in range(2)]
+        if self._products is None:
+            return UnitSums(a, b, n1, n2, own[0], own[1])
+        on_both = [self._side(side, shared, times * self._both) for side in range(2)]
+        crossed = Crossed(
+            on_both[0],
+            on_both[1],
+            self._products @ shared,
+            self._counts[0] @ (shared * self._sizes[1]),
+            self._counts[1] @ (shared * self._sizes[0]),
+            float(shared @ (self._sizes[0] * self._sizes[1])),
+        )
+        return UnitSums(a, b, n1, n2, own[0], own[1], crossed)
+
+    def _side(self, side: int, weight: np.ndarray, times: np.ndarray) -> Squares:
+        n, counts = self._sizes[side], self._counts[side]
+        return Squares(counts @ times, self._squares[side] @ weight, counts @ (weight * n), float(weight @ n**2))

@@ -5,26 +5,35 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from millstone.core.arrays import numbers_of, unique
 from millstone.core.compare.notes import TakeNote
 from millstone.core.compare.pairs import ALPHA, check_two_groups, group_pairs
-from millstone.core.settings.analyses import ContrastSettings
-from millstone.core.statistics.samples import (
+from millstone.core.errors import DataError
+from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
+from millstone.core.evidence.samples import (
     Sample,
     bootstrap_interval,
     cliffs_delta,
     hedges_g,
     kruskal_wallis,
     rank_test,
+    relabelled_p,
+    relabelling_of,
     welch_anova,
     welch_interval,
     welch_test,
 )
-from millstone.core.statistics.significance import adjusted
+from millstone.core.evidence.sampling import SamplingUnits
+from millstone.core.evidence.unit_sums import units_and_sums
+from millstone.core.settings.analyses import ContrastSettings
+from millstone.core.statistics.keyness_measures import Sides
+from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from millstone.core.table import Table
-from millstone.core.wording import listed
+from millstone.core.terms.counts import Counts
+from millstone.core.wording import listed, numbered
 
 FEW = 8
-"""Fewer documents in a group make the test by ranks rough."""
+"""With fewer documents in a group only large and steady differences can show, and no bootstrap is made."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +54,12 @@ class Observations:
         (documents,) how much each counts in means, such as its tokens; None for all alike.
     noun : str
         What an observation is called: ``document``, or ``text`` where the parts of texts were averaged.
+    unit : ndarray or None
+        (documents,) the number of the sampling unit of each; one that is in several groups is compared within itself.
+    places : Counts or None
+        The places of categories in all documents, where values are of a dictionary, for the ratios of their rates.
+    sampling : SamplingUnits or None
+        The sampling units of the documents of `places`.
     """
 
     values: Table
@@ -53,13 +68,17 @@ class Observations:
     names: np.ndarray
     weight: np.ndarray | None = None
     noun: str = "document"
+    unit: np.ndarray | None = None
+    places: Counts | None = None
+    sampling: SamplingUnits | None = None
 
     def of(self, value: str, group: str) -> Sample:
         """The documents of a group that have a value."""
         x = np.asarray(self.values[value], dtype=float)
         which = np.flatnonzero((self.group == group) & ~np.isnan(x))
         weight = np.ones(len(which)) if self.weight is None else self.weight[which].astype(float)
-        return Sample(x[which], weight, self.names[which])
+        unit = which if self.unit is None else self.unit[which]
+        return Sample(x[which], weight, self.names[which], unit)
 
 
 def contrast(
@@ -78,13 +97,16 @@ def contrast(
     -------
     Table
         ``value, group_a, group_b, n_a, n_b, mean_a, mean_b, sd_a, sd_b, difference, ci_low, ci_high, hedges_g,
-        hedges_g_low, hedges_g_high, cliffs_delta, t, df, p, p_adjusted, p_rank, p_rank_adjusted, higher_in, note``.
-        The difference is mean_a - mean_b; its interval is Welch's (1947) or, if asked for, by drawing documents.
+        hedges_g_low, hedges_g_high, cliffs_delta, t, df, p, p_adjusted, p_rank, p_rank_adjusted, higher_in, note``,
+        and of a dictionary before the note ``log_ratio, log_ratio_low, log_ratio_high, design_effect, p_rate,
+        p_rate_adjusted``. The difference is mean_a - mean_b; p and interval are Welch's (1947) where each group has
+        five documents or more that are not all equal, else p counts relabellings (Janssen 1997). If asked for, the
+        interval is by drawing documents.
 
     Raises
     ------
     DataError
-        For one group only, or one that does not exist.
+        For one group only, or one that does not exist; for a bootstrap of fewer than eight documents.
 
     References
     ----------
@@ -93,13 +115,15 @@ def contrast(
     """
     settings = settings or ContrastSettings()
     check_two_groups(seen.groups, "a contrast")
+    if settings.interval == "bootstrap":
+        _check_bootstrap(seen)
     rows = [
         _compared(value, first, second, seen, settings)
         for value in seen.values.names
         for first, second in group_pairs(seen.groups, settings.against)
     ]
     table = Table.of_rows([tuple(row.values()) for row in rows], list(rows[0]))
-    for name in ("p", "p_rank"):
+    for name in ("p", "p_rank", *(("p_rate",) if seen.places is not None else ())):
         p = adjusted(np.asarray(table[name], dtype=float), settings.adjust)
         table = table.with_columns({f"{name}_adjusted": p}, table.names.index(name) + 1)
     _note_few(seen, note)
@@ -112,9 +136,14 @@ def _note_few(seen: Observations, note: TakeNote) -> None:
     few = [group for group in seen.groups if 1 < number[group] < FEW]
     if lone:
         apart = "; --independent-units takes its parts as observations" if seen.noun == "text" else ""
-        note(f"one {seen.noun} in {listed(lone)}: no standard deviation, interval or test{apart}")
+        without = "no standard deviation or interval, and p is of the plain difference"
+        note(f"one {seen.noun} in {listed(lone)}: {without}{apart}")
     if few:
-        note(f"fewer than {FEW} {seen.noun}s in {listed(few)}: p_rank is rough")
+        note(f"fewer than {FEW} {seen.noun}s in {listed(few)}: only large and steady differences can show")
+    pairs = 0 if seen.unit is None else len(unique(seen.unit[_repeated(seen.unit)]))
+    if pairs:
+        are = "is in several groups, and is" if pairs == 1 else "are in several groups, and are"
+        note(f"{numbered(pairs, 'sampling unit')} {are} compared within {'itself' if pairs == 1 else 'themselves'}")
 
 
 def _compared(
@@ -122,12 +151,13 @@ def _compared(
 ) -> dict[str, object]:
     a, b = seen.of(value, first), seen.of(value, second)
     difference = a.mean - b.mean
-    t, df, p = welch_test(a, b)
-    low, high = welch_interval(a, b)
+    t, df, _ = welch_test(a, b)
+    p = _p(a, b, settings)
+    low, high = (np.nan, np.nan) if _is_few(a, b) else welch_interval(a, b)
     if settings.interval == "bootstrap":
         low, high = bootstrap_interval(a, b, settings.draws, settings.seed)
     g, g_low, g_high = hedges_g(a, b)
-    p_rank = rank_test(a.x, b.x)
+    p_rank = rank_test(a, b)
     return {
         "value": value,
         "group_a": first,
@@ -150,18 +180,69 @@ def _compared(
         "p": p,
         "p_rank": p_rank,
         "higher_in": "" if not difference else first if difference > 0 else second if difference < 0 else "",
-        "note": "; ".join(_notes(a, b, (first, second), p, seen)),
+        **(_rates(value, first, second, seen) if seen.places is not None else {}),
+        "note": "; ".join(_notes(a, b, (first, second), p, seen, settings)),
     }
 
 
-def _notes(a: Sample, b: Sample, names: tuple[str, str], p: float, seen: Observations) -> Iterator[str]:
+def _is_few(a: Sample, b: Sample) -> bool:
+    """Whether a group has too few documents for Welch's test, or only equal ones."""
+    return any(sample.n < LEAST_FOR_WELCH or not sample.variance > 0 for sample in (a, b))
+
+
+def _p(a: Sample, b: Sample, settings: ContrastSettings) -> float:
+    """p of the difference of means: Welch's, or by relabellings where there is too little for it."""
+    return relabelled_p(a, b, settings.draws, settings.seed) if _is_few(a, b) else welch_test(a, b)[2]
+
+
+def _rates(value: str, first: str, second: str, seen: Observations) -> dict[str, object]:
+    """The ratio of the rates of a category's places in two groups, over sampling units; empty for other values."""
+    found = dict.fromkeys(("log_ratio", "log_ratio_low", "log_ratio_high", "design_effect", "p_rate"), np.nan)
+    assert seen.places is not None
+    names = list(seen.places.terms)
+    if value not in names:
+        return dict(found)
+    target, reference = (seen.places.part((group,)) for group in (first, second))
+    if not target.tokens or not reference.tokens:
+        return dict(found)
+    term = np.array([names.index(value)])
+    a, b = target.freq[term], reference.freq[term]
+    _, sums = units_and_sums(target, reference, term, seen.sampling) if a[0] + b[0] else (None, None)
+    sides = Sides(a, b, target.tokens, reference.tokens, sums=sums, over_units=sums is not None)
+    statistic = sides.likelihood if sums is None else sides.by_documents
+    values = (sides.ratio[0], *sides.limits, sides.design_effect, chi2_upper_tail(statistic))
+    return dict(zip(found, (float(one[0]) for one in values), strict=True)) if a[0] + b[0] else dict(found)
+
+
+def _check_bootstrap(seen: Observations) -> None:
+    small = [group for group in seen.groups if (seen.group == group).sum() < FEW]
+    if small:
+        number = int((seen.group == small[0]).sum())
+        raise DataError(
+            f"--interval bootstrap needs {FEW} {seen.noun}s in each group, and {small[0]} has {number}",
+            "leave the option out; with few documents p counts all ways to put them into the groups",
+        )
+
+
+def _repeated(unit: np.ndarray) -> np.ndarray:
+    """(documents,) bool: whose unit is that of another one, too."""
+    _, number = numbers_of(unit)
+    return np.asarray(np.bincount(number)[number] > 1)
+
+
+def _notes(
+    a: Sample, b: Sample, names: tuple[str, str], p: float, seen: Observations, settings: ContrastSettings
+) -> Iterator[str]:
     for sample, name in zip((a, b), names, strict=True):
         if sample.n == 0:
             yield f"no {seen.noun} of {name} has the value"
         elif sample.n == 1 and (seen.group == name).sum() > 1:
             yield f"one {seen.noun} of {name} has the value: no standard deviation"
-    if a.n > 1 and b.n > 1 and a.variance == 0 and b.variance == 0:
-        yield f"all {seen.noun}s of each group are equal: no test"
+    if a.n and b.n and _is_few(a, b):
+        ways = relabelling_of(a, b)
+        counted = f"all {ways.ways:,}" if ways.ways <= settings.draws else f"{settings.draws:,} random"
+        what = "few" if min(a.n, b.n) < LEAST_FOR_WELCH else "equal"
+        yield f"{what} {seen.noun}s: p of {counted} relabellings, no interval"
     farthest = _farthest(a, b)
     if farthest is None or np.isnan(p):
         return
@@ -169,8 +250,8 @@ def _notes(a: Sample, b: Sample, names: tuple[str, str], p: float, seen: Observa
     parts = (a.without(number), b) if side == 0 else (a, b.without(number))
     name = (a, b)[side].names[number]
     before, after = np.sign(a.mean - b.mean), np.sign(parts[0].mean - parts[1].mean)
-    p_without = welch_test(*parts)[2]
-    if before != after:
+    p_without = _p(*parts, settings)
+    if before * after < 0:
         yield f"without {name} the difference changes sign"
     elif not np.isnan(p_without) and (p < ALPHA) != (p_without < ALPHA):
         yield f"without {name} p is {p_without:.2g}"

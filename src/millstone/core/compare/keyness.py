@@ -2,21 +2,20 @@
 
 import numpy as np
 
-from millstone.core.compare.comparison import DOCUMENTS_FOR_TEST, OVER_DOCUMENTS, P_LIKE, Compared, Progress
+from millstone.core.compare.comparison import OF_RATES, OVER_UNITS, P_LIKE, Compared, Progress
+from millstone.core.compare.keyness_summary import keyness_summary
 from millstone.core.compare.keyness_table import keyness_table
 from millstone.core.compare.notes import TakeNote
-from millstone.core.compare.pairs import ALPHA, check_group_names, check_some_left, left_out_as_unknown, sides_of
+from millstone.core.compare.pairs import check_group_names, check_some_left, left_out_as_unknown, sides_of
 from millstone.core.compare.selection import select
-from millstone.core.corpus.corpus import noun_of
 from millstone.core.errors import DataError, UsageError
+from millstone.core.evidence.sampling import sampling_units
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.keyness_measures import MEASURES
 from millstone.core.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
-from millstone.core.wording import listed, nearest
-
-_NAMED = 4
+from millstone.core.wording import nearest
 
 
 def keyness(
@@ -63,16 +62,20 @@ def keyness(
     check_group_names(counts.sizes)
     for one in (counts, *((listed,) if listed is not None else ())):
         _check_documents(one, settings)
-    compared = [
-        Compared(*sides, settings, background, progress) for sides in sides_of(counts, settings.against, listed)
-    ]
+    sides = sides_of(counts, settings.against, listed)
+    units = None
+    if counts.listed is None and listed is None:
+        units = sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
+    compared = [Compared(*both, settings, background, progress, units) for both in sides]
+    for one in compared:
+        _check_units(one)
     unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
     check_some_left(sum(len(one.wanted) for one in compared), unknown)
     selections = [select(one) for one in compared]
     tables = [keyness_table(*both) for both in zip(compared, selections, strict=True)]
     if unknown:
         note(unknown)
-    for text in _notes(compared, [one.passing for one in selections], settings):
+    for text in keyness_summary(compared, [one.passing for one in selections], settings):
         note(text)
     return Table.joined(tables)
 
@@ -90,22 +93,43 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
         )
     if has_background and not settings.shared:
         raise UsageError("--background: only --shared uses it", "type --shared as well")
-    if settings.resample and settings.rank_by in P_LIKE and settings.test in OVER_DOCUMENTS:
+    if settings.resample and settings.rank_by in P_LIKE and settings.test in OF_RATES:
         raise UsageError(
             f"--rank-by {settings.rank_by} with --resample: --test {settings.test} is not made anew for each sample",
             "rank by ll or log_ratio, or leave --resample out",
         )
-    if settings.count == "documents" and settings.test in OVER_DOCUMENTS:
+    if settings.count == "documents" and settings.test in OF_RATES:
         raise UsageError(
             f"--test {settings.test} compares rates in documents, and --count documents has no rates",
             "leave one of the two out",
+        )
+    if settings.count == "documents" and settings.test == "documents" and not settings.sampling_unit:
+        raise UsageError(
+            "--test documents asks how a term varies between documents, and --count documents only whether they "
+            "have it",
+            "leave --test out (it is g2 then), or name with --sampling-unit which documents belong together",
+        )
+    if settings.interval == "resample" and not settings.resample:
+        raise UsageError("--interval resample: how often?", "type --resample N as well, such as --resample 2000")
+
+
+def _check_units(one: Compared) -> None:
+    """Raise DataError where all documents of both sides belong together: there is nothing to compare."""
+    named = one.settings.sampling_unit
+    if named and one.units is not None and len(one.units.target) < 2:
+        both = f"{one.comparison.target} and {one.comparison.reference}"
+        raise DataError(
+            f"--sampling-unit {named}: all documents of {both} are one unit, and there is nothing to compare",
+            "name a field of which they have several values, or leave the option out",
         )
 
 
 def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
     if counts.listed is None:
         return
-    asked = [f"--test {settings.test}"] if settings.test in OVER_DOCUMENTS else []
+    asked = [f"--test {settings.test}"] if settings.test in OVER_UNITS else []
+    asked += [f"--interval {settings.interval}"] if settings.interval not in ("", "tokens") else []
+    asked += [f"--sampling-unit {settings.sampling_unit}"] if settings.sampling_unit else []
     asked += ["--resample"] if settings.resample else []
     asked += ["--max-share"] if settings.max_share else []
     if settings.count == "documents" and np.isnan(counts.listed.documents).any():
@@ -115,65 +139,3 @@ def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
             f"{asked[0]} needs documents, and a frequency list has none",
             "give the texts themselves" + (", or name --docs and --documents" if "--count" in asked[0] else ""),
         )
-
-
-_ADJUSTED = {"bh": "Benjamini & Hochberg", "holm": "Holm", "bonferroni": "Bonferroni", "none": "not adjusted"}
-
-
-def _notes(compared: list[Compared], passing: list[int], settings: KeynessSettings) -> list[str]:
-    """How many terms were compared and how many pass, and what to watch for in the test."""
-    found = [_passing(compared, passing, settings)]
-    if "all" in settings.measures and "fisher" not in settings.measures:
-        found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")
-    test = compared[0].test
-    if test in OVER_DOCUMENTS:
-        few = sorted(
-            {
-                name
-                for one in compared
-                for name, number in zip((one.comparison.target, one.comparison.reference), one.observed, strict=True)
-                if number < DOCUMENTS_FOR_TEST
-            }
-        )
-        if few:
-            noun = noun_of(compared[0].target.counts.documents)
-            averaged = noun == "part" and not settings.independent_units
-            counted = "texts (--independent-units: parts)" if averaged else f"{noun}s"
-            found.append(f"fewer than {DOCUMENTS_FOR_TEST} {counted} in {listed(few)}: p of {test} is rough")
-    if test == "permutation":
-        least = 1 / (1 + settings.draws)
-        most = max(len(one.wanted) for one in compared)
-        factor = 1 if settings.adjust == "none" else most
-        found.append(
-            f"permutation: {settings.draws:,} draws, seed {settings.seed}; the smallest adjusted p that a single "
-            f"term can reach is {min(1, least * factor):.2g} (more --draws reach further)"
-        )
-    return found
-
-
-def _passing(compared: list[Compared], passing: list[int], settings: KeynessSettings) -> str:
-    if settings.shared:
-        rule = f"90 % interval of the log ratio within -{settings.margin:g} to {settings.margin:g}"
-        if compared[0].background is not None:
-            rule = f"on both sides, below {settings.below:g} per million in {compared[0].background.name}"
-        return _counted(compared, passing, rule)
-    rules = []
-    if settings.alpha is not None or settings.min_log_ratio is None:
-        adjustment = _ADJUSTED[settings.adjust]
-        rules.append(f"p adjusted < {settings.alpha or ALPHA:g} ({compared[0].test}, {adjustment})")
-    if settings.min_log_ratio is not None:
-        rules.append(f"log ratio {settings.min_log_ratio:g} or more either way")
-    if settings.direction != "both":
-        rules.append(f"higher in the {settings.direction}")
-    return _counted(compared, passing, ", ".join(rules))
-
-
-def _counted(compared: list[Compared], passing: list[int], rule: str) -> str:
-    """``61 of 1,902 terms pass (RULE)``, for several comparisons one by one."""
-    if len(compared) == 1:
-        return f"{passing[0]:,} of {len(compared[0].wanted):,} terms pass: {rule}"
-    parts = [
-        f"{one.comparison.target} against {one.comparison.reference} {number:,} of {len(one.wanted):,}"
-        for one, number in zip(compared[:_NAMED], passing, strict=False)
-    ]
-    return f"terms that pass: {'; '.join(parts)}{'; ...' if len(compared) > _NAMED else ''}: {rule}"

@@ -1,12 +1,14 @@
 """What to bear in mind when reading a row of keyness."""
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from millstone.core.compare.notes import joined
-from millstone.core.compare.pairs import ALPHA, Comparison
+from millstone.core.compare.pairs import Comparison
 from millstone.core.corpus.corpus import NOUNS, noun_of
+from millstone.core.result import Result
 from millstone.core.terms.counts import Part
 
 if TYPE_CHECKING:
@@ -14,7 +16,7 @@ if TYPE_CHECKING:
 
 ONE_DOCUMENT_SHARE = 0.5
 ONE_DOCUMENT_LEAST = 5
-_BY_DOCUMENTS = "not by documents"
+BY_TOKENS_ONLY = "by tokens only"
 
 
 def notes_of(
@@ -23,8 +25,7 @@ def notes_of(
     reference: Part,
     wanted: np.ndarray,
     direction: np.ndarray,
-    p_adjusted: np.ndarray,
-    p_by_documents: np.ndarray | None,
+    of_test: Mapping[str, np.ndarray],
     in_one: bool,
 ) -> np.ndarray:
     """The notes of the `wanted` terms.
@@ -37,10 +38,8 @@ def notes_of(
         (wanted,) numbers of terms.
     direction : ndarray
         (wanted,) 1 where the target has the higher rate, -1 where the reference has.
-    p_adjusted : ndarray
-        (wanted,) of the test in force.
-    p_by_documents : ndarray or None
-        (wanted,) p, not adjusted, of a test over documents; None where there are too few of them.
+    of_test : mapping
+        Note -> (wanted,) bool: which terms have it, such as those that differ by tokens only.
     in_one : bool
         Note terms that stand mostly in one document.
 
@@ -54,14 +53,26 @@ def notes_of(
     for part, _, side in sides if in_one else ():
         mostly_in_one |= _in_one_document(part, wanted, direction == side)
     noted = {f"absent from {name}": part.freq[wanted] == 0 for part, name, _ in sides}
-    if p_by_documents is not None:
-        noted[_BY_DOCUMENTS] = (p_adjusted < ALPHA) & (p_by_documents >= ALPHA)
-    return joined(noted, mostly_in_one)
+    return joined({**noted, **of_test}, mostly_in_one)
 
 
 def is_carried_by_few(notes: "pd.Series[str]") -> "pd.Series[bool]":
     """Which notes of a table warn that few documents carry a difference; the index is that of `notes`."""
-    return notes.fillna("").str.contains(rf"{_BY_DOCUMENTS}|^one (?:{'|'.join(NOUNS)}) \(", regex=True)
+    return notes.fillna("").str.contains(rf"{BY_TOKENS_ONLY}|^one (?:{'|'.join(NOUNS)}) \(", regex=True)
+
+
+def has_units(result: Result) -> bool:
+    """Whether the terms of a table of keyness were compared over sampling units, or could have been."""
+    table = result.table
+    return "design_effect" in table and not bool(np.isnan(np.asarray(table["design_effect"], dtype=float)).all())
+
+
+def test_in_force(result: Result) -> str:
+    """The test whose p a table of keyness has: over documents, unless another was asked for or there are none."""
+    asked = str(result.settings.get("test", "documents"))
+    if asked != "documents" or has_units(result):
+        return asked
+    return "g2" if result.settings.get("count") == "documents" else "ll"
 
 
 def largest_in_one(part: Part, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -4,9 +4,10 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.compare.comparison import OWN_STATISTIC, Compared, names_of
-from millstone.core.compare.keyness_notes import notes_of
+from millstone.core.compare.comparison import Compared, names_of
+from millstone.core.compare.keyness_notes import BY_TOKENS_ONLY, notes_of
 from millstone.core.compare.selection import Selection
+from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
 from millstone.core.statistics.keyness_measures import ALL, MEASURES
 from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.table import ColumnCells, Table, WholeNumbers
@@ -27,6 +28,8 @@ def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
     """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
     sides, target, reference = one.sides, one.target, one.reference
     rows, wanted = one.row_of[terms], one.wanted[terms]
+    # intervals take time, and are those of the listed terms only
+    listed = sides.at(rows)
     names = np.array(["", one.comparison.target, one.comparison.reference], dtype=object)
     columns: dict[str, ColumnCells] = {
         "term": names_of(target, wanted),
@@ -40,22 +43,25 @@ def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
         "docs_percent_reference": 100 * reference.docs[wanted] / reference.documents,
         "higher_in": names[sides.difference[rows].astype(int)],
     }
-    columns |= {name: MEASURES[name].of(sides)[rows] for name in _measures(one)}
+    columns |= {name: MEASURES[name].of(listed) for name in _measures(one)}
     if one.settings.shared and one.background is None:
-        columns |= {"shared_low": one.narrow[1][rows], "shared_high": one.narrow[2][rows]}
+        columns |= {"shared_low": one.narrow[0][rows], "shared_high": one.narrow[1][rows]}
     if one.background is not None:
         columns["per_million_background"] = one.background_rates[terms]
     if one.settings.resample:
         columns |= {name: values[terms] for name, values in one.resampled().items()}
-    by_documents = one.p_by_documents
+    if one.interval == "resample":
+        columns |= {f"log_ratio_{end}": columns[f"resample_{end}"] for end in ("low", "high")}
     columns["note"] = notes_of(
         one.comparison,
         target,
         reference,
         wanted,
         sides.difference[rows],
-        sides.p_adjusted[rows],
-        None if by_documents is None else by_documents[terms],
+        {
+            BY_TOKENS_ONLY: one.by_tokens_only[rows],
+            f"fewer than {LEAST_FOR_WELCH} units with it on a side: no p": one.too_rare[terms],
+        },
         in_one=not sides.of_documents,
     )
     return columns
@@ -67,8 +73,9 @@ def _rates(one: Compared, counted: np.ndarray, size: int) -> np.ndarray:
 
 def _measures(one: Compared) -> list[str]:
     """The measures that have a column."""
-    statistic = one.test if one.test in OWN_STATISTIC else one.sides.statistic
-    first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic, "p_adjusted"]
+    statistic = one.test if one.test in ("g2", "chi2") else one.sides.statistic
+    first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic]
+    first += ["design_effect", "ll_documents", "p_adjusted"]
     further = [name for asked in one.settings.measures for name in (ALL if asked == "all" else (asked,))]
     further += [one.settings.rank_by] if one.settings.rank_by else []
     return list(dict.fromkeys([*first, *further]))

@@ -11,8 +11,11 @@ from millstone.core.compare.pairs import (
     left_out_as_unknown,
     sides_of,
 )
+from millstone.core.evidence.quasi_likelihood import dispersion
+from millstone.core.evidence.sampling import SamplingUnits, sampling_units
+from millstone.core.evidence.unit_sums import units_and_sums
 from millstone.core.settings.analyses import LogOddsSettings
-from millstone.core.statistics.measures import Z95
+from millstone.core.statistics.measures import Z95, log_ratio
 from millstone.core.statistics.ranks import ranking
 from millstone.core.table import Table
 from millstone.core.terms.background import Background
@@ -51,8 +54,10 @@ def log_odds(
     Returns
     -------
     Table
-        ``group, against, rank, term, freq, freq_against, log_odds, std_error, z, note``; ranked by z
-        descending within a comparison.
+        ``group, against, rank, term, freq, freq_against, log_odds, std_error, z, design_effect, z_documents,
+        log_ratio, note``; ranked by z descending within a comparison. design_effect is how many times more a term
+        varies between sampling units than chance would, z_documents is z by its square root; both are empty where a
+        side has not two units.
 
     Raises
     ------
@@ -71,11 +76,20 @@ def log_odds(
     chosen = sides_of(counts, settings.against, listed, each_group=True)
     unknown = left_out_as_unknown([(every[0], every[-1])])
     check_some_left(len(kept), unknown)
-    tables = [_compare(*sides, kept, alpha, settings) for sides in chosen]
+    units = None
+    if counts.listed is None and listed is None:
+        units = sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
+    tables = [_compare(*sides, kept, alpha, settings, units) for sides in chosen]
     check_some_left(sum(map(len, tables)))
     if unknown:
         note(unknown)
     _note_weight(counts, kept, float(alpha.sum()), settings, note)
+    if settings.prior == "pooled" and background is None:
+        most = np.log(1 + 1 / settings.prior_weight)
+        note(
+            f"under the pooled prior the log odds of two equal groups stay within about {most:.2f}, however large "
+            "their difference; log_ratio says how large it is"
+        )
     return Table.joined(tables)
 
 
@@ -152,6 +166,7 @@ def _compare(
     kept: np.ndarray,
     alpha: np.ndarray,
     settings: LogOddsSettings,
+    units: SamplingUnits | None,
 ) -> Table:
     y_i, y_j = target.freq[kept], reference.freq[kept]
     ratio, error, z = log_odds_ratio(y_i, y_j, alpha)
@@ -162,6 +177,9 @@ def _compare(
     notes = joined({"few counts": few, "depends on prior": depends})
     wanted = np.flatnonzero(chosen_terms(target, reference, settings)[kept])
     wanted = wanted[ranking(z[wanted], np.zeros(len(wanted)))]
+    z_shown = z[wanted]
+    _, sums = units_and_sums(target, reference, kept[wanted], units)
+    effect = np.full(len(wanted), np.nan) if sums is None else dispersion(sums, np.zeros(len(wanted)))
     return Table(
         {
             "group": comparison.target,
@@ -172,7 +190,10 @@ def _compare(
             "freq_against": y_j[wanted],
             "log_odds": ratio[wanted],
             "std_error": error[wanted],
-            "z": z[wanted],
+            "z": z_shown,
+            "design_effect": effect,
+            "z_documents": z_shown / np.sqrt(effect),
+            "log_ratio": log_ratio(y_i[wanted], y_j[wanted], target.tokens, reference.tokens)[0],
             "note": notes[wanted],
         }
     )

@@ -83,6 +83,14 @@ def select(one: Compared) -> Selection:
     return Selection(listed + 1, order[listed], int(one.times[key].sum()))
 
 
+def smallest_margin(one: Compared) -> float:
+    """The smallest margin under which a term of both sides would count as shared; NaN where there is none."""
+    low, high = one.narrow
+    farthest = np.maximum(-low, high)[(one.sides.a > 0) & (one.sides.b > 0)]
+    known = farthest[~np.isnan(farthest)]
+    return float(known.min()) if len(known) else np.nan
+
+
 def _shared(one: Compared) -> np.ndarray:
     """The terms that are about equally frequent, or rare elsewhere, as places in `wanted`, in their order."""
     sides, settings, row_of = one.sides, one.settings, one.row_of
@@ -91,7 +99,7 @@ def _shared(one: Compared) -> np.ndarray:
         rate = one.background_rates
         found = np.flatnonzero(on_both[row_of] & (rate < settings.below))
         return found[np.lexsort((found, -(sides.a + sides.b)[row_of[found]], rate[found]))]
-    _, low, high = one.narrow
+    low, high = one.narrow
     within = on_both & (low >= -settings.margin) & (high <= settings.margin)
     found = np.flatnonzero(within[row_of])
     rows = row_of[found]

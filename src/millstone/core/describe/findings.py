@@ -18,7 +18,8 @@ from millstone.core.tokenise.words import fold_case
 from millstone.core.wording import NAMED, listed, numbered
 
 _TIMES_LARGER = 10
-_LARGE_SHARE = 1 / 3
+# so many times the even share of a text, and so much more of its group
+_TIMES_EVEN, _MORE_THAN_EVEN = 2, 0.2
 _LONG_TOKEN = 30
 
 
@@ -78,12 +79,13 @@ def _of_sizes(corpus: Corpus, table: Table) -> list[Finding]:
                 )
             )
     for row in filled:
-        if row["documents"] > 2 and row["longest"] > _LARGE_SHARE * row["tokens"]:
-            share = 100 * row["longest"] / row["tokens"]
+        share, even = row["longest"] / row["tokens"], 1 / max(row["documents"] - row["empty"], 1)
+        if share >= _TIMES_EVEN * even and share >= even + _MORE_THAN_EVEN:
             name = row["longest_document"]
             found.append(
                 Finding(
-                    f"{name} has {share:.0f} % of the tokens of {row['group']}",
+                    f"{name} has {100 * share:.0f} % of the tokens of {row['group']}, where an even share is "
+                    f"{100 * even:.0f} %",
                     f"leave it out with --where 'document != {name}', or heed the notes in the results",
                 )
             )

@@ -8,8 +8,14 @@ import numpy as np
 from millstone.core.arrays import begins, numbers_of
 from millstone.core.matrix.cells import column_sums
 from millstone.core.settings.analyses import FrequencySettings
-from millstone.core.statistics.association import log_dice, mutual_information, ngram_parts, t_score
-from millstone.core.statistics.dispersion import deviation_of_proportions
+from millstone.core.statistics.association import (
+    log_dice,
+    mutual_information,
+    ngram_parts,
+    t_score,
+    word_associations,
+)
+from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation
 from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts, FormCounts, NgramNames, Part
@@ -29,9 +35,9 @@ def frequency_list(counts: Counts, settings: FrequencySettings | None = None) ->
     Returns
     -------
     Table
-        ``group, rank, term, freq, per_million, docs, docs_percent, dp``; for n-grams ``mi, t_score, log_dice``;
-        and ``forms``, the words behind each term, where several may count as one. By group, then rank, equal
-        frequencies in code-point order.
+        ``group, rank, term, freq, per_million, docs, docs_percent, dp, dp_expected, evenness``; for n-grams ``mi,
+        t_score, log_dice``; and ``forms``, the words behind each term, where several may count as one. By group, then
+        rank, equal frequencies in code-point order.
     """
     settings = settings or FrequencySettings()
     # put together column by column: of many groups a table each would take far longer than counting
@@ -103,6 +109,8 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[st
     part = counts.part((group,))
     terms, association = _chosen(counts, part, settings)
     freq, docs = part.freq[terms], part.docs[terms]
+    dp = deviation_of_proportions(part.matrix, part.base)[terms]
+    expected = expected_deviation(freq, part.base)
     columns = {
         "rank": competition_ranks(freq, part.freq),
         "term": np.asarray(counts.terms[terms], dtype=object),
@@ -110,7 +118,9 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[st
         "per_million": 1e6 * freq / max(part.tokens, 1),
         "docs": docs,
         "docs_percent": 100 * docs / (part.documents or 1),
-        "dp": deviation_of_proportions(part.matrix, part.base)[terms],
+        "dp": dp,
+        "dp_expected": expected,
+        "evenness": evenness(dp, expected),
         **association,
     }
     if counts.forms is not None:
@@ -122,8 +132,12 @@ def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np
     """How firmly the words of the chosen n-grams are tied; nothing for single terms."""
     if not isinstance(counts.terms, NgramNames):
         return {}
-    first, last, size = ngram_parts(counts.terms.words, part.freq, part.tokens, chosen)
-    freq = part.freq[chosen].astype(float)
+    freq, words = part.freq[chosen].astype(float), counts.terms.words
+    if words.shape[1] > 2 and counts.terms.single is not None:
+        single = counts.terms.single
+        each = column_sums(single.matrix.rows(part.rows))[words[chosen]].astype(float)
+        return word_associations(freq, each, float(single.tokens[part.rows].sum()))
+    first, last, size = ngram_parts(words, part.freq, part.tokens, chosen)
     return {
         "mi": mutual_information(freq, first, last, size),
         "t_score": t_score(freq, first, last, size),

@@ -30,8 +30,9 @@ def collocates(
     nodes: Mapping[str, Spans],
     settings: CollocatesSettings | None = None,
     counted: CountedTokens | None = None,
+    every: bool = False,
 ) -> Table:
-    """What occurs near each node, in each group.
+    """What occurs near each node more often than expected, in each group.
 
     Parameters
     ----------
@@ -46,6 +47,8 @@ def collocates(
     settings : CollocatesSettings, optional
     counted : CountedTokens, optional
         Where phrases count as one token, these tokens; a phrase is near a place where all of its words are.
+    every : bool
+        Whether it is more often than expected or not.
 
     Returns
     -------
@@ -62,7 +65,9 @@ def collocates(
     codes = group_codes(corpus.documents, corpus.groups)
     near = {name: _near(corpus, places, settings, counted) for name, places in nodes.items()}
     tables = [
-        _Company(corpus, term_map, counts, codes == number, group).of_node(name, side, nodes[name], tokens, settings)
+        _Company(corpus, term_map, counts, codes == number, group).of_node(
+            name, side, nodes[name], tokens, settings, every
+        )
         for number, group in enumerate(corpus.groups)
         for name, sides in near.items()
         for side, tokens in sides.items()
@@ -137,7 +142,9 @@ class _Company:
         self._freq = counts.part((group,)).freq
         self._size = int(corpus.tokens[in_group].sum())
 
-    def of_node(self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings) -> Table:
+    def of_node(
+        self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings, every: bool
+    ) -> Table:
         """The collocates of a node."""
         _, starts, _ = self._corpus.sequence
         document = np.searchsorted(starts, near.tokens, side="right") - 1
@@ -145,9 +152,11 @@ class _Company:
         here = (term >= 0) & self._in_group[document]
         term, document = term[here], document[here]
         together = np.bincount(term, minlength=len(self._counts.terms))
-        wanted = np.flatnonzero(together >= settings.min_together)
         window = int(np.diff(np.searchsorted(near.words, starts))[self._in_group].sum())
         f1, size = self._in_group[documents_of(self._corpus, places)].sum(), self._size
+        expected = self._freq * (window / max(size, 1))
+        fits = together < expected if settings.repelled else together > expected
+        wanted = np.flatnonzero((fits | every) & (together >= settings.min_together))
         f12, f2 = together[wanted], self._freq[wanted]
         docs, largest, where = _by_document(term, document, wanted)
         pair = (f12.astype(float), np.asarray(float(window)), f2.astype(float), np.asarray(float(max(size, 1))))
@@ -173,7 +182,9 @@ class _Company:
             "note": self._notes(f12, largest, where),
         }
         table = Table(columns)
-        return table.at(ranking(np.asarray(table[settings.rank_by], dtype=float), f12))
+        strength = np.asarray(table[settings.rank_by], dtype=float)
+        least_first = settings.repelled and settings.rank_by != "ll"
+        return table.at(ranking(-strength if least_first else strength, f12))
 
     def _notes(self, f12: np.ndarray, largest: np.ndarray, where: np.ndarray) -> np.ndarray:
         notes = np.full(len(f12), "", dtype=object)

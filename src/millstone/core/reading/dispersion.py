@@ -10,7 +10,7 @@ from millstone.core.describe.frequency import terms_by_frequency
 from millstone.core.matrix.cells import SparseMatrix, column_sums
 from millstone.core.reading.places import Spans, documents_of
 from millstone.core.settings.reading import DispersionSettings
-from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
+from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation, juilland_d
 from millstone.core.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts
 
@@ -27,8 +27,8 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
     Returns
     -------
     Table
-        ``group, term, freq, per_million, docs, docs_percent, dp, dp_norm, juilland_d``; by group, then frequency,
-        then code points.
+        ``group, term, freq, per_million, docs, docs_percent, dp, dp_expected, evenness, dp_norm, juilland_d``; by
+        group, then frequency, then code points.
     """
     settings = settings or DispersionSettings()
     tables = []
@@ -60,7 +60,7 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
         documents = int((codes == number).sum())
         table = _table(group, names, matrix, corpus.tokens[rows], documents, np.arange(len(nodes)))
         absent = table["freq"] == 0
-        empty = ("per_million", "docs_percent", "dp", "dp_norm", "juilland_d")
+        empty = ("per_million", "docs_percent", "dp", "dp_expected", "evenness", "dp_norm", "juilland_d")
         columns = {name: np.where(absent, np.nan, table[name]) for name in empty}
         docs = WholeNumbers(table["docs"], absent) if absent.any() else table["docs"]
         tables.append(table.with_columns({"docs": docs, **columns}))
@@ -109,6 +109,7 @@ def _table(
 ) -> Table:
     freq, docs = column_sums(matrix)[terms], np.bincount(matrix.indices, minlength=matrix.shape[1])[terms]
     dp = deviation_of_proportions(matrix, base)[terms]
+    expected = expected_deviation(freq, base)
     least = base.min() / base.sum() if len(base) > 1 else np.nan
     return Table(
         {
@@ -119,6 +120,8 @@ def _table(
             "docs": docs,
             "docs_percent": 100 * docs / (documents or 1),
             "dp": dp,
+            "dp_expected": expected,
+            "evenness": evenness(dp, expected),
             "dp_norm": dp / (1 - least),
             "juilland_d": juilland_d(matrix, base)[terms],
         }

@@ -18,6 +18,8 @@ from millstone.core.tokenise.words import words
 SENTENCE, PARAGRAPH, DOCUMENT = "sentence", "paragraph", "document"
 _WORDS_COMPARED = 12
 _BLANK_LINE = re.compile(r"\n[^\S\n]*\n|\r\n[^\S\r\n]*\r\n|\r[^\S\r]*\r|[\x85\u2028\u2029]")
+# after it a sentence begins without a blank; quotation marks that close may follow
+_IDEOGRAPHIC_STOP = re.compile(r"[^\s。！？]*[。！？]+[」』）】》〉”’]*")
 
 
 @dataclass(frozen=True)
@@ -157,7 +159,7 @@ def cut_out(
     elif context == PARAGRAPH:
         edges = _paragraphs(text, begin, end)
     elif context == SENTENCE:
-        edges = _with_signs(text, spans[bounds[0], 0].tolist(), spans[bounds[1] - 1, 1].tolist())
+        edges = _with_signs(text, spans, bounds, whole)
     else:
         edges = _words_around(spans, places, int(context), bounds, whole)
     tidy = str.strip if has_single_blanks else folded
@@ -177,15 +179,30 @@ def _paragraphs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[lis
     ]
 
 
-def _with_signs(text: str, begin: Sequence[int], end: Sequence[int]) -> list[list[int]]:
-    """Stretches of text with the quotation marks and stops that stand at their words."""
-    low, high = list(begin), list(end)
-    for number in range(len(low)):
-        while low[number] and not text[low[number] - 1].isspace():
-            low[number] -= 1
-        while high[number] < len(text) and not text[high[number]].isspace():
-            high[number] += 1
+def _with_signs(
+    text: str, spans: np.ndarray, bounds: tuple[np.ndarray, np.ndarray], whole: tuple[np.ndarray, np.ndarray]
+) -> list[list[int]]:
+    """Sentences with the signs that stand at their words, and the marks between the sentence before and their own."""
+    low, high = [], []
+    for first, after, start, stop in zip(*bounds, *whole, strict=True):
+        before = max(int(spans[first - 1, 1]) if first else 0, int(start))
+        gap = text[before : spans[first, 0]]
+        taken = _end_of_sentence(gap) if before > start else 0
+        # a blank line parts what stands before it
+        blank = max((one.end() for one in _BLANK_LINE.finditer(gap)), default=0)
+        low.append(before + max(taken, blank))
+        end = int(spans[after - 1, 1])
+        following = int(spans[after, 0]) if after < len(spans) else len(text)
+        high.append(end + _end_of_sentence(text[end : min(following, int(stop))]))
     return [low, high]
+
+
+def _end_of_sentence(gap: str) -> int:
+    """How many of the signs between two sentences belong to the first: those at its last word."""
+    stop = _IDEOGRAPHIC_STOP.match(gap)
+    if stop:
+        return stop.end()
+    return next((place for place, sign in enumerate(gap) if sign.isspace()), len(gap))
 
 
 def _words_around(

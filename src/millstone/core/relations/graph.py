@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 import networkx as nx
 import numpy as np
 
+from millstone.core.frozen import frozen
 from millstone.core.table import Table
 from millstone.core.xml_text import xml_text
 
@@ -18,7 +19,75 @@ _MOSTLY = 0.75
 _STAMP = re.compile(rb' lastmodifieddate="[^"]*"')
 
 
-def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray, seed: int) -> Mapping[str, Any]:
+@frozen
+class Communities:
+    """Groups of terms with more links among themselves than to others, and how far they can be relied on.
+
+    Attributes
+    ----------
+    of : ndarray
+        (N,) int64: the number of each term's community, 1 the largest; 0 for a term without a link.
+    modularity : float
+        How much larger the share of the associations within communities is than chance would have it, below 1.
+    agreement : float
+        The mean adjusted Rand index of those found from other starts with these, 1 for the same; NaN for one start.
+    """
+
+    of: np.ndarray
+    modularity: float
+    agreement: float
+
+
+def communities(number: int, graph: nx.Graph, starts: int, seed: int) -> Communities:
+    """The communities of N terms with the largest modularity that is found from so many starts.
+
+    References
+    ----------
+    Blondel, V. D. et al. (2008). Fast unfolding of communities in large networks. Newman, M. E. J. & Girvan, M.
+    (2004). Finding and evaluating community structure in networks. Hubert, L. & Arabie, P. (1985). Comparing
+    partitions.
+    """
+    linked = graph.subgraph([node for node in graph if graph.degree(node)])
+    if not len(linked):
+        return Communities(np.zeros(number, dtype=np.int64), np.nan, np.nan)
+    found = [
+        nx.community.louvain_communities(linked, weight="association", seed=seed + start) for start in range(starts)
+    ]
+    modularity = [nx.community.modularity(linked, one, weight="association") for one in found]
+    # equal but for rounding is equal: the first of them counts
+    best = int(np.argmax(np.round(modularity, 9)))
+    labels = [_labels(number, one) for one in found]
+    some = labels[best] > 0
+    others = [adjusted_rand(labels[best][some], one[some]) for at, one in enumerate(labels) if at != best]
+    return Communities(labels[best], modularity[best], float(np.mean(others)) if others else np.nan)
+
+
+def _labels(number: int, found: Sequence[set[int]]) -> np.ndarray:
+    labels = np.zeros(number, dtype=np.int64)
+    for rank, members in enumerate(sorted(found, key=lambda one: (-len(one), min(one))), 1):
+        labels[sorted(members)] = rank
+    return labels
+
+
+def adjusted_rand(one: np.ndarray, other: np.ndarray) -> float:
+    """How far two partitions agree: 1 where they are the same, about 0 by chance (Hubert & Arabie 1985).
+
+    Examples
+    --------
+    >>> adjusted_rand(np.array([1, 1, 2, 2]), np.array([2, 2, 1, 1]))
+    1.0
+    """
+    table = np.zeros((int(one.max()) + 1, int(other.max()) + 1))
+    np.add.at(table, (one, other), 1)
+    within, first, second = ((x * (x - 1) / 2).sum() for x in (table, table.sum(axis=1), table.sum(axis=0)))
+    every = len(one) * (len(one) - 1) / 2
+    chance, most = first * second / max(every, 1), (first + second) / 2
+    return float((within - chance) / (most - chance)) if most > chance else 1.0
+
+
+def measures(
+    number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray, starts: int, seed: int
+) -> tuple[Mapping[str, Any], Communities]:
     """What the links of N terms say of each term.
 
     Parameters
@@ -29,7 +98,7 @@ def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray,
         (links,) the numbers of the two terms of each link.
     association : ndarray
         (links,) above 0.
-    seed : int
+    starts, seed : int
         Of the communities.
 
     Returns
@@ -37,27 +106,25 @@ def measures(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray,
     mapping
         (N,) each: ``degree``, ``strength`` (the sum of the associations), ``betweenness`` of shortest paths with
         length 1 / association, 0 to 1, and ``community``, 1 the largest; terms without a link have 0 throughout.
+    Communities
+        Those of the last column.
 
     References
     ----------
     Freeman, L. C. (1977). A set of measures of centrality based on betweenness.
     Brandes, U. (2001). A faster algorithm for betweenness centrality.
-    Blondel, V. D. et al. (2008). Fast unfolding of communities in large networks.
     """
     graph = _graph(number, a, b, association)
     between = nx.betweenness_centrality(graph, weight="length")
-    linked = graph.subgraph([node for node in graph if graph.degree(node)])
-    communities = nx.community.louvain_communities(linked, weight="association", seed=seed) if len(linked) else []
-    community = np.zeros(number, dtype=np.int64)
-    for rank, members in enumerate(sorted(communities, key=lambda one: (-len(one), min(one))), 1):
-        community[sorted(members)] = rank
+    found = communities(number, graph, starts, seed)
     strength = np.bincount(np.concatenate((a, b)), np.tile(association, 2), minlength=number)
-    return {
+    columns = {
         "degree": np.bincount(np.concatenate((a, b)), minlength=number),
         "strength": strength,
         "betweenness": np.array([between[node] for node in range(number)]),
-        "community": community,
+        "community": found.of,
     }
+    return columns, found
 
 
 def _graph(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray) -> nx.Graph:

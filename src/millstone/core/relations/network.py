@@ -7,7 +7,7 @@ import numpy as np
 
 from millstone.core.corpus.documents import as_objects
 from millstone.core.matrix.cells import column_sums
-from millstone.core.relations.graph import measures
+from millstone.core.relations.graph import Communities, measures
 from millstone.core.relations.occurrences import Occurrences, in_units, near
 from millstone.core.settings.relations import USUAL_TERMS, NetworkSettings
 from millstone.core.statistics.co_occurrence import ASSOCIATIONS
@@ -19,15 +19,19 @@ NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "
 
 @dataclass(frozen=True)
 class Networks:
-    """The tables of the links and of the terms of some networks, and of each how many links were cut off."""
+    """The tables of the links and of the terms of some networks.
+
+    Of each network `cut` says how many links were cut off, and `communities` how its terms were divided.
+    """
 
     links: Table
     nodes: Table
     cut: Mapping[str, int]
+    communities: Mapping[str, Communities]
 
 
 def chosen_terms(docs: np.ndarray, settings: NetworkSettings, all_listed: bool) -> np.ndarray:
-    """Numbers of the terms to be linked, ascending.
+    """Numbers of the terms to be linked, ascending: about as many as were asked for, since ties are not divided.
 
     Parameters
     ----------
@@ -39,8 +43,13 @@ def chosen_terms(docs: np.ndarray, settings: NetworkSettings, all_listed: bool) 
     """
     most = settings.terms or (len(docs) if all_listed or settings.min_docs else USUAL_TERMS)
     fit = np.flatnonzero(docs >= max(settings.min_docs, 1))
-    commonest = fit[np.argsort(-docs[fit], kind="stable")[:most]]
-    return np.sort(commonest)
+    if len(fit) <= most:
+        return fit
+    # terms that are as common as the one at the border are all kept or all left out, whichever comes nearer
+    border = np.sort(docs[fit])[-most]
+    with_them, without = (docs[fit] >= border).sum(), (docs[fit] > border).sum()
+    least = border if not without or with_them - most < most - without else border + 1
+    return fit[docs[fit] >= least]
 
 
 def networks(
@@ -64,7 +73,7 @@ def networks(
         are occurrences.
     """
     settings = settings or NetworkSettings()
-    links, nodes, cut = [], [], {}
+    links, nodes, cut, divided = [], [], {}, {}
     for group, units in groups.items():
         here = occurrences.within(units)
         together = near(here, settings.span) if settings.span else in_units(here)
@@ -84,6 +93,6 @@ def networks(
         links.append(Table({"group": as_objects([group] * len(a))} | dict(zip(LINKS[1:], columns, strict=True))))
         freq = column_sums(here.counts)
         own = {"group": group, "term": terms, "freq": freq, "docs": together.each}
-        of_links = measures(len(terms), a, b, association[kept], settings.seed)
+        of_links, divided[group] = measures(len(terms), a, b, association[kept], settings.starts, settings.seed)
         nodes.append(Table({**own, **of_links}).at(np.argsort(-together.each, kind="stable")))
-    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only(NODES), cut)
+    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only(NODES), cut, divided)

@@ -247,13 +247,69 @@ def alike(
     return Table.joined(tables).only(COLUMNS)
 
 
-def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings) -> Table:
+def overlap_by_chance(
+    corpus: Corpus,
+    term_map: TermMap,
+    nodes: Mapping[str, Spans],
+    pair: tuple[np.ndarray, np.ndarray],
+    most: int,
+    draws: int,
+    settings: AlikeSettings,
+) -> dict[str, float]:
+    """How many of the most alike terms two random halves of the same texts have in common, on the average.
+
+    Parameters
+    ----------
+    corpus, term_map, nodes
+        As in `alike`.
+    pair : tuple of ndarray
+        (D,) bool each: the documents of two groups, which are put together and divided anew in the same numbers.
+    most : int
+        How many terms of each half are compared.
+    draws : int
+        How often the texts are divided.
+    settings : AlikeSettings
+
+    Returns
+    -------
+    dict
+        Node -> mean number of terms that are the same; none where a half never has enough places.
+    """
+    starts, every = corpus.sequence[1], np.flatnonzero(pair[0] | pair[1])
+    chance, found = np.random.default_rng(1), {name: list[int]() for name in nodes}
+    for _ in range(draws):
+        in_first = np.zeros(len(pair[0]), dtype=bool)
+        in_first[chance.permutation(every)[: int(pair[0].sum())]] = True
+        first: dict[str, set[int]] = {}
+        for half in (in_first, (pair[0] | pair[1]) & ~in_first):
+            space, in_half = Space(corpus, term_map, half), np.repeat(half, np.diff(starts))
+            kept = space.is_kept(term_map)
+            for name, places in nodes.items():
+                own = places.at(np.flatnonzero(in_half[places.start]))
+                if len(own) < settings.min_freq:
+                    continue
+                terms = set(_ranked(space, own, kept, settings)[0][:most].tolist())
+                if half is in_first:
+                    first[name] = terms
+                elif name in first:
+                    found[name].append(len(terms & first[name]))
+    return {name: float(np.mean(numbers)) for name, numbers in found.items() if numbers}
+
+
+def _ranked(
+    space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, Mapping[int, np.ndarray]]:
+    """The words that are used like a node, the most alike first; of all words similarity and shared contexts."""
     weights = space.weights(space.contexts_of(places))
     similarity, shared = space.similarities(weights)
     wanted = kept & (space.freq >= settings.min_freq) & (shared > 0) & (similarity > 0)
     wanted[space.words_of(places)] = False
     rows = np.flatnonzero(wanted)
-    rows = rows[ranking(similarity[rows], space.freq[rows])]
+    return rows[ranking(similarity[rows], space.freq[rows])], similarity, shared, weights
+
+
+def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings) -> Table:
+    rows, similarity, shared, weights = _ranked(space, places, kept, settings)
     explained = np.zeros(len(space.words), dtype=bool)
     explained[rows[:EXPLAINED]] = True
     texts = _contexts(space, space.products(weights, explained), space.adjoining(places))

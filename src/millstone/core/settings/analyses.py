@@ -24,6 +24,7 @@ from millstone.core.settings.kinds import (
     whole,
     words,
 )
+from millstone.core.settings.preparation import Sampling
 
 MOST_DRAWS = 10_000_000
 PRIORS = ("pooled", "uniform", "none")
@@ -87,7 +88,7 @@ class ComparisonSettings:
         "rest",
         "each group with all others, each pair, or every group with GROUP or a list",
     )
-    min_freq: int = setting(whole("N", 1), 1, "leave out terms with fewer than N occurrences on both sides together")
+    min_freq: int = setting(whole("N", 1), 1, "leave out terms under N occurrences on both sides together")
     max_freq: int = setting(
         whole("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
     )
@@ -97,7 +98,19 @@ class ComparisonSettings:
 
 
 @frozen
-class CertaintySettings:
+class SamplingSettings(Sampling):
+    """What every analysis that holds groups against each other can be asked about sampling units."""
+
+    independent_units: bool = setting(
+        switch(),
+        False,
+        "--unit: treat the parts of a text as independent, where a text counts once otherwise",
+        rare=True,
+    )
+
+
+@frozen
+class CertaintySettings(SamplingSettings):
     """What every analysis with p values can be asked about how sure a difference is."""
 
     adjust: str = setting(
@@ -107,12 +120,6 @@ class CertaintySettings:
         rare=True,
     )
     seed: int = setting(whole("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
-    independent_units: bool = setting(
-        switch(),
-        False,
-        "--unit: treat the parts of a text as independent, where they are averaged by text otherwise",
-        rare=True,
-    )
 
 
 @frozen
@@ -120,9 +127,16 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
     """What ``keyness`` can be asked."""
 
     test: str = setting(
-        choice("ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
+        choice("documents", "ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
         "",
-        "what p is of (default: ll); under welch, rank and permutation each document is one observation",
+        "what p is of (default: documents); of tokens are ll, g2, chi2, fisher",
+    )
+    interval: str = setting(
+        choice("documents", "tokens", "resample"),
+        "",
+        "the interval of the log ratio: over documents, as --test documents has it; over tokens, as the tests of "
+        "tokens have it; or by resampling",
+        rare=True,
     )
     count: str = setting(
         choice("tokens", "documents"),
@@ -140,7 +154,10 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         rare=True,
     )
     rank_by: str = setting(
-        free_text("MEASURE"), "", "rank by a measure, the farthest from no difference first (default: ll)", rare=True
+        free_text("MEASURE"),
+        "",
+        "rank by a measure, the farthest from no difference first (default: ll_documents)",
+        rare=True,
     )
     direction: str = setting(
         choice("target", "reference", "both"), "both", "show only what is more frequent on this side", rare=True
@@ -187,7 +204,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
 
 
 @frozen
-class LogOddsSettings(ComparisonSettings):
+class LogOddsSettings(SamplingSettings, ComparisonSettings):
     """What ``logodds`` can be asked."""
 
     prior: str = setting(

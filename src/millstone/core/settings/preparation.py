@@ -127,6 +127,17 @@ class Preparation:
 
 
 @frozen
+class Sampling:
+    """What was drawn independently when the texts were chosen."""
+
+    sampling_unit: str = setting(
+        free_text("FIELD"),
+        "",
+        "documents with the same value of FIELD count as one in tests: author",
+    )
+
+
+@frozen
 class Work:
     """How the work is done; results do not depend on it."""
 

@@ -10,10 +10,11 @@ from millstone.core.settings.kinds import (
     whole,
     words,
 )
+from millstone.core.settings.preparation import Sampling
 
 
 @frozen
-class CheckSettings:
+class CheckSettings(Sampling):
     """What ``check`` can be asked."""
 
     show: int = setting(whole("N"), 0, "print the first N documents whole, as they are read and cleaned")

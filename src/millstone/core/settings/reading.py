@@ -75,6 +75,9 @@ class CollocatesSettings(NodeSettings):
 
     by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
     min_together: int = setting(whole("N", 1), 3, "leave out collocates that occur near a node fewer than N times")
+    repelled: bool = setting(
+        switch(), False, "show the terms that occur near a node less often than expected, those least so last"
+    )
     measures: tuple[str, ...] = setting(
         names("NAME"), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
     )

@@ -34,6 +34,11 @@ class NetworkSettings(DictionarySource):
     together: bool = setting(switch(), False, "one network of all groups")
     nodes: str = setting(result("FILE|-"), "", "write the terms with their place in the network; - shows them here")
     graph: str = setting(result("FILE"), "", f"write the network as a graph: {', '.join(GRAPHS)}")
+    starts: int = setting(
+        whole("N", 1, most=1000),
+        20,
+        "seek communities N times, and keep those that divide the links best",
+    )
     seed: int = setting(whole("N"), 1, "the seed of communities; the same seed gives the same ones", rare=True)
 
 

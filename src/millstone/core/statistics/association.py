@@ -2,44 +2,69 @@
 
 import numpy as np
 
-from millstone.core.arrays import numbers_of
-
 
 def ngram_parts(
     words: np.ndarray, freq: np.ndarray, places: int, chosen: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The frequencies that an n-gram is held against.
+    """The frequencies that a bigram is held against.
 
     Parameters
     ----------
     words : ndarray
-        (n-grams, n) int32, all different.
+        (bigrams, 2) int32, all different.
     freq : ndarray
-        (n-grams,) int64 occurrences.
+        (bigrams,) int64 occurrences.
     places : int
-        N-gram places.
+        Their places.
     chosen : ndarray
-        (chosen,) integers: of which n-grams the parts are wanted.
+        (chosen,) integers: of which bigrams the parts are wanted.
 
     Returns
     -------
     f1, f2, size : ndarray
-        (chosen,) float each: the n-grams with the same first n - 1 words, with the same last n - 1 words,
-        and for bigrams the places, for longer ones the n-grams with the same middle n - 2 words.
+        (chosen,) float each: the bigrams with the same first word, with the same second word, and the places.
     """
-    n = words.shape[1]
-    first, last = _totals(words[:, :-1], freq, chosen), _totals(words[:, 1:], freq, chosen)
-    return first, last, _totals(words[:, 1:-1], freq, chosen) if n > 2 else np.full(len(chosen), float(places))
+    first, last = (np.bincount(column, weights=freq)[column[chosen]] for column in words.T)
+    return first, last, np.full(len(chosen), float(places))
 
 
-def _totals(words: np.ndarray, freq: np.ndarray, chosen: np.ndarray) -> np.ndarray:
-    """(chosen,) float: the occurrences of all n-grams with the same `words`."""
-    group = words[:, 0]
-    for column in words.T[1:]:
-        # the number of what comes before and the next word, made small again
-        wide = group.astype(np.int64) * (int(words.max(initial=0)) + 1)
-        _, group = numbers_of(wide + column)
-    return np.bincount(group, weights=freq)[group[chosen]]
+def word_associations(freq: np.ndarray, each: np.ndarray, tokens: float) -> dict[str, np.ndarray]:
+    """How much firmer n-grams are than if their words stood side by side by chance alone.
+
+    Parameters
+    ----------
+    freq : ndarray
+        (n-grams,) float occurrences, above 0.
+    each : ndarray
+        (n-grams, n) float occurrences of each word.
+    tokens : float
+        All word tokens N.
+
+    Returns
+    -------
+    dict
+        (n-grams,) each: ``mi`` = log2(f / E) with E = N times the product of the words' rates f_i / N, ``t_score`` =
+        (f - E) / sqrt(f), ``log_dice`` = 14 + log2(n f / sum of f_i), at most 14.
+
+    References
+    ----------
+    Petrovic, S., Snajder, J. & Dalbelo Basic, B. (2010). Extending lexical association measures for collocation
+    extraction.
+
+    Examples
+    --------
+    >>> found = word_associations(np.array([8.0]), np.array([[10.0, 20.0, 10.0]]), 1000.0)
+    >>> {name: values.round(3).tolist() for name, values in found.items()}
+    {'mi': [11.966], 't_score': [2.828], 'log_dice': [13.263]}
+    """
+    n = each.shape[1]
+    # as logarithms, since a product of many rates is too small a number
+    log_expected = np.log2(each).sum(axis=1) - (n - 1) * np.log2(tokens)
+    return {
+        "mi": np.log2(freq) - log_expected,
+        "t_score": (freq - np.exp2(log_expected)) / np.sqrt(freq),
+        "log_dice": 14 + np.log2(n * freq / each.sum(axis=1)),
+    }
 
 
 def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:

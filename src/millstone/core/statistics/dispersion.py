@@ -1,8 +1,14 @@
 """Measures of dispersion: how unevenly terms are spread over the parts of a corpus."""
 
+import math
+
 import numpy as np
 
-from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows
+from millstone.core.arrays import counted, unique
+from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches, column_sums, filled_rows
+
+_HALF_LOG = math.log(2 * math.pi) / 2
+_NEAR = 1e-3
 
 
 def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
@@ -43,6 +49,84 @@ def deviation_of_proportions(matrix: SparseMatrix, base: np.ndarray) -> np.ndarr
         # one after the other, so that the last digit does not depend on how many there are at a time
         np.add.at(summed, column, present)
     return np.where(totals > 0, np.maximum(1 + summed, 0) / 2, np.nan)
+
+
+def expected_deviation(freq: np.ndarray, base: np.ndarray) -> np.ndarray:
+    """The deviation of proportions that chance gives on the average, where each occurrence falls anywhere.
+
+    Parameters
+    ----------
+    freq : ndarray
+        (terms,) occurrences.
+    base : ndarray
+        (parts,) tokens, all above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) exact, ``sum of E|X_i - f s_i| / 2 f`` with X_i binomial; NaN for terms that do not occur, and for a
+        single part.
+
+    References
+    ----------
+    De Moivre, A. (1730). Miscellanea analytica; Diaconis, P. & Zabell, S. (1991). Closed form summation for classical
+    distributions: ``E|X - f s| = 2 v (1 - s) P(X = v)``, v = floor(f s) + 1.
+
+    Examples
+    --------
+    >>> expected_deviation(np.array([1, 2]), np.array([50, 50])).tolist()
+    [0.5, 0.25]
+    """
+    found = np.full(len(freq), np.nan)
+    if len(base) < 2:
+        return found
+    sizes, times = counted(base)
+    share, different = sizes / base.sum(), unique(freq[freq > 0])
+    by_freq = np.empty(len(different))
+    at_once = max(1, AT_ONCE // len(sizes))
+    for at in range(0, len(different), at_once):
+        f = different[at : at + at_once, np.newaxis].astype(float)
+        v = np.floor(f * share) + 1
+        by_freq[at : at + at_once] = (v * (1 - share) * _binomial(v, f, share)) @ times / f[:, 0]
+    known = np.flatnonzero(freq > 0)
+    found[known] = by_freq[np.searchsorted(different, freq[known])]
+    return found
+
+
+def _binomial(v: np.ndarray, f: np.ndarray, share: np.ndarray) -> np.ndarray:
+    """P(X = v) for v near f times the share, 1 to f, to nearly all digits however large f is (Loader 2000)."""
+    rest = f - v
+    with np.errstate(divide="ignore", invalid="ignore"):
+        log = _stirling(f) - _stirling(v) - _stirling(rest) - _away(v, f * share) - _away(rest, f * (1 - share))
+        found = np.exp(log) * np.sqrt(f / (2 * np.pi * v * rest))
+    return np.where(rest > 0, found, share**f)
+
+
+def _stirling(x: np.ndarray) -> np.ndarray:
+    """ln x! less Stirling's formula."""
+    known = np.array([0.0] + [math.lgamma(n + 1) - (n + 0.5) * math.log(n) + n - _HALF_LOG for n in range(1, 16)])
+    inverse = 1 / np.maximum(x, 1)
+    series = inverse * (1 / 12 - inverse**2 * (1 / 360 - inverse**2 * (1 / 1260 - inverse**2 / 1680)))
+    return np.where(x < len(known), known[np.minimum(x, len(known) - 1).astype(np.int64)], series)
+
+
+def _away(x: np.ndarray, mean: np.ndarray) -> np.ndarray:
+    """x ln(x / mean) + mean - x, also where the two are nearly equal."""
+    apart = (x - mean) / mean
+    near = np.abs(apart) < _NEAR
+    small = np.where(near, apart, 0)
+    series = small**2 * (1 / 2 - small * (1 / 6 - small * (1 / 12 - small * (1 / 20 - small / 30))))
+    far = (1 + apart) * np.log(np.where(x > 0, x, 1) / mean) - apart
+    return mean * np.where(near, series, np.where(x > 0, far, 1))
+
+
+def evenness(dp: np.ndarray, expected: np.ndarray) -> np.ndarray:
+    """How evenly terms are spread: 1 as evenly as chance spreads them, 0 all in the smallest part.
+
+    ``1 - (dp - expected) / (1 - expected)``, cut at 0 and 1; (terms,) each.
+    """
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.clip(1 - (dp - expected) / (1 - expected), 0, 1)
 
 
 def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:

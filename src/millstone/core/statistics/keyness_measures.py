@@ -1,11 +1,12 @@
 """The measures of keyness by name: one registry, from which columns, options and documentation are made."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 
+from millstone.core.evidence.quasi_likelihood import UnitSums, dispersion, ends
 from millstone.core.frozen import frozen
 from millstone.core.statistics import measures
 
@@ -26,6 +27,10 @@ class Sides:
         The log-likelihood in force: ``ll``, or ``g2`` of four cells.
     of_documents : bool
         Documents are counted, not tokens.
+    sums : UnitSums or None
+        Of the same terms over sampling units; None where there are none, or one only on a side.
+    over_units : bool
+        The interval of the log ratio is over sampling units, not over tokens.
     p, p_adjusted : ndarray
         (terms,) p of the test in force, and the same adjusted; empty until they are known.
     """
@@ -37,6 +42,8 @@ class Sides:
     zeros: str = "add"
     statistic: str = "ll"
     of_documents: bool = False
+    sums: UnitSums | None = None
+    over_units: bool = False
     p: np.ndarray = field(default_factory=lambda: np.array([]))
     p_adjusted: np.ndarray = field(default_factory=lambda: np.array([]))
     _known: dict[Callable[..., np.ndarray], np.ndarray] = field(default_factory=dict)
@@ -51,10 +58,37 @@ class Sides:
         """An effect size, (terms,), in which zeros are dealt with."""
         return measure(self.a, self.b, self.n1, self.n2, self.zeros)
 
+    def at(self, rows: np.ndarray) -> "Sides":
+        """Some of the terms, by their places."""
+        return replace(
+            self,
+            a=self.a[rows],
+            b=self.b[rows],
+            sums=None if self.sums is None else self.sums.at(rows),
+            p=self.p[rows],
+            p_adjusted=self.p_adjusted[rows],
+            _known={measure: values[rows] for measure, values in self._known.items()},
+        )
+
     @cached_property
     def ratio(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """log_ratio with the limits of its 95 % interval."""
+        """log_ratio with the limits of its 95 % interval over tokens."""
         return measures.log_ratio(self.a, self.b, self.n1, self.n2, self.zeros)
+
+    @cached_property
+    def limits(self) -> tuple[np.ndarray, np.ndarray]:
+        """The limits of the 95 % interval of log_ratio; NaN where an end does not exist."""
+        return ends(self.sums) if self.over_units and self.sums is not None else self.ratio[1:]
+
+    @cached_property
+    def design_effect(self) -> np.ndarray:
+        """How many times more each term varies between sampling units than chance would; NaN without units."""
+        return _empty(self) if self.sums is None else dispersion(self.sums, np.zeros(len(self.a)))
+
+    @property
+    def by_documents(self) -> np.ndarray:
+        """The log-likelihood over sampling units."""
+        return self.of(measures.log_likelihood) / self.design_effect
 
     @cached_property
     def likelihood(self) -> np.ndarray:
@@ -107,6 +141,14 @@ MEASURES: Mapping[str, Measure] = {
         Measure("g2", "2 sum of O ln(O / E)", "0 or more", lambda s: s.of(measures.four_cell_log_likelihood)),
         Measure("chi2", "sum of (O - E)^2 / E", "0 or more", lambda s: s.of(measures.pearson_chi2)),
         Measure(
+            "design_effect",
+            "sum of e^2 / (1 - h) / (a + b) over units, at least 1",
+            "1 or more",
+            lambda s: s.design_effect,
+            strength=np.positive,
+        ),
+        Measure("ll_documents", "ll / design_effect", "0 or more", lambda s: s.by_documents),
+        Measure(
             "fisher",
             "sum of the tables no likelier",
             "0 to 1",
@@ -145,8 +187,8 @@ MEASURES: Mapping[str, Measure] = {
             strength=_as_ratio,
         ),
         Measure("log_ratio", "log2(r1 / r2)", "any", lambda s: s.ratio[0]),
-        Measure("log_ratio_low", "log_ratio - 1.96 se / ln 2", "any", lambda s: s.ratio[1]),
-        Measure("log_ratio_high", "log_ratio + 1.96 se / ln 2", "any", lambda s: s.ratio[2]),
+        Measure("log_ratio_low", "the least ratio that the test lets pass", "any", lambda s: s.limits[0]),
+        Measure("log_ratio_high", "the largest ratio that the test lets pass", "any", lambda s: s.limits[1]),
         Measure("diff_coefficient", "(r1 - r2) / (r1 + r2)", "-1 to 1", lambda s: s.of(measures.diff_coefficient)),
         Measure(
             "odds_share",

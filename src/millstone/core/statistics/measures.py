@@ -44,7 +44,7 @@ def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.nda
     expected1, expected2 = n1 * (a + b) / (n1 + n2), n2 * (a + b) / (n1 + n2)
     excess = (a * n2 - b * n1) / (n1 + n2)
     with np.errstate(invalid="ignore", divide="ignore"):
-        both = expected1 * _convex(excess / expected1) + expected2 * _convex(-excess / expected2)
+        both = expected1 * convex(excess / expected1) + expected2 * convex(-excess / expected2)
     return 2 * np.where(a + b > 0, both, np.nan)
 
 
@@ -63,7 +63,7 @@ def four_cell_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float)
     expected, excess = _four_cells(a, b, n1, n2)
     with np.errstate(invalid="ignore", divide="ignore"):
         cells = [
-            np.where(cell > 0, cell * _convex(sign * excess / cell), 0)
+            np.where(cell > 0, cell * convex(sign * excess / cell), 0)
             for cell, sign in zip(expected, (1, -1, -1, 1), strict=True)
         ]
     return 2 * np.where(np.asarray(a) + b > 0, sum(cells), np.nan)
@@ -187,7 +187,8 @@ def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -
     return -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
 
 
-def _convex(x: np.ndarray) -> np.ndarray:
+def convex(x: np.ndarray) -> np.ndarray:
+    """``(1 + x) ln(1 + x) - x``, also where x is so small that the difference would lose its digits; x from -1."""
     x = np.maximum(x, -1.0)
     found = np.where(x > -1, (1 + x) * log1p(np.where(x > -1, x, 0)), 0) - x
     near = np.flatnonzero(np.abs(x) < 1e-4)
@@ -317,6 +318,7 @@ def _without_zeros(
     if zeros == "smooth":
         return a + 0.5, b + 0.5, n1 + 1, n2 + 1
     if zeros == "skip":
-        either = (a == 0) | (b == 0)
-        return np.where(either, np.nan, a), np.where(either, np.nan, b), n1, n2
+        # a ratio with a zero above is 0, which is no less defined than others
+        undefined = b == 0 if keep_first else (a == 0) | (b == 0)
+        return np.where(undefined, np.nan, a), np.where(undefined, np.nan, b), n1, n2
     return a if keep_first else np.where(a == 0, 0.5, a), np.where(b == 0, 0.5, b), n1, n2

@@ -10,7 +10,7 @@ from millstone.core.arrays import numbers_of, unique
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
 from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix, column_sums, filled_rows, with_columns
-from millstone.core.table import Table, distinct_rows
+from millstone.core.table import Table
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
 
@@ -18,14 +18,23 @@ _NONE = np.array([], dtype=np.int64)
 
 
 @frozen
+class SingleTerms:
+    """The terms that n-grams are made of: `matrix` (D, terms) int32 occurrences, `tokens` (D,) all word tokens."""
+
+    matrix: SparseMatrix
+    tokens: np.ndarray
+
+
+@frozen
 class NgramNames:
-    """The n-grams of a count: `words`, (n-grams, n) int32, are numbers in `terms`, (terms,).
+    """The n-grams of a count: `words`, (n-grams, n) int32, are numbers in `terms`, (terms,), which `single` counts.
 
     They are spelled out only where they are asked for, since there may be many millions of them.
     """
 
     words: np.ndarray
     terms: np.ndarray
+    single: "SingleTerms | None" = None
 
     def __len__(self) -> int:
         return len(self.words)
@@ -140,30 +149,25 @@ class Part:
     rows: np.ndarray
 
     @cached_property
+    def rows_with_tokens(self) -> np.ndarray:
+        """(documents,) the numbers of the documents that have tokens, rising."""
+        return self.rows[self.counts.base[self.rows] > 0]
+
+    @cached_property
     def matrix(self) -> SparseMatrix:
         """(documents, terms) int32, documents with tokens only."""
-        rows = self.rows[self.counts.base[self.rows] > 0]
+        rows = self.rows_with_tokens
         return self.counts.matrix.rows(rows) if len(rows) < len(self.counts.base) else self.counts.matrix
 
     @cached_property
     def base(self) -> np.ndarray:
         """(documents,) int64, tokens of each document that has any."""
-        base = self.counts.base[self.rows]
-        return base[base > 0]
+        return self.counts.base[self.rows_with_tokens]
 
     @cached_property
     def names(self) -> np.ndarray:
         """(documents,) names of the documents that have tokens."""
-        names = self.counts.documents["document"][self.rows]
-        return names[self.counts.base[self.rows] > 0]
-
-    @cached_property
-    def sources(self) -> np.ndarray:
-        """(documents,) the number of the text that each document with tokens is, or is a part of."""
-        if "part_of" not in self.counts.documents:
-            return np.arange(len(self.base))
-        names = self.counts.documents["part_of"][self.rows]
-        return distinct_rows([names[self.counts.base[self.rows] > 0]])[0]
+        return self.counts.documents["document"][self.rows_with_tokens]
 
     @cached_property
     def freq(self) -> np.ndarray:

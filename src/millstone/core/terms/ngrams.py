@@ -7,8 +7,8 @@ import numpy as np
 
 from millstone.core.arrays import begins, merged, numbers_of
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matrix.cells import SparseMatrix, column_sums
-from millstone.core.terms.counts import Counts, NgramNames, left_out_words
+from millstone.core.matrix.cells import SparseMatrix, column_sums, with_columns
+from millstone.core.terms.counts import Counts, NgramNames, SingleTerms, left_out_words
 from millstone.core.terms.term_map import TermMap
 from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern
 
@@ -56,7 +56,8 @@ def count_ngrams(
         kept = np.ones(len(terms), dtype=bool)
     begins_here = beginnings(kept, breaks, n)
     words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
-    names = NgramNames(words, term_map.terms)
+    single = SingleTerms(with_columns(corpus.form_counts, term_map.term_of, len(term_map.terms)), corpus.tokens)
+    names = NgramNames(words, term_map.terms, single)
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
     if len(unwanted):
         wanted = np.setdiff1d(np.arange(len(words)), unwanted)

@@ -11,7 +11,6 @@ from typing import Any
 import numpy as np
 
 from millstone.core.arrays import begins, numbers_of
-from millstone.core.columns import shown
 from millstone.core.errors import UsageError
 from millstone.core.result import Result
 from millstone.core.table import ColumnCells, Table, WholeNumbers, is_missing, is_number, values_of
@@ -19,6 +18,7 @@ from millstone.results.companion import companion_bytes
 from millstone.results.formats.datatypes import typed
 from millstone.results.formats.parquet import as_parquet
 from millstone.results.formats.workbook import as_workbook
+from millstone.results.shown import shown_cells
 from millstone.results.writing import Content
 
 _BREAKING = "\t\r\n\x0b\x0c\x85\u2028\u2029"
@@ -161,10 +161,7 @@ def _markdown(result: Result) -> bytes:
     table = result.table
     # to be read, as on a screen: with its decimals
     columns = [
-        [
-            _MARKUP.sub(r"\\\1", cell)
-            for cell in _on_one_line([shown(value, result.columns.get(name)) for value in values_of(table[name])])
-        ]
+        [_MARKUP.sub(r"\\\1", cell) for cell in _on_one_line(shown_cells(table, name, result.columns.get(name)))]
         for name in table.names
     ]
     header = [_MARKUP.sub(r"\\\1", str(name)) for name in table.names]

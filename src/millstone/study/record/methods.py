@@ -5,7 +5,9 @@ from pathlib import Path
 from typing import Any
 
 import millstone
+from millstone.core.compare.keyness_notes import has_units, test_in_force
 from millstone.core.corpus.corpus import GroupSize, whole_size
+from millstone.core.result import Result
 from millstone.core.settings.declare import changed
 from millstone.core.settings.preparation import Preparation
 from millstone.core.wording import numbered
@@ -95,6 +97,35 @@ def methods(
         sentences.append("Rates are of all word tokens, whatever was left out of the lists.")
     made = f"All results were computed with millstone {millstone.__version__}."
     return " ".join([*sentences, *_sizes(groups), made])
+
+
+_TESTS = {
+    "documents": "over documents, by a quasi-likelihood test that allows for how much each term varies between them "
+    "(Wedderburn 1974; McCullagh 1983); the 95 % intervals of the log ratio hold the ratios that the test does not "
+    "reject",
+    "ll": "over tokens, by log-likelihood (Rayson & Garside 2000)",
+    "g2": "by the log-likelihood of the four-cell table (Dunning 1993)",
+    "chi2": "over tokens, by Pearson's chi-squared",
+    "fisher": "over tokens, by Fisher's exact test (1934)",
+    "welch": "by Welch's test (1947) of their rates in documents",
+    "rank": "by Mann and Whitney's test (1947) of their rates in documents",
+    "permutation": "by relabelling documents (Janssen 1997)",
+}
+_ADJUSTMENTS = {
+    "bh": "p was adjusted after Benjamini & Hochberg (1995)",
+    "holm": "p was adjusted after Holm (1979)",
+    "bonferroni": "p was adjusted after Bonferroni",
+    "none": "p was not adjusted for the number of terms",
+}
+
+
+def of_keyness(result: Result) -> str:
+    """The sentence on how terms were compared."""
+    settings = result.settings
+    adjusted = _ADJUSTMENTS[str(settings.get("adjust", "bh"))]
+    unit = settings.get("sampling_unit")
+    units = f" Documents with the same {unit} are one sampling unit." if unit and has_units(result) else ""
+    return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}"
 
 
 def _texts(inputs: Sequence[str], reading: Reading, folder: Path) -> str:

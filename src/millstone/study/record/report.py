@@ -12,13 +12,13 @@ from millstone.core.result import COMPANION, Result
 from millstone.core.settings.declare import build, declared
 from millstone.core.settings.preparation import Preparation
 from millstone.core.table import Table, distinct_rows
-from millstone.core.wording import numbered
+from millstone.core.wording import listed, numbered
 from millstone.report.figure import embedded
 from millstone.report.study_page import Link, SettingView, StepView, StudyView, study_page
 from millstone.report.table import TableView, sizes_view, view_of
 from millstone.sources.settings import Inputs, Reading
 from millstone.study.record.files import StudyFiles
-from millstone.study.record.methods import methods
+from millstone.study.record.methods import methods, of_keyness
 from millstone.study.record.settings_line import command_words, settings_line
 from millstone.study.record.summary import read_lines
 from millstone.study.record.versions import citation, versions
@@ -44,12 +44,15 @@ class Report:
         self._steps: list[StepView] = []
         self._groups: dict[str, tuple[GroupSize, ...]] = {}
         self._draws = False
+        self._compared: dict[str, list[int]] = {}
 
     def add(self, outcome: Outcome) -> None:
         """Take in what came of the next step."""
         step, number = outcome.step, len(self._steps) + 1
         if outcome.result.groups and outcome.material.lists is None:
             self._groups.setdefault(" ".join(step.inputs.input), outcome.result.groups)
+        if step.command.name == "keyness":
+            self._compared.setdefault(of_keyness(outcome.result), []).append(number)
         figure = None
         if outcome.figure:
             drawn = outcome.figure
@@ -80,7 +83,7 @@ class Report:
             self._files.date(),
             millstone.__version__,
             self._steps,
-            self._methods(inputs, groups),
+            " ".join([self._methods(inputs, groups), *self._tests()]),
             sizes_view(groups),
             self._inputs(),
             versions({name for step in study.steps for name in step.typed}, self._draws),
@@ -111,6 +114,15 @@ class Report:
         said = methods(typed, *parts, groups, self._file.parent)
         differs = any(one.preparation != parts[1] or one.reading != parts[0] for one in self._study.steps)
         return f"{said} Where a step was prepared otherwise, its settings say so." if differs else said
+
+    def _tests(self) -> list[str]:
+        """How terms were compared; where not always in the same way, with the numbers of the steps."""
+        if len(self._compared) < 2:
+            return list(self._compared)
+        return [
+            f"Step{'s' * (len(steps) > 1)} {listed(map(str, steps))}: {said[0].lower()}{said[1:]}"
+            for said, steps in self._compared.items()
+        ]
 
     def _inputs(self) -> TableView:
         """The files that were read, texts first, with their sizes and checksums."""

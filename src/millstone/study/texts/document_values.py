@@ -13,9 +13,13 @@ from millstone.core.describe.word_classes import WORD_CLASSES, class_column, tok
 from millstone.core.dictionary.categories import table_of
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.errors import DataError
-from millstone.core.settings.analyses import ProfileSettings
-from millstone.core.table import Table
-from millstone.core.wording import nearest, nearest_names, numbered
+from millstone.core.evidence.sampling import SamplingUnits, sampling_units
+from millstone.core.frozen import frozen
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.settings.analyses import ContrastSettings, ProfileSettings
+from millstone.core.table import Table, distinct_rows
+from millstone.core.terms.counts import Counts
+from millstone.core.wording import listed, nearest, nearest_names, numbered
 from millstone.results.companion import read_companion
 from millstone.sources.files import existing, watched
 from millstone.sources.provenance import Provenance
@@ -25,11 +29,40 @@ from millstone.study.texts.dictionary_input import dictionary_of, note_idle_rule
 from millstone.study.texts.material import Material
 from millstone.study.texts.term_counts import prepared_terms
 
+_UNIT = "sampling unit"
+# what grows or shrinks with the length of a text, and how much longer texts must be for it to matter
+_BY_LENGTH, _LONGER = ("types", "hapaxes", "hapax_percent", "ttr", "yule_k"), 1.1
+_MUCH_LONGER = 1.5
 _TEXT_COLUMNS = ("document", "group", "part_of", "part", "tokens")
 
 
-def values_of(step: Step, material: Material, notes: list[str]) -> tuple[Table, list[str], tuple[GroupSize, ...]]:
-    """The values of a step's documents, one row per document; the names of their columns; the groups.
+@frozen
+class DocumentValues:
+    """Values of documents.
+
+    Attributes
+    ----------
+    table : Table
+        A row per document: what is known of it, and the values.
+    names : list of str
+        The columns of the values.
+    sizes : tuple of GroupSize
+        The groups.
+    sampling : SamplingUnits
+        The sampling units of the documents.
+    places : Counts or None
+        The places of categories, where values are of a dictionary.
+    """
+
+    table: Table
+    names: list[str]
+    sizes: tuple[GroupSize, ...]
+    sampling: SamplingUnits
+    places: Counts | None = None
+
+
+def values_of(step: Step, material: Material, notes: list[str]) -> DocumentValues:
+    """The values of a step's documents.
 
     Raises
     ------
@@ -39,10 +72,23 @@ def values_of(step: Step, material: Material, notes: list[str]) -> tuple[Table, 
     settings = step.settings
     if not settings.table:
         corpus = material.corpus
-        return *_of_texts(step, material, notes), group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        table, values, places = _of_texts(step, material, notes)
+        sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        sampling = sampling_units(corpus.documents, settings.sampling_unit, settings.independent_units)
+        return DocumentValues(table, values, sizes, sampling, places)
     table, values = _of_table(step, material.provenance)
     saved = [size.name for size in read_companion(Path(settings.table)).get("groups", ())]
-    return table, values, _sizes_of_table(table, list(dict.fromkeys([*step.reading.order, *saved])))
+    sizes = _sizes_of_table(table, list(dict.fromkeys([*step.reading.order, *saved])))
+    return DocumentValues(table, values, sizes, _sampling_of_table(step, table))
+
+
+def _sampling_of_table(step: Step, table: Table) -> SamplingUnits:
+    """The sampling units of a table's rows, of which the parts of a text need not stand together."""
+    settings = step.settings
+    if settings.sampling_unit or "part_of" not in table or settings.independent_units:
+        return sampling_units(table, settings.sampling_unit, settings.independent_units)
+    by = [table["part_of"]] if step.reading.group == "part" else [table["part_of"], table["group"]]
+    return SamplingUnits(distinct_rows(by)[0], "text")
 
 
 def check_parts(table: Table, option: str) -> None:
@@ -74,9 +120,10 @@ def columns_of_values(step: Step, table: Table, values: Sequence[str]) -> dict[s
     return known
 
 
-def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, list[str]]:
-    """The values of documents, and their names."""
+def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, list[str], Counts | None]:
+    """The values of documents, their names, and the places of categories."""
     settings, corpus = step.settings, material.corpus
+    places = None
     described = corpus.documents
     columns: dict[str, np.ndarray] = {}
     if settings.dictionary:
@@ -84,6 +131,7 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, 
         matches = find_matches(corpus, dictionary)
         note_no_hit(dictionary, matches, notes)
         table = table_of(matches, dictionary, settings.scale)
+        places = _places(corpus, table_of(matches, dictionary, "count"), dictionary.shown_categories)
         named = [*dictionary.shown_categories, *(score.name for score in dictionary.shown_scores)]
         if "matched_percent" in settings.values:
             named.append("matched_percent")
@@ -102,7 +150,15 @@ def _of_texts(step: Step, material: Material, notes: list[str]) -> tuple[Table, 
         if name not in columns:
             columns[name] = _numbers_of_field(described, name)
     base = {name: described[name] for name in _TEXT_COLUMNS if name in described}
-    return Table({**base, "tokens": corpus.tokens, **columns}), list(columns)
+    return Table({**base, "tokens": corpus.tokens, **columns}), list(columns), places
+
+
+def _places(corpus: Corpus, counted: Table, categories: Sequence[str]) -> Counts:
+    """The places of each category in each document, counted as terms are."""
+    cells = [np.nan_to_num(np.asarray(counted[name], dtype=float)) for name in categories]
+    dense = np.column_stack(cells) if cells else np.zeros((len(corpus.tokens), 0))
+    matrix = SparseMatrix.of_dense(dense.astype(np.int32))
+    return Counts(matrix, np.array(categories, dtype=object), corpus.tokens, corpus.documents, corpus.groups, {})
 
 
 def _require_tags(corpus: Corpus, measured: Collection[str]) -> None:
@@ -158,7 +214,9 @@ def _of_table(step: Step, provenance: Provenance) -> tuple[Table, list[str]]:
         rows = list(table.rows)
     if not rows:
         raise DataError(f"{path} has no rows", "give a table with one row per document")
-    known = [name for name in ("part_of", "part") if name in table.header]
+    known: list[str] = [name for name in ("part_of", "part") if name in table.header]
+    if settings.sampling_unit:
+        known.append(column_of(table, settings.sampling_unit, "sampling-unit"))
     identity = next((name for name in (reading.id, "document") if name in table.header), "")
     columns: dict[str, object] = {
         "document": [cells.get(identity, "") or f"row {number}" for number, cells in rows],
@@ -195,33 +253,62 @@ def _sizes_of_table(table: Table, order: Sequence[str]) -> tuple[GroupSize, ...]
 
 
 def observations(
-    table: Table,
-    values: Sequence[str],
+    given: DocumentValues,
     groups: tuple[str, ...],
-    by_length: bool,
-    independent_units: bool,
+    settings: ContrastSettings,
     notes: list[str],
 ) -> Observations:
-    """Documents as observations; parts of one text are averaged first, unless they are to stand for themselves."""
-    if by_length and "tokens" not in table:
+    """Sampling units as observations: the documents of a unit in a group are averaged first."""
+    table, values, sampling = given.table, given.names, given.sampling
+    if settings.by_length and "tokens" not in table:
         raise DataError("--by-length: the table has no column tokens", "leave the option out")
-    noun = "part" if "part_of" in table else "document"
-    if "part_of" in table and not independent_units:
-        parts, noun = len(table), "text"
-        table = _averaged(table, values)
-        if len(table) < parts:
-            notes.append(
-                f"{numbered(parts, 'part')} of {numbered(len(table), 'text')}: averaged by text, so that n counts "
-                "texts (--independent-units: parts)"
-            )
-    weight = np.asarray(table["tokens"], dtype=float) if by_length else None
-    return Observations(table.only(values), table["group"], groups, table["document"], weight, noun)
+    documents, unit, given_table = len(table), sampling.of, table
+    noun = sampling.noun if not sampling.field else "unit"
+    averaged, first = _averaged(table.with_columns({_UNIT: unit}), values)
+    if len(averaged) < documents:
+        nouns = "part" if "part_of" in table else "document"
+        one = f"{noun}s" if not sampling.field else sampling.counted(len(averaged)).partition(" ")[2]
+        apart = " (--independent-units: parts)" if noun == "text" else ""
+        notes.append(f"{numbered(documents, nouns)} averaged within groups: n counts {len(averaged):,} {one}{apart}")
+        table, unit = averaged, unit[first]
+    if sampling.without:
+        notes.append(
+            f"{numbered(sampling.without, 'document')} without a value of {sampling.field}: each is a sampling unit "
+            "of its own"
+        )
+    weight = np.asarray(table["tokens"], dtype=float) if settings.by_length else None
+    _note_lengths(given_table, table, values, groups, notes)
+    return Observations(
+        table.only(values), table["group"], groups, table["document"], weight, noun, unit, given.places, sampling
+    )
 
 
-def _averaged(table: Table, values: Sequence[str]) -> Table:
-    """The means over the parts of each text, and the sums of their tokens."""
-    own = table.to_frame().groupby(["group", "part_of"], sort=False)
-    found = own[list(values)].mean()
+def _averaged(table: Table, values: Sequence[str]) -> tuple[Table, np.ndarray]:
+    """The means over the documents of each unit in each group, with the sums of their tokens; a row of each."""
+    number, first = distinct_rows([table["group"], table[_UNIT]])
+    if len(first) == len(table):
+        return table, first
+    own = table.to_frame().groupby(number, sort=True)
+    columns = {name: table[name][first] for name in ("group", "part_of" if "part_of" in table else "document")}
+    found = {**columns, **{name: own[name].mean().to_numpy() for name in values}}
     if "tokens" in table and "tokens" not in values:
-        found = found.assign(tokens=own["tokens"].sum())
-    return Table.of_frame(found.reset_index().rename(columns={"part_of": "document"}))
+        found["tokens"] = own["tokens"].sum().to_numpy()
+    return Table(found).renamed({"part_of": "document"}), first
+
+
+def _note_lengths(
+    table: Table, averaged: Table, values: Sequence[str], groups: tuple[str, ...], notes: list[str]
+) -> None:
+    """Say for which values and tests the length of texts makes a difference by itself."""
+    touched = [name for name in values if name in _BY_LENGTH]
+    for lengths, least, what in (
+        (table, _LONGER if touched else np.inf, f"{listed(touched)} depend on length, --values mattr,mtld do not"),
+        (averaged, _MUCH_LONGER, "p_rank of what is rare measures length"),
+    ):
+        if "tokens" not in lengths:
+            continue
+        means = {group: float(np.mean(lengths["tokens"][lengths["group"] == group])) for group in groups}
+        longest, shortest = max(means, key=means.__getitem__), min(means, key=means.__getitem__)
+        if means[shortest] and means[longest] > least * means[shortest]:
+            times = means[longest] / means[shortest]
+            notes.append(f"{longest} has {times:.1f} times the tokens of {shortest} in each observation: {what}")

@@ -10,7 +10,9 @@ from millstone.core.corpus.corpus import Corpus, Document, group_sizes
 from millstone.core.describe.findings import Finding, findings, odd_lemmas
 from millstone.core.describe.inspector import Inspector
 from millstone.core.describe.overview import overview
+from millstone.core.describe.units import units_in_words
 from millstone.core.errors import DataError
+from millstone.core.evidence.sampling import sampling_units
 from millstone.core.matrix.cells import column_sums
 from millstone.core.result import Result
 from millstone.core.terms.explanation import explained
@@ -58,6 +60,9 @@ def check(step: Step, progress: Callable[[int, int], None]) -> Checked:
     if step.languages_of_lemmas:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}
         found += odd_lemmas(corpus, lists, stages["lemma"].values)
+    units = sampling_units(corpus.documents, step.settings.sampling_unit)
+    for note in units_in_words(corpus.documents, corpus.groups, units):
+        provenance.note(note)
     return Checked(result, tuple(found), provenance, cleaned, too_short)
 
 

@@ -86,7 +86,7 @@ def looks_at_order(step: "Step") -> bool:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The differences of each pair of groups; of one group, the course of its values."""
-    from millstone.core.columns import CONTRAST, OMNIBUS, TREND
+    from millstone.core.columns import CONTRAST, CONTRAST_RATES, OMNIBUS, TREND
     from millstone.core.compare.contrast import contrast, omnibus
     from millstone.core.compare.trends import trends
     from millstone.core.result import Result
@@ -99,7 +99,8 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     )
 
     settings = step.settings
-    given, values, sizes = values_of(step, material, notes)
+    found = values_of(step, material, notes)
+    given, values, sizes = found.table, found.names, found.sizes
     groups = tuple(size.name for size in sizes)
     kept = given.only(columns_kept(given, values))
     meanings = columns_of_values(step, given, values)
@@ -113,11 +114,10 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
             return result.with_table("trend", course, TREND) if settings.trend else result
     if len(groups) == 1 and "part_of" in given:
         raise _one_group(groups[0])
-    if step.reading.groups_are_parts:
-        notes.append("a text has parts in several groups, and the tests take them as independent; --trend does not")
-    seen = observations(given, values, groups, settings.by_length, settings.independent_units, notes)
+    seen = observations(found, groups, settings, notes)
     table = contrast(seen, settings, notes.append)
-    result = Result("contrast", table, CONTRAST, sizes, step.typed, layout=step.command.layout).with_table(
+    meaning = CONTRAST if found.places is None else CONTRAST_RATES
+    result = Result("contrast", table, meaning, sizes, step.typed, layout=step.command.layout).with_table(
         "documents", kept, meanings
     )
     if settings.omnibus:
@@ -134,9 +134,9 @@ def shows_course(step: "Step") -> bool:
 
 def columns(step: "Step") -> Collection[str]:
     """The columns that its table may have."""
-    from millstone.core.columns import CONTRAST, TREND
+    from millstone.core.columns import CONTRAST_RATES, TREND
 
-    return (*CONTRAST, *TREND)
+    return (*CONTRAST_RATES, *TREND)
 
 
 def figures(result: str) -> "Figures":
@@ -162,10 +162,8 @@ COMMAND = Command(
     "by how much do groups differ in a value of their documents?",
     ContrastSettings,
     ContrastChartSettings,
-    "Each document is one observation. difference is that of the means, with its interval; hedges_g is the\n"
-    "same in standard deviations; cliffs_delta says how much more often a document of group a exceeds one of b\n"
-    "than the reverse. p is of Welch's test, p_rank of Mann and Whitney's; both are\n"
-    "also given adjusted for all rows.",
+    "Each document is one observation. difference is that of the means, hedges_g the same in standard\n"
+    "deviations. Of a dictionary log_ratio compares places per token, over documents.",
     (
         "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
         "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",
@@ -178,10 +176,23 @@ COMMAND = Command(
         joint=" compared with ",
         shown=(
             *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
-            *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in", "note"),
+            *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in"),
+            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_rate_adjusted", "note"),
         ),
         leaving=(
-            *("cliffs_delta", "p_rank_adjusted", "mean_a", "hedges_g", "note", "ci_low", "higher_in", "p_adjusted"),
+            *(
+                "p_rate_adjusted",
+                "log_ratio_low",
+                "log_ratio",
+                "cliffs_delta",
+                "p_rank_adjusted",
+                "mean_a",
+                "hedges_g",
+                "note",
+                "ci_low",
+                "higher_in",
+                "p_adjusted",
+            ),
         ),
         drawn=(
             *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),

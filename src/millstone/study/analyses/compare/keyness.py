@@ -43,7 +43,6 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
 
     settings: KeynessSettings = step.settings
     terms = counted_terms(step, material, notes)
-    terms.note_lone_documents("no check by documents is possible", notes)
     background = background_list(settings.background, step, notes) if settings.background else None
 
     def table(asked: KeynessSettings, notes: list[str]) -> "Table":
@@ -106,9 +105,8 @@ COMMAND = Command(
     "which terms set groups apart",
     KeynessSettings,
     KeynessChartSettings,
-    "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent;\n"
-    "ll and p_adjusted say how sure it is, if tokens were independent; the note warns where they are not.\n"
-    "higher_in names the side where a term is relatively more frequent.",
+    "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent.\n"
+    "p_adjusted says how surely such texts differ, design_effect how unevenly documents have the term.",
     (
         "keyness guestbook.csv --text entry --group hut --min-freq 5",
         "keyness journals --against pairs --stop en --chart keyness.svg",
@@ -121,23 +119,46 @@ COMMAND = Command(
         joint=" compared with ",
         shown=(
             *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
-            *("freq_target", "freq_reference", "ll", "g2", "chi2", "p_adjusted"),
+            *("freq_target", "freq_reference", "ll", "g2", "chi2", "design_effect", "ll_documents", "p_adjusted"),
             *("bic", "ell", "percent_diff", "relative_risk", "odds_ratio", "diff_coefficient", "odds_share"),
             *("p", "fisher", "shared_low", "shared_high", "per_million_background"),
             *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
         ),
         leaving=(
-            *("ll", "g2", "chi2", "p", "fisher", "odds_share", "diff_coefficient", "odds_ratio", "relative_risk"),
-            *("percent_diff", "ell", "bic", "rank_low", "resample_low", "p_adjusted", "log_ratio_low", "note"),
-            *("freq_target", "n", "rank", "higher_in"),
+            *(
+                "ll",
+                "g2",
+                "chi2",
+                "design_effect",
+                "ll_documents",
+                "p",
+                "fisher",
+                "odds_share",
+                "diff_coefficient",
+                "odds_ratio",
+                "relative_risk",
+            ),
+            *(
+                "percent_diff",
+                "ell",
+                "bic",
+                "rank_low",
+                "resample_low",
+                "note",
+                "rank",
+                "log_ratio_low",
+                "p_adjusted",
+            ),
+            *("freq_target", "n", "higher_in"),
         ),
         beside="higher_in_",
         leaving_beside=(
             *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference"),
-            *("ll", "g2", "chi2", "log_ratio_low", "log_ratio_high", "note", "freq_target", "freq_reference"),
+            *("ll", "g2", "chi2", "design_effect", "ll_documents", "log_ratio_low", "log_ratio_high", "note"),
+            *("freq_target", "freq_reference"),
             *("p_adjusted", "higher_in", "rank"),
         ),
-        marks=("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll"),
+        marks=("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll_documents"),
         drawn=(
             *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
             *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),

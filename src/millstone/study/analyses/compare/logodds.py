@@ -49,7 +49,7 @@ def columns(step: "Step") -> Collection[str]:
     """The columns that its table may have."""
     return (
         *("group", "against", "rank", "term", "n", "freq", "freq_against", "log_odds", "std_error", "z"),
-        "note",
+        *("design_effect", "z_documents", "log_ratio", "note"),
     )
 
 
@@ -65,9 +65,8 @@ COMMAND = Command(
     "weighted log odds of terms, per group",
     LogOddsSettings,
     LogOddsChartSettings,
-    "log_odds is above 0 for what the group uses more; terms are in the order of z, the log odds divided by\n"
-    "their standard error. z is not a test: the pooled prior is made of the same texts (Monroe, Colaresi &\n"
-    "Quinn 2008).",
+    "log_odds is above 0 for what the group uses more; terms are in the order of z, the log odds by their\n"
+    "standard error, which is no test: the pooled prior is made of the same texts.",
     (
         "logodds guestbook.csv --text entry --group hut --stop en",
         "logodds guestbook.csv --text entry --group season --against winter --top 8",
@@ -78,8 +77,14 @@ COMMAND = Command(
     layout=Layout(
         blocks=("group", "against"),
         joint=" against ",
-        shown=("rank", "term", "n", "log_odds", "std_error", "z", "freq", "freq_against", "note"),
-        leaving=("std_error", "freq_against", "freq", "note", "n", "rank", "z"),
+        shown=(
+            *("rank", "term", "n", "log_odds", "std_error", "z", "design_effect", "z_documents", "log_ratio"),
+            *("freq", "freq_against", "note"),
+        ),
+        leaving=(
+            *("std_error", "design_effect", "freq_against", "freq", "log_ratio", "note", "n", "rank", "z"),
+            "z_documents",
+        ),
         marks=("group", "against", "term", "log_odds", "std_error", "z"),
         drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
     ),

@@ -42,7 +42,7 @@ def columns(step: "Step") -> Collection[str]:
         return ()
     return (
         *("group", "rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
-        *("mi", "t_score", "log_dice", "forms"),
+        *("dp_expected", "evenness", "mi", "t_score", "log_dice", "forms"),
     )
 
 
@@ -66,7 +66,8 @@ COMMAND = Command(
     FrequencyChartSettings,
     "Ranks are among the kept terms; equal frequencies share a rank. Rates are per million of all word\n"
     "tokens of the group, left-out ones too, so a stop list never changes a rate. dp is near 0\n"
-    "for a term spread evenly over the documents, near 1 for one that few of them hold (Gries 2008).",
+    "for a term spread evenly over the documents, near 1 for one that few of them hold (Gries 2008); a rare term\n"
+    "cannot be near 0: evenness is 1 where it is spread as chance would spread it.",
     (
         "freq guestbook.csv --text entry --group hut --stop en",
         "freq journals --stop en --length 4.. --top 10",
@@ -80,9 +81,12 @@ COMMAND = Command(
         blocks=("group",),
         shown=(
             *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
-            *("mi", "t_score", "log_dice", "forms"),
+            *("evenness", "mi", "t_score", "log_dice", "forms"),
         ),
-        leaving=("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "log_dice", "forms", "n", "rank"),
+        leaving=(
+            *("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "evenness", "log_dice", "forms", "n"),
+            "rank",
+        ),
         beside="freq_",
         leaving_beside=("docs", "rank", "per_million"),
         marks=("group", "term", "freq", "per_million"),

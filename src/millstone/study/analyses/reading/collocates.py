@@ -63,14 +63,19 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     counted = counted_tokens(step, corpus) if step.preparation.phrases else None
     table = collocates(corpus, term_map, terms.of_one_size, nodes, step.settings, counted)
     if not len(table) and any(map(len, nodes.values())):
-        notes.append(f"no term occurs near it {step.settings.min_together} times or more (--min-together)")
+        than = "less" if step.settings.repelled else "more"
+        notes.append(
+            f"no term occurs near it {than} often than expected, and {step.settings.min_together} times or more "
+            "(--min-together)"
+        )
     result = terms.result(step, table.renamed({"node": "term"}).only(["group", "term"]), [])
     result = replace(result, table=table, columns={name: COLLOCATES[name] for name in table.names})
     if not step.chart.chart or step.settings.by_side:
         return result
     # the figure says which side a collocate prefers
     by_side = replace(step.settings, by_side=True, min_together=1)
-    return result.with_table("sides", collocates(corpus, term_map, terms.of_one_size, nodes, by_side, counted))
+    sides = collocates(corpus, term_map, terms.of_one_size, nodes, by_side, counted, every=True)
+    return result.with_table("sides", sides)
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":

@@ -88,7 +88,10 @@ def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
 
 def columns(step: "Step") -> Collection[str]:
     """The columns that its table may have."""
-    return ("group", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp", "dp_norm", "juilland_d")
+    return (
+        *("group", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp", "dp_expected", "evenness"),
+        *("dp_norm", "juilland_d"),
+    )
 
 
 COMMAND = Command(
@@ -110,7 +113,7 @@ COMMAND = Command(
     looks_at_order=of_nodes,
     layout=Layout(
         blocks=("group",),
-        leaving=("juilland_d", "dp_norm", "docs_percent", "docs", "per_million", "n"),
+        leaving=("juilland_d", "dp_norm", "dp_expected", "docs_percent", "docs", "per_million", "n", "evenness"),
         drawn=("group", "term", "freq", "docs", "dp"),
     ),
     columns=columns,

@@ -19,7 +19,9 @@ if TYPE_CHECKING:
     from millstone.study.step import Step
     from millstone.study.texts.material import Material
 
-_COMPARED = 20
+_COMPARED, _DRAWS = 20, 20
+# with so many pairs of groups the wait would be long
+_PAIRS = 10
 
 
 def settle(step: "Step") -> "Step":
@@ -41,9 +43,11 @@ def check(step: "Step", made: "Collection[Path]") -> None:
 
 def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Drawing") -> "Result":
     """The terms that are used like each node."""
+    from itertools import combinations
+
     from millstone.core.corpus.corpus import group_sizes, units_by_group
     from millstone.core.relations.columns import ALIKE
-    from millstone.core.relations.similarity import alike
+    from millstone.core.relations.similarity import alike, overlap_by_chance
     from millstone.core.result import Result
     from millstone.core.terms.counts import left_out_words
     from millstone.core.terms.term_map import check_annotation
@@ -56,7 +60,12 @@ def analyse(step: "Step", material: "Material", notes: list[str], drawing: "Draw
     groups = units_by_group(corpus, not step.reading.group)
     table = alike(corpus, term_map, nodes, groups, step.settings)
     _note_rare(step, table, {name: len(places) for name, places in nodes.items()}, list(groups), notes)
-    _note_overlap(table, list(groups), notes)
+    shared = {}
+    for one, other in list(combinations(groups, 2))[:_PAIRS]:
+        halves = groups[one], groups[other]
+        shared[one, other] = overlap_by_chance(corpus, term_map, nodes, halves, _COMPARED, _DRAWS, step.settings)
+        drawing(len(shared), len(groups) * (len(groups) - 1) // 2)
+    _note_overlap(table, list(groups), shared, notes)
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
     left_out = left_out_words(corpus, term_map)
     return Result("alike", table, ALIKE, sizes, step.typed, left_out, layout=step.command.layout)
@@ -76,8 +85,10 @@ def _note_rare(step: "Step", table: "Table", places: dict[str, int], groups: lis
             )
 
 
-def _note_overlap(table: "Table", groups: list[str], notes: list[str]) -> None:
-    """Say how far the most alike terms of two groups are the same."""
+def _note_overlap(
+    table: "Table", groups: list[str], by_chance: dict[tuple[str, str], dict[str, float]], notes: list[str]
+) -> None:
+    """Say how far the most alike terms of two groups are the same, and how far those of random halves are."""
     from itertools import combinations
 
     from millstone.core.wording import listed
@@ -88,8 +99,11 @@ def _note_overlap(table: "Table", groups: list[str], notes: list[str]) -> None:
             both = [term for term in first[one] if term in first[other]]
             most = min(len(first[one]), len(first[other]))
             named = f" ({listed(both)})" if both else ""
+            usual = by_chance.get((one, other), {}).get(str(node))
+            halves = "" if usual is None else f"; of random halves of these texts {usual:.1f} on the average"
             notes.append(
                 f"{node}: of the {most} terms most alike in {one} and in {other}, {len(both)} are the same{named}"
+                f"{halves}"
             )
 
 

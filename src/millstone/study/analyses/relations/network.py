@@ -25,6 +25,9 @@ if TYPE_CHECKING:
     from millstone.study.texts.material import Material
 
 
+_LEAST_MODULARITY, _LEAST_AGREEMENT = 0.3, 0.6
+
+
 def settle(step: "Step") -> "Step":
     """Terms are single words where they are to be near each other."""
     step.require_input()
@@ -91,7 +94,9 @@ def _require_units(step: "Step", groups: "Mapping[str, np.ndarray]") -> None:
 
 
 def _note_extent(step: "Step", found: "Networks", notes: list[str]) -> None:
-    """Say how many terms are linked, and what was cut off."""
+    """Say how many terms are linked, how well they are divided, and what was cut off."""
+    import math
+
     from millstone.core.wording import numbered
 
     for (group,), nodes in found.nodes.by(["group"]):
@@ -103,8 +108,17 @@ def _note_extent(step: "Step", found: "Networks", notes: list[str]) -> None:
         without = f", {alone:,} of them without a link" if alone else ""
         cut = found.cut[str(group)]
         weaker = f"; {numbered(cut, 'weaker link')} left out (--most-links)" if cut else ""
+        divided = found.communities[str(group)]
         communities = numbered(int(nodes["community"].max()), "community", "communities")
-        notes.append(f"{where}{terms}{without}, {numbered(links, 'link')} in {communities}{weaker}")
+        sure = f"modularity {divided.modularity:.2f}"
+        if not math.isnan(divided.agreement):
+            sure += f", agreement with {step.settings.starts - 1} other starts {divided.agreement:.2f}"
+        notes.append(f"{where}{terms}{without}, {numbered(links, 'link')} in {communities} ({sure}){weaker}")
+        if divided.modularity < _LEAST_MODULARITY or divided.agreement < _LEAST_AGREEMENT:
+            notes.append(
+                f"{where}the communities are not to be relied on: chance reaches a modularity below "
+                f"{_LEAST_MODULARITY:g}, and with an agreement below {_LEAST_AGREEMENT:g} each start divides anew"
+            )
 
 
 def places_of(origin: "Origin", corpus: "Corpus") -> "Behind":
@@ -135,8 +149,8 @@ COMMAND = Command(
     NetworkSettings,
     NetworkChartSettings,
     "Two terms are linked that occur in the same unit: a document, with --unit sentence a sentence, with --span N\n"
-    "within N tokens of each other. dice is 1 where neither occurs without the other. --nodes has the place of each\n"
-    "term in the network. Communities are groups of terms with more links among themselves than to others.",
+    "within N tokens of each other. dice is 1 where neither occurs without the other. Communities are groups of\n"
+    "terms with more links among themselves than to others.",
     (
         "network guestbook.csv --text entry --stop en --length 4.. --unit sentence --top 10",
         "network guestbook.csv --text entry --group hut --stop en --terms 40 --chart map.png",

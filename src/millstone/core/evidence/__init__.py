@@ -1,0 +1,1 @@
+"""Tests and intervals in which a sampling unit is one observation."""
