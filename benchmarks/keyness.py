@@ -3,9 +3,12 @@
     python benchmarks/keyness.py [TERMS]
 
 Prints seconds, ratios and the limits wanted: two lists of TERMS different terms (default: 1,000,000), twenty groups
-of 50,000 terms each against the rest, and a permutation test on 5,000 documents.
+of 50,000 terms each against the rest, a permutation test on 5,000 documents, and TERMS terms in 20,000 documents
+compared over documents and over tokens, each in a process of its own.
 """
 
+import resource
+import subprocess
 import sys
 import tempfile
 import time
@@ -104,12 +107,52 @@ def permuted(documents: int, terms: int, draws: int) -> None:
     print(f"permutation, {draws} draws, {documents:,} documents x {terms:,} terms: {seconds:.1f} s (60 at most)")
 
 
+def many_documents(documents: int, terms: int) -> Counts:
+    """Counts of a few common terms and many rare ones in documents of very different length."""
+    chance = np.random.default_rng(1)
+    base = chance.integers(100, 3000, documents)
+    size = int(base.sum())
+    common = (20_000 ** chance.random(size)).astype(np.int64)
+    rare = (terms ** (0.55 + 0.45 * chance.random(size))).astype(np.int64)
+    column = np.where(chance.random(size) < 0.8, common, rare) % terms
+    ones = np.ones(size, np.int32)
+    matrix = SparseMatrix.of_cells(ones, np.repeat(np.arange(documents), base), column, (documents, terms))
+    groups = np.repeat(["a", "b"], (documents // 2, documents - documents // 2)).tolist()
+    table = Table({"document": [str(one) for one in range(documents)], "group": groups})
+    names = np.array([f"term{number:07}" for number in range(terms)], dtype=object)
+    return Counts(matrix, names, base, table, ("a", "b"), {})
+
+
+def over_documents(terms: int) -> None:
+    """Seconds and memory of the tests over documents and over tokens, with the intervals of all terms."""
+    found = {}
+    for test in ("ll", "documents"):
+        work = f"import sys; sys.path.insert(0, {str(Path(__file__).parent)!r}); import keyness as one"
+        work = f"{work}; one.keyness_of({terms}, {test!r})"
+        run = subprocess.run([sys.executable, "-c", work], capture_output=True, text=True, check=True)
+        found[test] = [float(one) for one in run.stdout.split()]
+    (tokens, small), (documents, large) = found["ll"], found["documents"]
+    print(
+        f"{terms:,} terms in 20,000 documents, all rows: over tokens {tokens:.1f} s, over documents {documents:.1f} s"
+    )
+    print(f"  ratio {documents / tokens:.1f} (2.5 at most), {large - small:+.0f} MB (500 more at most)")
+
+
+def keyness_of(terms: int, test: str) -> None:
+    """Print the seconds that a comparison takes, and the memory of the process in megabytes."""
+    counts = many_documents(20_000, terms)
+    start = time.perf_counter()
+    keyness(counts, KeynessSettings(test=test))
+    print(time.perf_counter() - start, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+
+
 def main(terms: int) -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         compared(f"two lists of {terms:,} terms", folder, lists(terms, 2), "rest")
         compared(f"20 lists of {terms // 20:,} terms", folder, lists(terms // 20, 20), "rest")
     permuted(5000, terms // 50, 999)
+    over_documents(terms)
 
 
 if __name__ == "__main__":

@@ -78,6 +78,7 @@ class Cluster(ProgramTest):
             "freq texts --unit parts:3 --group part",
             "freq texts --path-pattern '(?P<year>[0-9]{4})' --group year --drop-repeats",
             "keyness texts",
+            "keyness texts --unit parts:3 --resample 20",
             "categories texts --dictionary dictionary.toml",
             "contrast texts --dictionary dictionary.toml",
             "freq texts --ngram 2",

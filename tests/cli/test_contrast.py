@@ -97,6 +97,24 @@ class Contrasts(ProgramTest):
         self.assertAlmostEqual(float(rows["ttr"]["mean_b"]), np.mean(ttr), 12)
         drawn = self.contrast(*shared, "--values", "nights", "--interval", "bootstrap", "--draws", "500")
         self.assertNotEqual(drawn[0]["ci_low"], rows["nights"]["ci_low"])
+        self.write("d2.toml", '[categories]\nsnow = ["snow"]\n')
+        self.write(
+            "long.csv",
+            "entry,hut\n" + "".join(f"{'ice snow rope ' * (8 if n % 2 else 2)},{'AB'[n % 2]}\n" for n in range(12)),
+        )
+        for asked, said in (
+            (
+                ("--values", "ttr"),
+                "observations of B are 4.0 times as long as those of A: ttr depends on length, --values mattr",
+            ),
+            (("--values", "types,ttr"), "types, ttr depend on length"),
+            (
+                ("--dictionary", "d2.toml"),
+                "4.0 times as long as those of A: p_rank of a rare category then measures length",
+            ),
+        ):
+            err = self.succeeds("contrast", "long.csv", "--text", "entry", "--group", "hut", *asked).err
+            self.assertEqual([said in line for line in err.splitlines() if "times as long" in line], [True])
         weighted = self.contrast(*shared, "--values", "nights", "--by-length")
         self.assertGreater(float(weighted[0]["mean_a"]), 9)
 

@@ -286,6 +286,9 @@ class Units(unittest.TestCase):
         texts = [(f"a{at}", "A", "ice snow " * 9 + "rock " * at) for at in range(1, 4)]
         texts += [(f"b{at}", "B", "fire snow " * 9 + "rock " * at) for at in range(1, 4)]
         lone = texts[:4]
+        longer = [(f"a{at}", "A", "ice snow") for at in range(4)] + [
+            (f"b{at}", "B", "ice fire " * 4) for at in range(4)
+        ]
         few = [("a", "A", "ice " * 90), ("b", "A", "ice"), ("c", "B", "fire " * 90), ("d", "B", "fire")]
         table = (
             (texts, {}, "2 of 4 terms pass over documents (", "3 documents against 3: only large and steady"),
@@ -297,6 +300,20 @@ class Units(unittest.TestCase):
             ),
             ([*texts[:2], *texts[3:5]], {}, "; 2 more differ by tokens alone", "2 documents against 2: only large"),
             (few, {}, "2 documents against 2: no term can reach p < 0.05, whatever its counts", ""),
+            (longer, {"test": "rank"}, "documents of B are 4.0 times as long: --test rank then measures length", ""),
+            (longer, {"count": "documents"}, "B are 4.0 times as long: --count documents then measures length", ""),
+            (
+                texts,
+                {"test": "permutation"},
+                "all 20 ways to put the units",
+                "smallest p that can be reached is 0.1, adj",
+            ),
+            (
+                texts,
+                {"test": "permutation", "draws": 9},
+                "9 draws, seed 1; the smallest p that can be reached is 0.1",
+                "",
+            ),
             (texts, {"shared": True, "margin": 0.01}, "0 of 4 terms pass: 90 %", "smallest --margin that would find"),
             (
                 texts,

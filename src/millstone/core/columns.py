@@ -81,8 +81,12 @@ COLUMNS: dict[str, Column] = {
     "log_dice": number("log dice", "14 where the two parts never stand without each other (Rychly 2008)", LOG2),
     "higher_in": Column("higher in", "the side where the term is relatively more frequent; empty when equal"),
     "log_ratio": number("log ratio", "log2 of rate in target by rate in reference: 1 is twice, -1 half", LOG2),
-    "log_ratio_low": number("low", "lower limit of the 95 % interval of the log ratio", LOG2),
-    "log_ratio_high": number("high", "upper limit of the 95 % interval of the log ratio", LOG2),
+    "log_ratio_low": number(
+        "low", "lower limit of the 95 % interval of the log ratio; empty where there is none", LOG2
+    ),
+    "log_ratio_high": number(
+        "high", "upper limit of the 95 % interval of the log ratio; empty where there is none", LOG2
+    ),
     "ll": number("ll", "log-likelihood of the two counts, 0 when the rates are equal", decimals=1),
     "design_effect": number(
         "design effect",

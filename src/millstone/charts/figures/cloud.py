@@ -13,6 +13,7 @@ from matplotlib.path import Path
 
 from millstone.charts import theme
 from millstone.charts.colours import GroupLook
+from millstone.charts.figures.keyness import over_what
 from millstone.charts.outlines import CELL, Outline, outline_of
 from millstone.charts.packing import Area, packed
 from millstone.charts.panels import MOST_PANELS, panels_of
@@ -86,8 +87,8 @@ def draw_keyness(result: Result, settings: CloudSettings) -> Figure:
         rows = _of_group(result.frame, group)
         clouds.append(_cloud(group, rows, "lower", settings))
     size = (
-        "The area of a word grows with the lower limit of the 95 % interval of its log ratio, that is with how much "
-        "more frequent it is at least; only terms whose interval lies above 0"
+        f"The area of a word grows with the lower limit of its log ratio's 95 % interval {over_what(result)}, "
+        "that is with how much more frequent it is at least; only terms whose interval lies above 0"
     )
     return _draw(result, settings, clouds, "Contrast cloud: the terms that set each group apart", size, "intervals")
 

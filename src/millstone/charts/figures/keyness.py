@@ -143,7 +143,8 @@ def ranked_by(result: Result) -> str:
     return _HIGHEST.get(name) or f"the largest {COLUMNS[name].title}, either way"
 
 
-def _interval(result: Result) -> str:
+def over_what(result: Result) -> str:
+    """What the intervals of a table of keyness are over."""
     over = {"documents": "over documents", "resample": "of samples of documents"}
     asked = str(result.settings.get("interval", test_in_force(result)))
     return over.get(asked, "over tokens") if has_units(result) else "over tokens"
@@ -154,7 +155,7 @@ def _caption(result: Result, settings: ChartSettings) -> list[str]:
     rule = zeros.get(str(result.settings.get("zeros")), "0.5 stands for a zero")
     return [
         f"The {settings.most_drawn()} terms of each side with {ranked_by(result)}, by log ratio ({rule}), with 95 % "
-        f"intervals {_interval(result)}, an arrow where an interval has no end; 1 is twice as frequent. Hollow: "
+        f"intervals {over_what(result)}, an arrow where an interval has no end; 1 is twice as frequent. Hollow: "
         "tokens alone tell it, not documents, or one document has most of it. At the right: occurrences on the left "
         "side : on the right side.",
         theme.sizes_line(result.groups),

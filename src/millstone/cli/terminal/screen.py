@@ -14,11 +14,13 @@ from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.compare.pairs import REST
 from millstone.core.describe.matrix import MatrixResult
 from millstone.core.result import Result
-from millstone.core.table import Table
+from millstone.core.table import Table, is_missing
 from millstone.core.wording import numbered
 from millstone.results.rows import largest_first
 
 ROWS = 20
+# what frequency lists cannot say
+_OF_UNITS = ("design_effect", "ll_documents", "z_documents")
 _OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
 
 
@@ -122,7 +124,8 @@ def _columns(result: Result, rows: Table) -> list[str]:
         # groups stand side by side
         return rows.names
     if layout.shown:
-        return [name for name in layout.shown if name in rows]
+        unknown = {name for name in _OF_UNITS if name in rows and is_missing(result.table[name]).all()}
+        return [name for name in layout.shown if name in rows and name not in unknown]
     # what stands in the heading of a block is not repeated in its rows
     return [name for name in result.table.names if name in result.columns and name not in blocks]
 

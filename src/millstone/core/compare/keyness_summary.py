@@ -159,7 +159,7 @@ def _passing(compared: Sequence[Compared], passing: Sequence[int], settings: Key
 def _over(one: Compared) -> str:
     """What the test is over."""
     if one.sampling is None or one.test not in ("documents", *OF_RATES):
-        return "documents that have them" if one.of_documents else "tokens"
+        return "numbers of documents" if one.of_documents else "tokens"
     return f"units by {one.sampling.field}" if one.sampling.field else f"{one.sampling.noun}s"
 
 

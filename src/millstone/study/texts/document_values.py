@@ -277,7 +277,7 @@ def observations(
             "of its own"
         )
     weight = np.asarray(table["tokens"], dtype=float) if settings.by_length else None
-    _note_lengths(given_table, table, values, groups, notes)
+    _note_lengths(given_table, table, values, groups, given.places is not None, notes)
     return Observations(
         table.only(values), table["group"], groups, table["document"], weight, noun, unit, given.places, sampling
     )
@@ -297,13 +297,14 @@ def _averaged(table: Table, values: Sequence[str]) -> tuple[Table, np.ndarray]:
 
 
 def _note_lengths(
-    table: Table, averaged: Table, values: Sequence[str], groups: tuple[str, ...], notes: list[str]
+    table: Table, averaged: Table, values: Sequence[str], groups: tuple[str, ...], are_places: bool, notes: list[str]
 ) -> None:
     """Say for which values and tests the length of texts makes a difference by itself."""
     touched = [name for name in values if name in _BY_LENGTH]
+    verb = "depends" if len(touched) == 1 else "depend"
     for lengths, least, what in (
-        (table, _LONGER if touched else np.inf, f"{listed(touched)} depend on length, --values mattr,mtld do not"),
-        (averaged, _MUCH_LONGER, "p_rank of what is rare measures length"),
+        (table, _LONGER if touched else np.inf, f"{listed(touched)} {verb} on length, --values mattr,mtld do not"),
+        (averaged, _MUCH_LONGER if are_places else np.inf, "p_rank of a rare category then measures length"),
     ):
         if "tokens" not in lengths:
             continue
@@ -311,4 +312,4 @@ def _note_lengths(
         longest, shortest = max(means, key=means.__getitem__), min(means, key=means.__getitem__)
         if means[shortest] and means[longest] > least * means[shortest]:
             times = means[longest] / means[shortest]
-            notes.append(f"{longest} has {times:.1f} times the tokens of {shortest} in each observation: {what}")
+            notes.append(f"observations of {longest} are {times:.1f} times as long as those of {shortest}: {what}")
