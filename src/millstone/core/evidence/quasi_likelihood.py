@@ -1,6 +1,7 @@
 """The ratio of two rates over sampling units: how much terms vary between them, and intervals that agree with p."""
 
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -17,6 +18,7 @@ FARTHEST = 64.0
 _LN2 = float(np.log(2))
 # powers of 2, so that the ratios that are tried, and with them the ends, are the same numbers on every machine
 _STEP, _FIRST_STEP, _NEAR_ENOUGH = 2**-4, 1.0, 2**-31
+_SECANTS = 6
 _AT_ONCE = 1 << 17
 
 
@@ -161,7 +163,11 @@ def dispersion(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
     Wedderburn, R. W. M. (1974). Quasi-likelihood functions. McCullagh, P. (1983). Quasi-likelihood functions. Rao,
     J. N. K. & Scott, A. J. (1992). A simple method for the analysis of clustered binary data.
     """
-    r1, r2 = _rates(sums, log_rho)
+    return _dispersion_at(sums, log_rho, *_rates(sums, log_rho))
+
+
+def _dispersion_at(sums: UnitSums, log_rho: np.ndarray, r1: np.ndarray, r2: np.ndarray) -> np.ndarray:
+    """(terms,) the same from the rates that fit best."""
     found = sums.target.residual(r1) + sums.reference.residual(r2)
     expected = sums.target.counts + sums.reference.counts
     if sums.both is not None:
@@ -176,14 +182,9 @@ def dispersion(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
 
 def _rates(sums: UnitSums, log_rho: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """(terms,) each: the rates of both sides that fit best under a ratio."""
-    both = sums.a + sums.b
-    share = _share_of_target(sums, log_rho)
-    return both * share / sums.n1, both * (1 - share) / sums.n2
-
-
-def _share_of_target(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
-    """(terms,) the share of all occurrences that is expected in the target under a ratio."""
-    return 1 / (1 + np.exp(-log_rho) * (sums.n2 / sums.n1))
+    odds = np.exp(-log_rho) * (sums.n2 / sums.n1)
+    share = (sums.a + sums.b) / (1 + odds)
+    return share / sums.n1, share * odds / sums.n2
 
 
 def likelihood(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
@@ -191,10 +192,17 @@ def likelihood(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
 
     At 0 this is `log_likelihood`, which keeps more digits where rates are nearly equal.
     """
-    a, b = sums.a, sums.b
+    return _likelihood_at(sums, log_rho, _of_best(sums))
+
+
+def _likelihood_at(sums: UnitSums, log_rho: np.ndarray, best: np.ndarray) -> np.ndarray:
+    """(terms,) the same, where the likelihood under the ratio that fits best is known."""
     log_odds = log_rho + np.log(sums.n1 / sums.n2)
-    of_best = _times_log(a) + _times_log(b) - _times_log(a + b)
-    return 2 * np.maximum(of_best + (a + b) * np.log1p(np.exp(-log_odds)) + b * log_odds, 0)
+    return 2 * np.maximum(best + (sums.a + sums.b) * np.log1p(np.exp(-log_odds)) + sums.b * log_odds, 0)
+
+
+def _of_best(sums: UnitSums) -> np.ndarray:
+    return _times_log(sums.a) + _times_log(sums.b) - _times_log(sums.a + sums.b)
 
 
 def _times_log(x: np.ndarray) -> np.ndarray:
@@ -233,60 +241,109 @@ def ends(sums: UnitSums, bound: float = BOUND95) -> tuple[np.ndarray, np.ndarray
 
 def _upper_end(sums: UnitSums, bound: float) -> np.ndarray:
     """(terms,) natural logarithms of the upper ends, NaN where there is none; all terms occur in the reference."""
-    with np.errstate(divide="ignore"):
-        start = np.log(sums.a / sums.b) + np.log(sums.n2 / sums.n1)
-    start = np.floor(np.maximum(start, -FARTHEST * _LN2) / _STEP) * _STEP
-    below = np.flatnonzero(start < 0)
-    some = sums.at(below)
-    statistic = log_likelihood(some.a, some.b, some.n1, some.n2) / dispersion(some, np.zeros(len(below)))
-    start[below[statistic <= bound]] = 0
-    inside, outside = _bracket(sums, bound, start)
+    curve = _Curve(sums, _of_best(sums), bound)
+    inside, outside = _bracket(curve, _start(sums, bound))
     found = np.flatnonzero(~np.isnan(outside))
-    low, high, some = inside[found], outside[found], sums.at(found)
-    while len(low) and float((high - low).max()) > _NEAR_ENOUGH:
-        middle = (low + high) / 2
-        beyond = _is_rejected(some, middle, bound)
-        low, high = np.where(beyond, low, middle), np.where(beyond, middle, high)
-    inside[found] = low
+    inside[found] = _crossing(curve.at(found), inside[found], outside[found])
     return np.where(np.isnan(outside), np.nan, inside)
 
 
-def _is_rejected(sums: UnitSums, log_rho: np.ndarray, bound: float) -> np.ndarray:
-    return likelihood(sums, log_rho) > bound * dispersion(sums, log_rho)
+def _start(sums: UnitSums, bound: float) -> np.ndarray:
+    """(terms,) a ratio, on the grid of steps, from which the first crossing outward is the end."""
+    with np.errstate(divide="ignore"):
+        estimate = np.log(sums.a / sums.b) + np.log(sums.n2 / sums.n1)
+        # so near the estimate the likelihood cannot reach the bound: its curvature is at most (a + b) / 2
+        near = estimate + 2 * np.sqrt(bound / (sums.a + sums.b))
+        # of a term that is absent it is known where it does
+        alone = np.log(np.expm1(np.minimum(bound / (2 * sums.b), 700))) + np.log(sums.n2 / sums.n1)
+    start = np.floor(np.maximum(np.where(sums.a > 0, near, alone), -FARTHEST * _LN2) / _STEP) * _STEP
+    below = np.flatnonzero(estimate < 0)
+    some = sums.at(below)
+    statistic = log_likelihood(some.a, some.b, some.n1, some.n2) / dispersion(some, np.zeros(len(below)))
+    kept = below[statistic <= bound]
+    start[kept] = np.maximum(start[kept], 0)
+    return start
 
 
-def _bracket(sums: UnitSums, bound: float, start: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """(terms,) each: a ratio that is not rejected, and one a short step farther out that is, NaN for none.
+class _Curve(NamedTuple):
+    """The statistic of some terms, less the bound: where it is above 0 a ratio is rejected."""
 
-    Long steps are taken where the likelihood cannot reach the bound on the way: it only rises, and the dispersion
-    has a least value between two ratios that can be computed.
-    """
+    sums: UnitSums
+    best: np.ndarray
+    bound: float
+
+    def at(self, which: np.ndarray) -> "_Curve":
+        """That of some of the terms."""
+        return _Curve(self.sums.at(which), self.best[which], self.bound)
+
+    def excess(self, log_rho: np.ndarray) -> np.ndarray:
+        """(terms,) the log-likelihood less the bound times the dispersion."""
+        return _likelihood_at(self.sums, log_rho, self.best) - self.bound * dispersion(self.sums, log_rho)
+
+    def stays_within(self, first: np.ndarray, last: np.ndarray) -> np.ndarray:
+        """(terms,) bool: whether no ratio between two can be rejected: the likelihood only rises outward."""
+        return _likelihood_at(self.sums, last, self.best) <= self.bound * _least_dispersion(self.sums, first, last)
+
+
+def _crossing(curve: _Curve, inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
+    """(terms,) the last ratio of a fine grid that is not rejected, between one that is not and one that is."""
+    low, high, was_beyond = inside, outside, np.full(len(inside), np.nan)
+    at_low, at_high = curve.excess(low), curve.excess(high)
+    for _ in range(_SECANTS):
+        # where the end is one of the two to the last digit, their values may be equal
+        apart, share = at_high - at_low, np.full(len(low), 0.5)
+        share = np.clip(np.divide(-at_low, apart, out=share, where=apart > _NEAR_ENOUGH), 0, 1)
+        middle = low + share * (high - low)
+        at_middle = curve.excess(middle)
+        beyond = at_middle > 0
+        # an end that stays where it is a second time counts half, so that it moves, too (the Illinois rule)
+        half = np.where(beyond == was_beyond, 0.5, 1)
+        at_low = np.where(beyond, at_low * half, at_middle)
+        at_high = np.where(beyond, at_middle, at_high * half)
+        low, high, was_beyond = np.where(beyond, low, middle), np.where(beyond, middle, high), beyond
+    found = np.clip(np.floor(middle / _NEAR_ENOUGH) * _NEAR_ENOUGH, inside, outside - _NEAR_ENOUGH)
+    missed = np.flatnonzero((curve.excess(found) > 0) | (curve.excess(found + _NEAR_ENOUGH) <= 0))
+    if len(missed):
+        found[missed] = _halved(curve.at(missed), inside[missed], outside[missed])
+    return found
+
+
+def _halved(curve: _Curve, inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
+    """(terms,) the same by halving."""
+    low, high = inside, outside
+    while float((high - low).max()) > _NEAR_ENOUGH:
+        middle = (low + high) / 2
+        beyond = curve.excess(middle) > 0
+        low, high = np.where(beyond, low, middle), np.where(beyond, middle, high)
+    return low
+
+
+def _bracket(curve: _Curve, start: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(terms,) each: a ratio that is not rejected, and one a short step farther out that is, NaN for none."""
     inside, outside = start.copy(), np.full(len(start), np.nan)
-    step = np.full(len(start), _FIRST_STEP)
-    left = np.arange(len(start))
+    left, some, step = np.arange(len(start)), curve, np.full(len(start), _FIRST_STEP)
     while len(left):
-        some, here, size = sums.at(left), inside[left], step[left]
-        there = here + size
-        is_long = size > _STEP
-        safe = np.zeros(len(left), dtype=bool)
-        if is_long.any():
-            far = np.flatnonzero(is_long)
-            few = some.at(far)
-            safe[far] = likelihood(few, there[far]) <= bound * _least_dispersion(few, here[far], there[far])
-        short = np.flatnonzero(~is_long)
-        beyond = np.zeros(len(left), dtype=bool)
-        beyond[short] = _is_rejected(some.at(short), there[short], bound)
+        here, there = inside[left], inside[left] + step
+        is_long = step > _STEP
+        safe, beyond = np.zeros(len(left), dtype=bool), np.zeros(len(left), dtype=bool)
+        far, near = np.flatnonzero(is_long), np.flatnonzero(~is_long)
+        if len(far):
+            safe[far] = some.at(far).stays_within(here[far], there[far])
+        if len(near):
+            beyond[near] = some.at(near).excess(there[near]) > 0
         outside[left[beyond]] = there[beyond]
         moves = safe | (~is_long & ~beyond)
         inside[left[moves]] = there[moves]
-        # after a long step a longer one is tried, after a short one a long one now and then
-        step[left] = np.where(safe, 2 * size, np.where(is_long, size / 4, _STEP))
-        left = left[~beyond & (inside[left] < FARTHEST * _LN2)]
+        # after a long step a longer one is tried
+        step = np.where(safe, 2 * step, np.where(is_long, step / 4, _STEP))
+        go_on = np.flatnonzero(~beyond & (inside[left] < FARTHEST * _LN2))
+        if len(go_on) < len(left):
+            left, some, step = left[go_on], some.at(go_on), step[go_on]
     return inside, outside
 
 
 def _least_dispersion(sums: UnitSums, first: np.ndarray, last: np.ndarray) -> np.ndarray:
-    """(terms,) what `dispersion` is at least anywhere between two ratios."""
+    """(terms,) what `dispersion` is at least anywhere between two ratios, which has a least value in each sum."""
     if sums.both is not None:
         return np.ones(len(first))
     (low1, high2), (high1, low2) = _rates(sums, first), _rates(sums, last)
