@@ -28,8 +28,8 @@ def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
     """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
     sides, target, reference = one.sides, one.target, one.reference
     rows, wanted = one.row_of[terms], one.wanted[terms]
-    # intervals take time, and are those of the listed terms only
-    listed = sides.at(rows)
+    # intervals over units take time, and are made for the listed terms only; without units many terms are one row
+    listed, of_listed = (sides, rows) if one.sums is None else (sides.at(rows), slice(None))
     names = np.array(["", one.comparison.target, one.comparison.reference], dtype=object)
     columns: dict[str, ColumnCells] = {
         "term": names_of(target, wanted),
@@ -43,7 +43,7 @@ def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
         "docs_percent_reference": 100 * reference.docs[wanted] / reference.documents,
         "higher_in": names[sides.difference[rows].astype(int)],
     }
-    columns |= {name: MEASURES[name].of(listed) for name in _measures(one)}
+    columns |= {name: MEASURES[name].of(listed)[of_listed] for name in _measures(one)}
     if one.settings.shared and one.background is None:
         columns |= {"shared_low": one.narrow[0][rows], "shared_high": one.narrow[1][rows]}
     if one.background is not None:
