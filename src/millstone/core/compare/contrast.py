@@ -126,11 +126,11 @@ def contrast(
     for name in ("p", "p_rank", *(("p_rate",) if seen.places is not None else ())):
         p = adjusted(np.asarray(table[name], dtype=float), settings.adjust)
         table = table.with_columns({f"{name}_adjusted": p}, table.names.index(name) + 1)
-    _note_few(seen, note)
+    _note_few(seen, settings, note)
     return table
 
 
-def _note_few(seen: Observations, note: TakeNote) -> None:
+def _note_few(seen: Observations, settings: ContrastSettings, note: TakeNote) -> None:
     number = {group: int((seen.group == group).sum()) for group in seen.groups}
     lone = [group for group in seen.groups if number[group] == 1]
     few = [group for group in seen.groups if 1 < number[group] < FEW]
@@ -143,7 +143,9 @@ def _note_few(seen: Observations, note: TakeNote) -> None:
     pairs = 0 if seen.unit is None else len(unique(seen.unit[_repeated(seen.unit)]))
     if pairs:
         are = "is in several groups, and is" if pairs == 1 else "are in several groups, and are"
-        note(f"{numbered(pairs, 'sampling unit')} {are} compared within {'itself' if pairs == 1 else 'themselves'}")
+        itself = "itself" if pairs == 1 else "themselves"
+        independent = "; --omnibus takes what they have in each as independent" if settings.omnibus else ""
+        note(f"{numbered(pairs, 'sampling unit')} {are} compared within {itself}{independent}")
 
 
 def _compared(
@@ -155,7 +157,8 @@ def _compared(
     p = _p(a, b, settings)
     low, high = (np.nan, np.nan) if _is_few(a, b) else welch_interval(a, b)
     if settings.interval == "bootstrap":
-        low, high = bootstrap_interval(a, b, settings.draws, settings.seed)
+        enough = min(a.n, b.n) >= FEW
+        low, high = bootstrap_interval(a, b, settings.draws, settings.seed) if enough else (np.nan, np.nan)
     g, g_low, g_high = hedges_g(a, b)
     p_rank = rank_test(a, b)
     return {
@@ -238,6 +241,8 @@ def _notes(
             yield f"no {seen.noun} of {name} has the value"
         elif sample.n == 1 and (seen.group == name).sum() > 1:
             yield f"one {seen.noun} of {name} has the value: no standard deviation"
+    if settings.interval == "bootstrap" and min(a.n, b.n) < FEW:
+        yield f"fewer than {FEW} {seen.noun}s of a group have the value: no interval by drawing"
     if a.n and b.n and _is_few(a, b):
         ways = relabelling_of(a, b)
         counted = f"all {ways.ways:,}" if ways.ways <= settings.draws else f"{settings.draws:,} random"
