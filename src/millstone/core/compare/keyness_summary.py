@@ -127,10 +127,9 @@ def _units(compared: Sequence[Compared]) -> Iterator[str]:
     both = max(int(one.units.on_both.sum()) if one.units is not None else 0 for one in compared)
     if both:
         up_to = "up to " if len(compared) > 1 else ""
-        lie = "lies" if both == 1 else "lie"
-        yield f"{up_to}{sampling.counted(both)} {lie} on both sides, and are compared within themselves".replace(
-            "lies on both sides, and are", "lies on both sides, and is"
-        )
+        lie = "lie on both sides, and are compared within themselves"
+        lie = "lies on both sides, and is compared within itself" if both == 1 else lie
+        yield f"{up_to}{sampling.counted(both)} {lie}"
     if sampling.without:
         yield (
             f"{numbered(sampling.without, 'document')} without a value of {sampling.field}: each is a sampling unit "

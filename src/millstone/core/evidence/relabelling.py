@@ -2,12 +2,14 @@
 
 from collections.abc import Iterator
 from itertools import combinations, islice, product
-from math import comb
+from math import comb, lgamma, log
 
 import numpy as np
 
 from millstone.core.frozen import frozen
 
+VERY_MANY = 10**18
+"""More ways than this are not told apart."""
 AS_FAR = 1 - 1e-9
 """A statistic so much smaller than another, relatively, still counts as as far."""
 
@@ -37,9 +39,11 @@ class Relabelling:
 
     @property
     def ways(self) -> int:
-        """How many there are."""
+        """How many there are, no more than `VERY_MANY`: the exact number would take long for many units."""
         alone = self.alone
-        return comb(len(alone), int((alone < self.n1).sum())) * 2 ** len(self.pairs)
+        number, first = len(alone), int((alone < self.n1).sum())
+        digits = lgamma(number + 1) - lgamma(first + 1) - lgamma(number - first + 1) + len(self.pairs) * log(2)
+        return comb(number, first) * 2 ** len(self.pairs) if digits < log(VERY_MANY) else VERY_MANY
 
     @property
     def smallest_p(self) -> float:
