@@ -115,6 +115,14 @@ class Contrasts(ProgramTest):
         ):
             err = self.succeeds("contrast", "long.csv", "--text", "entry", "--group", "hut", *asked).err
             self.assertEqual([said in line for line in err.splitlines() if "times as long" in line], [True])
+        rows = [f"ice snow,{'AB'[n > 9]},w{n // 2},{90 if n < 2 else n % 5 + 9 * (n > 9)}" for n in range(20)]
+        self.write("w.csv", "\n".join(["entry,hut,writer,nights", *rows, "rope,A,,3"]))
+        writers = ("w.csv", "--text", "entry", "--group", "hut", "--values", "nights", "--sampling-unit", "writer")
+        run = self.succeeds("contrast", *writers)
+        self.assertEqual((run.rows()[0]["n_a"], run.rows()[0]["n_b"]), ("6", "5"))
+        self.assertIn("without w0 the difference", run.rows()[0]["note"])
+        self.assertIn("21 documents averaged within groups: n counts 11 units by writer", run.err)
+        self.assertIn("1 document without a value of writer", run.err)
         weighted = self.contrast(*shared, "--values", "nights", "--by-length")
         self.assertGreater(float(weighted[0]["mean_a"]), 9)
 

@@ -25,12 +25,15 @@ class SamplingUnits:
         That field; empty where none was named.
     without : int
         How many documents have no value of the field, each of which is a unit of its own.
+    names : ndarray or None
+        (documents,) the name of each one's unit, where a field was named.
     """
 
     of: np.ndarray
     noun: str = NOUNS[0]
     field: str = ""
     without: int = 0
+    names: np.ndarray | None = None
 
     def number(self, documents: np.ndarray) -> int:
         """How many units some documents, given by their numbers, belong to."""
@@ -81,7 +84,8 @@ def _by_field(documents: Table, field: str, are_parts: bool) -> SamplingUnits:
     # a text without a value is one unit with all of its parts
     numbers[alone] = len(documents) + own[alone]
     _, of = numbers_of(numbers)
-    return SamplingUnits(of, field, field, len(unique(own[alone])))
+    names = np.where(values == "", documents["document"], values)
+    return SamplingUnits(of, field, field, len(unique(own[alone])), names)
 
 
 def text_numbers(documents: Table) -> np.ndarray:

@@ -271,6 +271,8 @@ def observations(
         apart = " (--independent-units: parts)" if noun == "text" else ""
         notes.append(f"{numbered(documents, nouns)} averaged within groups: n counts {len(averaged):,} {one}{apart}")
         table, unit = averaged, unit[first]
+        if sampling.names is not None:
+            table = table.with_columns({"document": sampling.names[first]})
     if sampling.without:
         notes.append(
             f"{numbered(sampling.without, 'document')} without a value of {sampling.field}: each is a sampling unit "
