@@ -361,7 +361,7 @@ CONTRAST_RATES = {
     **_RATES,
     "note": COLUMNS["note"],
 }
-"""The same with the ratio of rates, which categories of a dictionary have."""
+"""The columns of differences in categories of a dictionary, which have a ratio of rates, too."""
 
 OMNIBUS = {
     "value": CONTRAST["value"],

@@ -144,7 +144,7 @@ def ranked_by(result: Result) -> str:
 
 
 def over_what(result: Result) -> str:
-    """What the intervals of a table of keyness are over."""
+    """The words for what the intervals of a table of keyness are over."""
     over = {"documents": "over documents", "resample": "of samples of documents"}
     asked = str(result.settings.get("interval", test_in_force(result)))
     return over.get(asked, "over tokens") if has_units(result) else "over tokens"

@@ -74,11 +74,7 @@ def resampled(
     ----------
     Efron, B. & Tibshirani, R. J. (1993). An introduction to the bootstrap.
     """
-    if samples * len(wanted) > _MOST_CELLS:
-        raise DataError(
-            f"--resample {samples}: {len(wanted):,} terms in so many samples do not fit in memory",
-            "compare fewer terms, as with --min-freq 10, or draw fewer samples",
-        )
+    _check_room(samples, len(wanted))
     drawn = _Drawn(target, reference, wanted, units, like.of_documents, with_sums)
     chance = np.random.default_rng(seed)
     ratios = np.empty((samples, len(wanted)), dtype=np.float32)
@@ -93,6 +89,14 @@ def resampled(
     low, high = _percentiles(ratios)
     rank_low, rank_high = np.percentile(ranks, LIMITS, axis=0, method="nearest") if len(wanted) else (ranks[0],) * 2
     return Resampled(low, high, rank_low.astype(np.int64), rank_high.astype(np.int64))
+
+
+def _check_room(samples: int, terms: int) -> None:
+    if samples * terms > _MOST_CELLS:
+        raise DataError(
+            f"--resample {samples}: {terms:,} terms in so many samples do not fit in memory",
+            "compare fewer terms, as with --min-freq 10, or draw fewer samples",
+        )
 
 
 def _percentiles(ratios: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

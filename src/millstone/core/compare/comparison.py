@@ -116,7 +116,7 @@ class Compared:
 
     @cached_property
     def sides(self) -> Sides:
-        """What is counted on each side, with p: a row for each pair of counts, or for each term.
+        """The counts of both sides, with p: a row for each pair of counts, or for each term.
 
         Of long lists most terms have the counts of many others, and all measures of them.
         """
@@ -137,7 +137,7 @@ class Compared:
 
     @property
     def interval(self) -> str:
-        """What the interval in force is over."""
+        """The interval in force: over documents, tokens or samples."""
         asked = self.settings.interval or ("documents" if self.test == "documents" else "tokens")
         return "tokens" if asked == "documents" and self.sums is None else asked
 
@@ -198,7 +198,7 @@ class Compared:
         return adjusted(chi2_upper_tail(statistic), self.settings.adjust, self.times)
 
     def resampled(self) -> dict[str, np.ndarray]:
-        """What samples of the units say of each of the `wanted`: limits of log_ratio and of the rank."""
+        """Limits of log_ratio and of the rank of each of the `wanted`, from samples of the units."""
         settings, name = self.settings, self.ranked_by
         assert self.units is not None
         found = resampled(

@@ -6,10 +6,15 @@ from millstone.core.compare.comparison import OF_RATES, OVER_UNITS, P_LIKE, Comp
 from millstone.core.compare.keyness_summary import keyness_summary
 from millstone.core.compare.keyness_table import keyness_table
 from millstone.core.compare.notes import TakeNote
-from millstone.core.compare.pairs import check_group_names, check_some_left, left_out_as_unknown, sides_of
+from millstone.core.compare.pairs import (
+    check_group_names,
+    check_some_left,
+    left_out_as_unknown,
+    sampling_of,
+    sides_of,
+)
 from millstone.core.compare.selection import select
 from millstone.core.errors import DataError, UsageError
-from millstone.core.evidence.sampling import sampling_units
 from millstone.core.settings.analyses import KeynessSettings
 from millstone.core.statistics.keyness_measures import MEASURES
 from millstone.core.table import Table
@@ -63,9 +68,7 @@ def keyness(
     for one in (counts, *((listed,) if listed is not None else ())):
         _check_documents(one, settings)
     sides = sides_of(counts, settings.against, listed)
-    units = None
-    if counts.listed is None and listed is None:
-        units = sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
+    units = sampling_of(counts, listed, settings)
     compared = [Compared(*both, settings, background, progress, units) for both in sides]
     for one in compared:
         _check_units(one)

@@ -120,7 +120,7 @@ def _least(one: Compared, units: UnitsOfSides) -> float:
 
 
 def _units(compared: Sequence[Compared]) -> Iterator[str]:
-    """What is to be known of the units."""
+    """How many units lie on both sides, and how many documents stand for themselves."""
     sampling = compared[0].sampling
     if sampling is None:
         return
@@ -156,7 +156,7 @@ def _passing(compared: Sequence[Compared], passing: Sequence[int], settings: Key
 
 
 def _over(one: Compared) -> str:
-    """What the test is over."""
+    """The noun for what the test counts, such as ``documents`` or ``units by author``."""
     if one.sampling is None or one.test not in ("documents", *OF_RATES):
         return "numbers of documents" if one.of_documents else "tokens"
     return f"units by {one.sampling.field}" if one.sampling.field else f"{one.sampling.noun}s"

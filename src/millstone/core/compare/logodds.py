@@ -9,10 +9,11 @@ from millstone.core.compare.pairs import (
     check_some_left,
     chosen_terms,
     left_out_as_unknown,
+    sampling_of,
     sides_of,
 )
 from millstone.core.evidence.quasi_likelihood import dispersion
-from millstone.core.evidence.sampling import SamplingUnits, sampling_units
+from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.evidence.unit_sums import units_and_sums
 from millstone.core.settings.analyses import LogOddsSettings
 from millstone.core.statistics.measures import Z95, log_ratio
@@ -76,21 +77,23 @@ def log_odds(
     chosen = sides_of(counts, settings.against, listed, each_group=True)
     unknown = left_out_as_unknown([(every[0], every[-1])])
     check_some_left(len(kept), unknown)
-    units = None
-    if counts.listed is None and listed is None:
-        units = sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
+    units = sampling_of(counts, listed, settings)
     tables = [_compare(*sides, kept, alpha, settings, units) for sides in chosen]
     check_some_left(sum(map(len, tables)))
     if unknown:
         note(unknown)
     _note_weight(counts, kept, float(alpha.sum()), settings, note)
     if settings.prior == "pooled" and background is None:
-        most = np.log(1 + 1 / settings.prior_weight)
-        note(
-            f"under the pooled prior the log odds of two equal groups stay within about {most:.2f}, however large "
-            "their difference; log_ratio says how large it is"
-        )
+        _note_cap(settings, note)
     return Table.joined(tables)
+
+
+def _note_cap(settings: LogOddsSettings, note: TakeNote) -> None:
+    most = np.log(1 + 1 / settings.prior_weight)
+    note(
+        f"under the pooled prior the log odds of two equal groups stay within about {most:.2f}, however large "
+        "their difference; log_ratio says how large it is"
+    )
 
 
 def _note_weight(counts: Counts, kept: np.ndarray, weight: float, settings: LogOddsSettings, note: TakeNote) -> None:

@@ -7,8 +7,9 @@ import numpy as np
 
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.errors import DataError
+from millstone.core.evidence.sampling import SamplingUnits, sampling_units
 from millstone.core.frozen import frozen
-from millstone.core.settings.analyses import ComparisonSettings
+from millstone.core.settings.analyses import ComparisonSettings, SamplingSettings
 from millstone.core.terms.counts import Counts, Part
 from millstone.core.wording import listed, nearest, nearest_names, numbered
 
@@ -129,6 +130,13 @@ def sides_of(
         )
     reference = listed.part(listed.groups)
     return [(Comparison(group, name, (name,)), counts.part((group,)), reference) for group in counts.groups]
+
+
+def sampling_of(counts: Counts, listed: Counts | None, settings: SamplingSettings) -> SamplingUnits | None:
+    """The sampling units of all documents that are compared; None where frequency lists are."""
+    if counts.listed is not None or listed is not None:
+        return None
+    return sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
 
 
 def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:

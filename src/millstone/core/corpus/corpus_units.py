@@ -10,6 +10,7 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
 from millstone.core.errors import DataError
 from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.table import Table, distinct_rows
 from millstone.core.tokenise.token_rules import are_words
 
 
@@ -101,10 +102,7 @@ def with_positions(corpus: Corpus) -> Corpus:
     if "part_of" not in corpus.documents:
         return corpus
     documents, tokens = corpus.documents, corpus.tokens
-    part = documents["part"]
-    # the parts of a document stand together; two documents may have the same name
-    run = np.cumsum(part <= np.concatenate(([0], part[:-1])))
-    run -= run[0] if len(run) else 0
+    run = text_numbers(documents)
     whole = np.bincount(run, weights=tokens)[run]
     first = np.flatnonzero(begins(run))
     before = np.cumsum(tokens) - tokens
@@ -113,6 +111,19 @@ def with_positions(corpus: Corpus) -> Corpus:
     return replace(
         corpus, documents=documents.with_columns({"position": position}, documents.names.index("part") + 1)
     )
+
+
+def text_numbers(documents: Table) -> np.ndarray:
+    """(documents,) the number of the text that each part is of, counted from 0.
+
+    The parts of a text stand together, and two texts may have the same name.
+    """
+    name, _ = distinct_rows([documents["part_of"]])
+    is_first = begins(name)
+    if "part" in documents:
+        part = np.asarray(documents["part"])
+        is_first[1:] |= part[1:] <= part[:-1]
+    return np.cumsum(is_first) - 1
 
 
 def grouped_by_part(corpus: Corpus) -> Corpus:

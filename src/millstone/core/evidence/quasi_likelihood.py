@@ -11,7 +11,7 @@ from millstone.core.statistics.measures import log_likelihood
 BOUND95 = 3.841458820694124
 """The quantile of chi-squared with one degree of freedom that 95 % lie below."""
 BOUND90 = 2.705543454095404
-"""That of 90 %."""
+"""The quantile that 90 % lie below."""
 FARTHEST = 64.0
 """An end of an interval of the log ratio farther out than this does not count as one."""
 
@@ -273,7 +273,7 @@ class _Curve(NamedTuple):
     bound: float
 
     def at(self, which: np.ndarray) -> "_Curve":
-        """That of some of the terms."""
+        """The curve of some of the terms."""
         return _Curve(self.sums.at(which), self.best[which], self.bound)
 
     def excess(self, log_rho: np.ndarray) -> np.ndarray:

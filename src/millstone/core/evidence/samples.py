@@ -57,7 +57,7 @@ class Sample:
         return self.variance * float(self.weight @ self.weight) / total**2 if total > 0 else np.nan
 
     def without(self, number: int) -> "Sample":
-        """The same without one document."""
+        """The sample without one document."""
         x, weight, names, unit = (np.delete(one, number) for one in (self.x, self.weight, self.names, self.unit))
         return Sample(x, weight, names, unit)
 

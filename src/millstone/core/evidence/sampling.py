@@ -2,8 +2,9 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins, numbers_of, unique
+from millstone.core.arrays import numbers_of, unique
 from millstone.core.corpus.corpus import NOUNS
+from millstone.core.corpus.corpus_units import text_numbers
 from millstone.core.errors import DataError
 from millstone.core.frozen import frozen
 from millstone.core.table import Table, distinct_rows
@@ -86,16 +87,3 @@ def _by_field(documents: Table, field: str, are_parts: bool) -> SamplingUnits:
     _, of = numbers_of(numbers)
     names = np.where(values == "", documents["document"], values)
     return SamplingUnits(of, field, field, len(unique(own[alone])), names)
-
-
-def text_numbers(documents: Table) -> np.ndarray:
-    """(documents,) the number of the text that each part is of, counted from 0.
-
-    The parts of a text stand together, and two texts may have the same name.
-    """
-    name, _ = distinct_rows([documents["part_of"]])
-    is_first = begins(name)
-    if "part" in documents:
-        part = np.asarray(documents["part"])
-        is_first[1:] |= part[1:] <= part[:-1]
-    return np.cumsum(is_first) - 1

@@ -32,7 +32,7 @@ def collocates(
     counted: CountedTokens | None = None,
     every: bool = False,
 ) -> Table:
-    """What occurs near each node more often than expected, in each group.
+    """The terms that occur near each node more often than expected, in each group.
 
     Parameters
     ----------

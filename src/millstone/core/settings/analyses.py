@@ -99,7 +99,7 @@ class ComparisonSettings:
 
 @frozen
 class SamplingSettings(Sampling):
-    """What every analysis that holds groups against each other can be asked about sampling units."""
+    """The settings of sampling units, for every analysis that holds groups against each other."""
 
     independent_units: bool = setting(
         switch(),

@@ -128,7 +128,7 @@ class Preparation:
 
 @frozen
 class Sampling:
-    """What was drawn independently when the texts were chosen."""
+    """The units that were drawn independently when the texts were chosen."""
 
     sampling_unit: str = setting(
         free_text("FIELD"),
