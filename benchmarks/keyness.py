@@ -19,12 +19,12 @@ import numpy as np
 import pandas as pd
 
 from measure import MILLSTONE, measured
-from millstone.core.compare.keyness import keyness
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.evidence.document_tests import permutation, rates_of
 from millstone.core.evidence.sampling import sampling_units
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.frequency_lists import added_up, corpus_of_lists, with_listed
 from millstone.core.terms.term_map import map_terms

@@ -21,13 +21,13 @@ import pandas as pd
 from matplotlib.figure import Figure
 
 from measure import MILLSTONE, measured
-from millstone.charts.draw import drawn
-from millstone.charts.figures import cloud, frequency
-from millstone.charts.settings import FrequencyChartSettings
-from millstone.core.columns import COLUMNS
+from millstone.analyses.freq import figures as frequency
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.result import Result
-from millstone.core.table import Table
+from millstone.core.tables.columns import COLUMNS
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.outputs.charts.draw import drawn
+from millstone.outputs.charts.settings import FrequencyChartSettings
 
 RUNS, STEPS, ROWS = 3, 40, 200
 LETTERS = list("aeioubdfgklmnprstvwz")
@@ -70,7 +70,7 @@ def clouds(words: int) -> None:
     print(f"{'a bar chart of the plotting library':44}{plain:8.2f}")
     for groups in (1, 3):
         result = lists(groups, words // groups)
-        for name, figure in (("cloud", cloud.draw_frequencies), ("terms", frequency.draw_lists)):
+        for name, figure in (("cloud", frequency.draw_cloud), ("terms", frequency.draw_lists)):
             settings = FrequencyChartSettings(chart_top=words // groups if name == "cloud" else 15)
             taken = seconds(partial(drawn, result, settings, {"terms": figure}, [".png"], []))
             print(f"{f'{name}, {words} words, panels: {groups}':44}{taken:8.2f}{taken / plain:7.1f}", flush=True)

@@ -21,9 +21,9 @@ from measure import MILLSTONE, measured
 
 READ_ONLY = (
     "import sys, pathlib\n"
-    "from millstone.sources.provenance import Provenance\n"
-    "from millstone.sources.settings import Reading\n"
-    "from millstone.sources.tables.texts import read_table\n"
+    "from millstone.texts.inputs.provenance import Provenance\n"
+    "from millstone.core.settings.inputs import Reading\n"
+    "from millstone.texts.inputs.tables.texts import read_table\n"
     "print(sum(1 for _ in read_table(pathlib.Path(sys.argv[1]), Reading(text='text'), Provenance())))"
 )
 PARTS = {

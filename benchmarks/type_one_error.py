@@ -16,12 +16,12 @@ from dataclasses import dataclass
 import numpy as np
 import pandas as pd
 
-from millstone.core.compare.keyness import keyness
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.corpus.corpus import Document
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.scan import scan
-from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 
@@ -130,8 +130,8 @@ def draw(names: Sequence[str], found: pd.DataFrame, covered: pd.DataFrame, path:
     """Two panels: what tests find by chance, and what intervals hold."""
     import matplotlib as mpl
 
-    from millstone.charts import theme
-    from millstone.charts.settings import ChartSettings
+    from millstone.outputs.charts import theme
+    from millstone.outputs.charts.settings import ChartSettings
 
     looks = dict(
         zip(

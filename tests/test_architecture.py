@@ -12,26 +12,16 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import millstone
+from millstone.analyses import COMMANDS, STEPS
 from millstone.core.settings.declare import declared, option
-from millstone.study.analyses import COMMANDS, STEPS
 from tests.cli.program import ProgramTest, Run
 
 ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "millstone"
 
-# a layer may import itself and these
-MAY_IMPORT = {
-    "core": set(),
-    "disk": {"core"},
-    "sources": {"core", "disk"},
-    "results": {"core", "disk"},
-    "charts": {"core"},
-    "report": {"core", "results"},
-    "study": {"core", "disk", "sources", "results", "charts", "report"},
-    "library": {"core", "disk", "sources", "results", "charts", "report", "study"},
-    "cli": {"core", "disk", "sources", "results", "charts", "report", "study"},
-    "data": set(),
-}
+# a layer may import itself and those before it
+LAYERS = ("core", "outputs", "texts", "analyses", "study", "library", "cli")
+MAY_IMPORT = {layer: set(LAYERS[:at]) - {"library"} for at, layer in enumerate(LAYERS)} | {"data": set()}
 KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "csv", "json", "tomllib"}
 HEAVY = ("pandas", "scipy", "matplotlib", "rich")
 

@@ -8,22 +8,47 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.charts.draw import chart_bytes
-from millstone.charts.figures import (
-    bars,
-    categories,
-    collocates,
-    contrast,
-    dispersion,
-    frequency,
-    keyness,
-    logodds,
-    network,
-    points,
-    profile,
-    word_tree,
-)
-from millstone.charts.settings import (
+from millstone.analyses.base.notes import is_carried_by_few
+from millstone.analyses.categories import figures as categories
+from millstone.analyses.collocates import compute as collocates_core
+from millstone.analyses.collocates import figures as collocates
+from millstone.analyses.collocates.settings import CollocatesSettings
+from millstone.analyses.contrast import compute as contrast_core
+from millstone.analyses.contrast import figures as contrast
+from millstone.analyses.dispersion import figures as dispersion
+from millstone.analyses.dispersion.compute import along_groups, dispersion_of_nodes, dispersion_of_terms
+from millstone.analyses.freq import figures as frequency
+from millstone.analyses.freq.compute import frequency_list
+from millstone.analyses.keyness import compute as keyness_core
+from millstone.analyses.keyness import figures as keyness
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.logodds import compute as logodds_core
+from millstone.analyses.logodds import figures as logodds
+from millstone.analyses.network import figures as network
+from millstone.analyses.network.compute import networks
+from millstone.analyses.network.occurrences import Occurrences
+from millstone.analyses.network.settings import NetworkSettings
+from millstone.analyses.profile import compute as profile_core
+from millstone.analyses.profile import figures as profile
+from millstone.analyses.profile.compute import vocabulary_growth
+from millstone.analyses.profile.settings import ProfileSettings
+from millstone.analyses.wordtree import compute as word_tree_core
+from millstone.analyses.wordtree import figures as word_tree
+from millstone.analyses.wordtree.settings import WordTreeSettings
+from millstone.core.base.errors import DataError
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.matches.expressions import expression_from
+from millstone.core.matches.matches import NamedWords, find_expression
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.statistics.means import group_means
+from millstone.core.tables.columns import COLUMNS, category_columns, columns_of_terms
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.core.terms.term_map import map_terms
+from millstone.outputs.charts import bars, points
+from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.draw import chart_bytes
+from millstone.outputs.charts.settings import (
     ChartSettings,
     ContrastChartSettings,
     DispersionChartSettings,
@@ -33,32 +58,7 @@ from millstone.charts.settings import (
     NetworkChartSettings,
     ProfileChartSettings,
 )
-from millstone.charts.theme import GroupLook, sizes_line
-from millstone.core.columns import COLUMNS, category_columns, columns_of_terms
-from millstone.core.compare import contrast as contrast_core
-from millstone.core.compare import keyness as keyness_core
-from millstone.core.compare import logodds as logodds_core
-from millstone.core.compare.keyness_notes import is_carried_by_few
-from millstone.core.corpus.corpus import GroupSize
-from millstone.core.describe import profile as profile_core
-from millstone.core.describe.frequency import frequency_list
-from millstone.core.describe.profile import vocabulary_growth
-from millstone.core.errors import DataError
-from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.reading import collocates as collocates_core
-from millstone.core.reading import word_tree as word_tree_core
-from millstone.core.reading.dispersion import along_groups, dispersion_of_nodes, dispersion_of_terms
-from millstone.core.reading.expressions import expression_from
-from millstone.core.reading.places import NamedWords, find_expression
-from millstone.core.relations.network import networks
-from millstone.core.relations.occurrences import Occurrences
-from millstone.core.result import Result
-from millstone.core.settings.analyses import KeynessSettings, ProfileSettings
-from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
-from millstone.core.settings.relations import NetworkSettings
-from millstone.core.statistics.means import group_means
-from millstone.core.table import Table
-from millstone.core.terms.term_map import map_terms
+from millstone.outputs.charts.theme import sizes_line
 from tests.core.builders import MINI, as_table, corpus_of, counts_of, framed, result_of
 
 

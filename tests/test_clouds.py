@@ -11,22 +11,23 @@ from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from PIL import Image
 
-from millstone.charts import draw as drawing
-from millstone.charts.colours import GroupLook, contrast_on_white, difference, notes_on
-from millstone.charts.draw import chart_bytes
-from millstone.charts.figures import cloud, contrast
-from millstone.charts.outlines import outline_of
-from millstone.charts.packing import Area, packed, spaced
-from millstone.charts.settings import (
+from millstone.analyses.contrast import figures as contrast
+from millstone.core.base.errors import DataError
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.tables.columns import COLUMNS, category_columns
+from millstone.core.tables.result import Result
+from millstone.outputs.charts import cloud
+from millstone.outputs.charts import draw as drawing
+from millstone.outputs.charts.colours import GroupLook, contrast_on_white, difference, notes_on
+from millstone.outputs.charts.draw import chart_bytes
+from millstone.outputs.charts.outlines import outline_of
+from millstone.outputs.charts.packing import Area, packed, spaced
+from millstone.outputs.charts.settings import (
     ContrastChartSettings,
     FrequencyChartSettings,
     KeynessChartSettings,
     LogOddsChartSettings,
 )
-from millstone.core.columns import COLUMNS, category_columns
-from millstone.core.corpus.corpus import GroupSize
-from millstone.core.errors import DataError
-from millstone.core.result import Result
 from tests.core.builders import as_table, result_of
 
 SCRIPTS = {

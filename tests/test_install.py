@@ -10,13 +10,13 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from millstone.core.arrays import compiled
+from millstone.core.base.arrays import compiled
 
 ROOT = Path(__file__).parent.parent
 NEEDED = ("src", "docs", "tests", "pyproject.toml", "setup.py", "MANIFEST.in", "README.md", "LICENSE", "CHANGELOG.md")
 BUILD = "import sys; from setuptools import build_meta; build_meta.build_sdist(sys.argv[1])"
 PIP = (sys.executable, "-m", "pip", "install", "--quiet", "--no-build-isolation", "--no-deps", "--no-index")
-SHOW = "import millstone, millstone.core.arrays as a; print(millstone.__file__, a.compiled is not None)"
+SHOW = "import millstone, millstone.core.base.arrays as a; print(millstone.__file__, a.compiled is not None)"
 
 
 class Install(unittest.TestCase):

@@ -11,9 +11,9 @@ import pandas as pd
 from matplotlib.figure import Figure
 
 import millstone
-from millstone.core.errors import DataError, MillstoneError, UsageError
+from millstone.analyses import COMMANDS
+from millstone.core.base.errors import DataError, MillstoneError, UsageError
 from millstone.library.signatures import stub
-from millstone.study.analyses import COMMANDS
 from tests.cli.program import ProgramTest
 
 TABLE = "entry_id,hut,nights,entry\n" + "".join(

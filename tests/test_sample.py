@@ -12,18 +12,19 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.core.compare.contrast import Observations, contrast
-from millstone.core.compare.keyness import keyness
+from millstone.analyses.categories.compute import categories
+from millstone.analyses.categories.settings import CategorySettings
+from millstone.analyses.contrast.compute import Observations, contrast
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.corpus.corpus import Document
-from millstone.core.dictionary.categories import categories
 from millstone.core.scan.scan import scan
-from millstone.core.settings.analyses import CategorySettings, KeynessSettings
 from millstone.core.statistics.measures import log_ratio
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.tokenise.words import words
-from millstone.sources.lists.dictionaries import read_dictionaries
+from millstone.texts.inputs.lists.dictionaries import read_dictionaries
 
 ROOT = Path(__file__).parent.parent
 DEMO = ROOT / "src" / "millstone" / "data" / "demo"

@@ -26,8 +26,8 @@ sys.path[:0] = [str(ROOT), str(ROOT / "tools")]
 
 from fuzz import prepared, surroundings  # noqa: E402
 from fuzzing.runner import Case, Ended, Run, run  # noqa: E402
-from millstone.disk.ledger import LEDGER, read_ledger, sha256_of  # noqa: E402
-from millstone.disk.workroom import ROOM  # noqa: E402
+from millstone.outputs.disk.ledger import LEDGER, read_ledger, sha256_of  # noqa: E402
+from millstone.outputs.disk.staging import ROOM  # noqa: E402
 
 SIGNALS = (signal.SIGKILL, signal.SIGKILL, signal.SIGTERM, signal.SIGINT)
 _TABLE = ("book.csv", "--text", "entry", "--group", "hut")
@@ -117,7 +117,7 @@ def interrupted(case: Case, environment: dict[str, str], number: int, after: flo
 
 def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
     """Interrupt so many runs; how they ended, and what was wrong."""
-    from millstone.study.texts import scan_cache
+    from millstone.texts.cache import scan_cache
 
     # in the background a shell lets interruptions be ignored, which a run inherits
     signal.signal(signal.SIGINT, signal.default_int_handler)

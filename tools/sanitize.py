@@ -42,7 +42,7 @@ def call_oddly(number: int, seed: int) -> Counter[str]:
     """Call the functions with arrays that do not fit, and with some that do; how often each went through."""
     import numpy as np
 
-    from millstone.core.arrays import compiled
+    from millstone.core.base.arrays import compiled
     from millstone.core.tokenise.runs import RUN_TABLES
 
     assert compiled is not None, "the compiled part was not found"

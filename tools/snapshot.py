@@ -62,7 +62,7 @@ def run_set(commands: list[str], demo: Path) -> dict[str, dict[str, object]]:
     """Command -> its status, what it printed, and the files that it made or changed."""
     found: dict[str, dict[str, object]] = {}
     with tempfile.TemporaryDirectory() as folder:
-        settings = {**os.environ, "XDG_CACHE_HOME": f"{folder}/cache", "LC_ALL": "C.UTF-8", "PYTHONWARNINGS": "default"}
+        settings = {**os.environ, "XDG_CACHE_HOME": f"{folder}/cache", "LC_ALL": "C.UTF-8"}
         huts = Path(folder, "huts")
         shutil.copytree(demo, huts)
         before = _sums(huts)

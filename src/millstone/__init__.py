@@ -1,12 +1,14 @@
 """millstone: frequency lists, keyness, weighted log odds and dictionary categories for several sub-corpora."""
 
-__version__ = "0.15.0"
+from millstone.core.base.version import VERSION
+
+__version__ = VERSION
 
 
 def __getattr__(name: str) -> object:
     """The function of a command; what computes is imported when one is asked for."""
     if not name.startswith("_"):
-        from millstone.study.analyses import COMMANDS
+        from millstone.analyses import COMMANDS
 
         if name in COMMANDS:
             from millstone.library.functions import function
@@ -16,6 +18,6 @@ def __getattr__(name: str) -> object:
 
 
 def __dir__() -> list[str]:
-    from millstone.study.analyses import COMMANDS
+    from millstone.analyses import COMMANDS
 
     return sorted([*globals(), *COMMANDS])

@@ -2,8 +2,8 @@
 
 import sys
 
-import millstone
-from millstone.cli.surroundings import open_streams, until_it_runs
+from millstone.cli.signals import open_streams, until_it_runs
+from millstone.core.base.version import VERSION
 
 
 def run() -> None:
@@ -12,7 +12,7 @@ def run() -> None:
     if sys.argv[1:] == ["--version"]:
         open_streams()
         try:
-            print(f"millstone {millstone.__version__}", flush=True)
+            print(f"millstone {VERSION}", flush=True)
             return
         except OSError:
             # the program says what is wrong

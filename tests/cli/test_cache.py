@@ -15,15 +15,16 @@ from unittest import mock
 import numpy as np
 import pandas as pd
 
+from millstone.analyses import COMMANDS
 from millstone.cli.analysis import step_from
-from millstone.core.errors import DataError
-from millstone.results.writing import Outputs
-from millstone.sources.files import hashed
-from millstone.sources.lists import lemmas
-from millstone.study.analyses import COMMANDS
-from millstone.study.texts import lemma_cache, scan_cache, scans, stored_scan
-from millstone.study.texts.stored_scan import check, read_scan
-from millstone.study.workshop import Outcome, Workshop
+from millstone.core.base.errors import DataError
+from millstone.outputs.files.writing import Outputs
+from millstone.study.runner import Outcome, Workshop
+from millstone.texts import scans
+from millstone.texts.cache import lemma_cache, scan_cache, stored_scan
+from millstone.texts.cache.stored_scan import check, read_scan
+from millstone.texts.inputs.files import hashed
+from millstone.texts.inputs.lists import lemmas
 from tests.cli.program import ProgramTest
 
 HOUR_AGO = 3600
@@ -81,7 +82,7 @@ class Kept(ProgramTest):
     def test_tags_are_kept_with_the_scan(self):
         first = self.assert_scans(1, "--tag", "en", "--count-tags")
         with mock.patch(
-            "millstone.sources.tags.tagging.tagged_sentences", side_effect=AssertionError("tagged again")
+            "millstone.texts.inputs.tags.tagging.tagged_sentences", side_effect=AssertionError("tagged again")
         ):
             kept = self.carried_out("freq", "--tag", "en", "--count-tags")
         pd.testing.assert_frame_equal(first, kept.result.frame)
@@ -224,7 +225,7 @@ class Kept(ProgramTest):
                 with (
                     mock.patch.object(scans, "memory", return_value=2000),
                     mock.patch("millstone.core.scan.blocks.SIZE", 20),
-                    mock.patch("millstone.core.scan.merged._FORM", 0),
+                    mock.patch("millstone.core.scan.merge_tallies._FORM", 0),
                 ):
                     found = self.carried_out("freq", *arguments)
                 self.assertEqual(found.material.corpus.least, least)
@@ -236,12 +237,12 @@ class Kept(ProgramTest):
     def test_a_table_that_memory_has_no_room_for_is_refused(self):
         for memory, arguments in ((500, ()), (500, ("--min-docs", "1")), (1000, ())):
             with (
-                mock.patch("millstone.study.texts.term_counts.memory", return_value=memory),
+                mock.patch("millstone.texts.term_counts.memory", return_value=memory),
                 self.assertRaisesRegex(DataError, r"a table of \d+ rows takes about 0 MB of memory") as caught,
             ):
                 self.carried_out("freq", *arguments)
             self.assertIn("--min-freq 5", caught.exception.remedy)
-        with mock.patch("millstone.study.texts.term_counts.memory", return_value=500):
+        with mock.patch("millstone.texts.term_counts.memory", return_value=500):
             # what is left has room
             self.assertEqual(len(self.carried_out("freq", "--min-freq", "1000").result.frame), 0)
 

@@ -15,15 +15,15 @@ from pathlib import Path
 from typing import Any
 from unittest import mock
 
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned
-from millstone.core.errors import DataError
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.sources.inputs.finding import files_to_read
-from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
-from millstone.study.texts.cluster import workers
-from millstone.study.texts.cluster.parts import PartRules
-from millstone.study.texts.machine import Scheduler
+from millstone.texts.cluster import workers
+from millstone.texts.cluster.parts import PartRules
+from millstone.texts.inputs.finding.finding import files_to_read
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.machine import Scheduler
 from tests.cli.program import PROGRAM, ProgramTest, Run, environment
 
 WORDS = ["rope", "Ice", "froze.", "Snow", "\u00e9t\u00e9", "well-kept", "So?", "\n\n", "stove,"]
@@ -168,7 +168,7 @@ class Cluster(ProgramTest):
             (2, "not a number of workers", "local:2", "freq", "texts", "--cluster", f"local:{'9' * 5000}"),
             (2, "standard input is on this machine", "files that all workers", "freq", "-", "--cluster", self.address),
         ])  # fmt: skip
-        with self.assertRaisesRegex(DataError, "this is millstone 0.0.1, and .* has "), mock.patch("millstone.__version__", "0.0.1"):  # fmt: skip
+        with self.assertRaisesRegex(DataError, "this is millstone 0.0.1, and .* has "), mock.patch("millstone.texts.cluster.workers.VERSION", "0.0.1"):  # fmt: skip
             self.scanned()
         (file,) = list(files_to_read([str(self.folder / "texts/a/2011.txt")], Reading(), Provenance()))
         rules = PartRules(Reading(), Preparation(), False, False)

@@ -18,13 +18,13 @@ import numpy as np
 from lxml.etree import SerialisationError
 
 from millstone.cli.main import main
-from millstone.core.errors import DataError
-from millstone.core.table import Table
-from millstone.disk import workroom
-from millstone.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
-from millstone.disk.locks import lock, locked, uninterrupted, unlock
-from millstone.results.formats.workbook import as_workbook
-from millstone.results.writing import Outputs
+from millstone.core.base.errors import DataError
+from millstone.core.tables.table import Table
+from millstone.outputs.disk import staging as workroom
+from millstone.outputs.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
+from millstone.outputs.disk.locks import lock, locked, uninterrupted, unlock
+from millstone.outputs.files.formats.workbook import as_workbook
+from millstone.outputs.files.writing import Outputs
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 ROOT = Path(__file__).parents[2]
@@ -308,7 +308,7 @@ class Surroundings(ProgramTest):
             "import pwd, sys\n"
             "def getpwuid(number): raise KeyError(number)\n"
             "pwd.getpwuid = getpwuid\n"
-            "from millstone.study.texts import scan_cache\n"
+            "from millstone.texts.cache import scan_cache\n"
             "scan_cache.SECONDS = -1\n"
             "from millstone.cli.main import main\n"
             "sys.exit(main())\n"

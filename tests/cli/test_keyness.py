@@ -4,7 +4,7 @@ import json
 import tomllib
 import unittest
 
-from millstone.results.toml import as_dictionary
+from millstone.outputs.files.toml import as_dictionary
 from tests.cli.program import ProgramTest
 
 SHARED = "the boat was on the lake"

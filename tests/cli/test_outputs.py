@@ -15,8 +15,8 @@ import openpyxl
 import pandas as pd
 from scipy.io import mmread
 
-from millstone.core.errors import DataError
-from millstone.results.writing import Outputs
+from millstone.core.base.errors import DataError
+from millstone.outputs.files.writing import Outputs
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 

@@ -16,11 +16,11 @@ from urllib.parse import unquote
 import lxml.html
 
 import millstone
-from millstone.charts.colours import contrast_on_white
 from millstone.core.settings.declare import declared
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.report import page as pages
-from millstone.sources.settings import Reading
+from millstone.outputs.charts.colours import contrast_on_white
+from millstone.outputs.pages import page as pages
 from millstone.study.record.methods import CLAUSES, methods
 from tests import browser
 from tests.cli.program import ProgramTest, Run

@@ -19,15 +19,15 @@ from unittest import mock
 import pyarrow
 from pyarrow import parquet
 
-from millstone.core import patterns
+from millstone.core.base import patterns
+from millstone.core.base.errors import DataError
+from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.cleaning import Cleaned, clean, find_broken, find_cuts
 from millstone.core.corpus.corpus import Document
-from millstone.core.errors import DataError
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.core.wildcards import wildcard_test
-from millstone.sources.documents.conllu import read_conllu
-from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
+from millstone.texts.inputs.documents.conllu import read_conllu
+from millstone.texts.inputs.provenance import Provenance
 from tests.cli.corpus_files import write_tables, write_texts
 from tests.cli.program import ProgramTest
 

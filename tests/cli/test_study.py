@@ -5,7 +5,7 @@ import random
 import tomllib
 import unittest
 
-from millstone.sources.toml_places import places_of
+from millstone.texts.inputs.toml_places import places_of
 from tests.cli.program import ProgramTest
 
 STUDY = """

@@ -4,8 +4,8 @@ import csv
 import io
 
 from millstone.core.corpus.corpus import Document
-from millstone.sources.provenance import Provenance
-from millstone.sources.tags.tagging import with_tags
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.tags.tagging import with_tags
 from tests.cli.program import ProgramTest
 
 TEXTS = {

@@ -7,10 +7,10 @@ from typing import Any
 import pandas as pd
 
 from millstone.core.corpus.corpus import Corpus, Document
-from millstone.core.result import Result
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
-from millstone.core.table import Table
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists

@@ -6,13 +6,14 @@ from dataclasses import replace
 import numpy as np
 import pandas as pd
 
-from millstone.core.compare.keyness import keyness
-from millstone.core.compare.logodds import log_odds, prior
-from millstone.core.compare.pairs import sides_of
-from millstone.core.compare.side_by_side import comparisons_beside, key_terms
+from millstone.analyses.base.pairs import sides_of
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
+from millstone.analyses.logodds.compute import log_odds, prior
+from millstone.analyses.logodds.settings import LogOddsSettings
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.errors import DataError
-from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
 from millstone.core.terms.background import LACKING, Background
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.frequency_lists import added_up, aligned, corpus_of_lists, together, with_listed

@@ -19,25 +19,25 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core import arrays
-from millstone.core.arrays import begins, different_pairs, merged, stable_order, stretches
+from millstone.core.base import arrays
+from millstone.core.base.arrays import begins, different_pairs, merged, stable_order, stretches
+from millstone.core.base.errors import DataError, MillstoneError
 from millstone.core.corpus import form_words
 from millstone.core.corpus.corpus import Corpus, Document
-from millstone.core.errors import DataError, MillstoneError
 from millstone.core.matrix import cells
 from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
 from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
-from millstone.core.result import Result
-from millstone.core.scan import merged as merged_tallies
+from millstone.core.scan import merge_tallies as merged_tallies
 from millstone.core.scan import vocabulary
 from millstone.core.scan.blocks import Packer
-from millstone.core.scan.rare import Rare
+from millstone.core.scan.rare_terms import Rare
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import RunTally
 from millstone.core.statistics.dispersion import deviation_of_proportions, juilland_d
 from millstone.core.statistics.ranks import competition_ranks
-from millstone.core.table import Table
-from millstone.results.formats.table import as_tsv, content_of
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.outputs.files.formats.table import as_tsv, content_of
 from tests.core.builders import corpus_of
 
 
@@ -292,7 +292,7 @@ class Rows(unittest.TestCase):
             rows = [[chance.choice(cells) for _ in header] for _ in range(60)]
             table = Table.of_rows(rows, header)
             written = io.BytesIO()
-            with mock.patch("millstone.results.formats.table._BLOCK", chance.choice((7, 60, 100))):
+            with mock.patch("millstone.outputs.files.formats.table._BLOCK", chance.choice((7, 60, 100))):
                 content_of(Result("freq", table, {}, ()), Path("t.csv"), {}, decimal_comma)(written)
             content = written.getvalue().decode("utf-8")
             read = csv.reader(io.StringIO(content, newline=""), delimiter=";" if decimal_comma else ",", strict=True)
@@ -313,7 +313,7 @@ class Rows(unittest.TestCase):
             )
             if kinds == 2:
                 frame["forms"] = [f"u\t{number}" for number in range(rows)]
-            with mock.patch("millstone.results.formats.table._BLOCK", 150):
+            with mock.patch("millstone.outputs.files.formats.table._BLOCK", 150):
                 found = "".join(as_tsv(Table.of_frame(frame))).split("\n")
             self.assertEqual(found[0], "\t".join(frame.columns))
             self.assertEqual(len(found), rows + 2)

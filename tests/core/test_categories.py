@@ -9,15 +9,15 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.columns import renamed
-from millstone.core.dictionary.categories import categories, taken_names
+from millstone.analyses.categories.compute import categories, taken_names
+from millstone.analyses.categories.settings import CategorySettings
+from millstone.core.base.errors import DataError
 from millstone.core.dictionary.dictionary import Dictionary, dictionary_from
 from millstone.core.dictionary.matches import find_matches, find_places
 from millstone.core.dictionary.traces import in_order, word_table
 from millstone.core.dictionary.vocabulary import Vocabulary
-from millstone.core.errors import DataError
-from millstone.core.settings.analyses import CategorySettings
 from millstone.core.statistics.means import group_means
+from millstone.core.tables.columns import renamed
 from tests.core.builders import corpus_of, framed
 
 categories, in_order, word_table, group_means = map(framed, (categories, in_order, word_table, group_means))

@@ -10,13 +10,13 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.compare.contrast import Observations, contrast, omnibus
-from millstone.core.compare.pairs import group_pairs
-from millstone.core.compare.trends import trends
-from millstone.core.errors import DataError
+from millstone.analyses.base.pairs import group_pairs
+from millstone.analyses.contrast.compute import Observations, contrast, omnibus
+from millstone.analyses.contrast.settings import ContrastSettings
+from millstone.analyses.contrast.trends import trends
+from millstone.core.base.errors import DataError
 from millstone.core.evidence.samples import Sample, bootstrap_interval
-from millstone.core.settings.analyses import ContrastSettings
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from tests.core.builders import framed
 
 contrast, omnibus, trends = map(framed, (contrast, omnibus, trends))

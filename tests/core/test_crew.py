@@ -10,12 +10,12 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core.arrays import compiled
+from millstone.core.base.arrays import compiled
+from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import Document, Token
-from millstone.core.errors import MillstoneError
 from millstone.core.scan import blocks
 from millstone.core.scan import scan as scan_module
-from millstone.core.scan.joining import joined_scans, packed, unpacked
+from millstone.core.scan.merge_parts import joined_scans, packed, unpacked
 from millstone.core.scan.numbering import PADDING
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import Block, RunTally

@@ -7,17 +7,17 @@ import unittest
 import numpy as np
 from scipy import optimize, stats
 
-from millstone.core.compare.contrast import Observations, contrast
-from millstone.core.compare.keyness import keyness
+from millstone.analyses.contrast.compute import Observations, contrast
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import Document
-from millstone.core.errors import MillstoneError
 from millstone.core.evidence.quasi_likelihood import BOUND90, BOUND95, UnitSums, dispersion, ends, likelihood
 from millstone.core.evidence.sampling import sampling_units
 from millstone.core.evidence.unit_sums import UnitsOfSides, smallest_p, unit_sums
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.scan import scan
-from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts, count
 from millstone.core.terms.term_map import map_terms
 from tests.core.builders import counts_of

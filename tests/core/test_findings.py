@@ -7,14 +7,14 @@ from collections import Counter
 
 import numpy as np
 
+from millstone.analyses.categories.validation import HUNDREDS, checked
+from millstone.analyses.check.findings import findings, times_in_capitals
+from millstone.analyses.check.inspector import Inspector
+from millstone.analyses.check.overview import overview
 from millstone.core.corpus.corpus import Document
-from millstone.core.describe.findings import findings, times_in_capitals
-from millstone.core.describe.inspector import Inspector
-from millstone.core.describe.overview import overview
-from millstone.core.dictionary.check import HUNDREDS, checked
 from millstone.core.dictionary.dictionary import Dictionary, dictionary_from
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.scan.pieces import BREAK, PARAGRAPH_END, PieceTable
+from millstone.core.scan.chunk_tokens import BREAK, PARAGRAPH_END, PieceTable
 from millstone.core.scan.scan import scan
 from millstone.core.tokenise.token_rules import cutter
 from millstone.core.tokenise.words import SENTENCE_END

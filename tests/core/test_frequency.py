@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 from scipy import stats
 
-from millstone.core.describe.frequency import frequency_list
+from millstone.analyses.freq.compute import frequency_list
+from millstone.analyses.freq.settings import FrequencySettings
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.settings.analyses import FrequencySettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation
 from millstone.core.statistics.ranks import competition_ranks

@@ -10,16 +10,16 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.columns import COLUMNS
-from millstone.core.compare.keyness import keyness
-from millstone.core.compare.side_by_side import comparisons_beside, key_terms
-from millstone.core.errors import MillstoneError
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.measures import ALL, MEASURES, Sides
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
+from millstone.core.base.errors import MillstoneError
 from millstone.core.evidence.document_tests import Rates, mann_whitney, permutation, welch
 from millstone.core.matrix.cells import SparseMatrix, column_sums
-from millstone.core.settings.analyses import KeynessSettings
-from millstone.core.statistics.keyness_measures import ALL, MEASURES, Sides
 from millstone.core.statistics.measures import fisher_p, log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
+from millstone.core.tables.columns import COLUMNS
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
 from tests.core.builders import MINI, counts_of, framed

@@ -8,13 +8,14 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.core.compare.keyness import keyness
-from millstone.core.compare.logodds import log_odds, log_odds_ratio
-from millstone.core.compare.pairs import comparisons
-from millstone.core.errors import DataError
+from millstone.analyses.base.pairs import comparisons
+from millstone.analyses.keyness.compute import keyness
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.logodds.compute import log_odds, log_odds_ratio
+from millstone.analyses.logodds.settings import LogOddsSettings
+from millstone.core.base.errors import DataError
 from millstone.core.evidence.document_tests import Rates, mann_whitney
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.settings.analyses import KeynessSettings, LogOddsSettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.measures import log_likelihood, log_ratio
 from millstone.core.statistics.ranks import ranking

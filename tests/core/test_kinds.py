@@ -3,19 +3,19 @@
 import unittest
 from pathlib import Path
 
+from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import written
 from millstone.core.settings.kinds import (
     choice,
     choice_or_path,
     group_or_table,
+    integer,
     number,
     positive,
     share,
     sizes,
     span,
-    whole,
 )
-from millstone.core.wording import nearest
 
 
 class Kinds(unittest.TestCase):
@@ -25,7 +25,7 @@ class Kinds(unittest.TestCase):
             (share("X"), "1", 1),
             (number("X"), "-2.5", -2.5),
             (positive("X"), "1e3", 1000),
-            (whole("N", 2, or_zero=True), "0", 0),
+            (integer("N", 2, or_zero=True), "0", 0),
             (span("MIN..MAX"), "..12", (0, 12)),
             (span("MIN..MAX"), "4", (4, 4)),
             (sizes("N", 12), "2..4", (2, 4)),
@@ -43,7 +43,7 @@ class Kinds(unittest.TestCase):
             (share("X"), "nan", "a number above 0"),
             (positive("X"), "inf", "a number above 0"),
             (number("X"), "much", "must be a number"),
-            (whole("N", 2, or_zero=True), "1", "must be 2 or more"),
+            (integer("N", 2, or_zero=True), "1", "must be 2 or more"),
             (span("MIN..MAX"), "9..3", "runs backwards"),
             (sizes("N", 12), "2..", "a size such as 2"),
             (choice("bh", "holm"), "home", "did you mean 'holm'"),

@@ -9,8 +9,8 @@ from unittest import mock
 import numpy as np
 import pandas as pd
 
-from millstone.core.describe.frequency import frequency_list
-from millstone.core.settings.analyses import FrequencySettings
+from millstone.analyses.freq.compute import frequency_list
+from millstone.analyses.freq.settings import FrequencySettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms import ngrams
 from millstone.core.terms.counts import Counts

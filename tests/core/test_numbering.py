@@ -8,8 +8,8 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core import arrays
-from millstone.core.arrays import compiled
+from millstone.core.base import arrays
+from millstone.core.base.arrays import compiled
 from millstone.core.scan.blocks import Packer
 from millstone.core.scan.numbering import PADDING, ByteNumbering, CompiledNumbering
 from millstone.core.tokenise.runs import RUN_TABLES, find_runs

@@ -9,14 +9,15 @@ from pathlib import Path
 
 import numpy as np
 
+from millstone.analyses.freq.compute import frequency_list
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned, clean, mend_hyphens
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.corpus.corpus_units import cut_corpus, with_positions
 from millstone.core.corpus.text_units import cut_text
-from millstone.core.describe.frequency import frequency_list
-from millstone.core.errors import DataError
 from millstone.core.matrix.cells import column_sums
 from millstone.core.scan.scan import scan
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.counts import count
 from millstone.core.terms.explanation import explained
@@ -24,9 +25,8 @@ from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import Lemmas, WordList, WordLists
 from millstone.core.tokenise.token_rules import cutter
-from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
-from millstone.sources.tables.texts import read_table
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.tables.texts import read_table
 from tests.core.builders import corpus_of, rows_of
 
 TEXT = "The geese left. We saw 3 geese, and a goose saw us! Geese honk; Rose honked at Rose 12 times."

@@ -7,10 +7,11 @@ from unittest import mock
 
 import numpy as np
 
-from millstone.core.describe.frequency import frequency_list
-from millstone.core.describe.matrix import document_terms
-from millstone.core.describe.profile import MEASURES, profile
-from millstone.core.settings.analyses import MatrixSettings, ProfileSettings
+from millstone.analyses.freq.compute import frequency_list
+from millstone.analyses.matrix.compute import document_terms
+from millstone.analyses.matrix.settings import MatrixSettings
+from millstone.analyses.profile.compute import MEASURES, profile
+from millstone.analyses.profile.settings import ProfileSettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.richness import (
     mean_segment_ttr,
@@ -147,7 +148,7 @@ class Matrix(unittest.TestCase):
 
     def test_the_parts_are_the_whole(self):
         table = document_terms(self.counts, MatrixSettings(min_docs=3))
-        with mock.patch("millstone.core.describe.matrix.BATCH_CELLS", 8):
+        with mock.patch("millstone.core.tables.matrix_result.BATCH_CELLS", 8):
             parts = list(table.batches())
         self.assertGreater(len(parts), 5)
         self.assertEqual(sum(len(part[0]) for part in parts), 30)

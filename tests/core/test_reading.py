@@ -14,27 +14,29 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
+from millstone.analyses.collocates.compute import collocates
+from millstone.analyses.collocates.settings import CollocatesSettings
+from millstone.analyses.concordance.joined_texts import joined
+from millstone.analyses.concordance.lines import cut_out
+from millstone.analyses.dispersion.compute import dispersion_of_nodes, dispersion_of_terms
+from millstone.analyses.wordtree.compute import word_tree
+from millstone.analyses.wordtree.settings import WordTreeSettings
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.corpus import Corpus, Document, Token
-from millstone.core.errors import UsageError
+from millstone.core.matches.contexts import beside
+from millstone.core.matches.expressions import expression_from
+from millstone.core.matches.matches import NamedWords, Spans, find_expression, has_near, reach
+from millstone.core.matches.term_matches import CountedTokens
+from millstone.core.matches.token_offsets import token_spans, with_single_blanks
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.reading.collocates import collocates
-from millstone.core.reading.dispersion import dispersion_of_nodes, dispersion_of_terms
-from millstone.core.reading.expressions import expression_from
-from millstone.core.reading.joined_texts import joined
-from millstone.core.reading.lines import beside, cut_out
-from millstone.core.reading.places import NamedWords, Spans, find_expression, has_near, reach
-from millstone.core.reading.term_places import CountedTokens
-from millstone.core.reading.token_spans import token_spans, with_single_blanks
-from millstone.core.reading.word_tree import word_tree
 from millstone.core.scan.scan import scan
 from millstone.core.settings.preparation import Preparation
-from millstone.core.settings.reading import CollocatesSettings, WordTreeSettings
 from millstone.core.statistics.dispersion import juilland_d
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import WordList, WordLists
 from millstone.core.tokenise.words import normalise
-from millstone.core.wildcards import wildcard_test
 from tests.core.builders import MINI, corpus_of, framed
 
 collocates, dispersion_of_nodes, dispersion_of_terms, word_tree = map(

@@ -13,15 +13,16 @@ import networkx as nx
 import numpy as np
 import pandas as pd
 
-from millstone.charts.boxes import spread_out
+from millstone.analyses.alike.compute import Space, alike
+from millstone.analyses.alike.settings import AlikeSettings
+from millstone.analyses.network.boxes import spread_out
+from millstone.analyses.network.compute import chosen_terms, networks
+from millstone.analyses.network.graph import adjusted_rand, graph_file, map_places, measures
+from millstone.analyses.network.occurrences import Occurrences, Positions, near
+from millstone.analyses.network.settings import NetworkSettings
+from millstone.core.matches.expressions import expression_from
+from millstone.core.matches.matches import NamedWords, find_expression
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.reading.expressions import expression_from
-from millstone.core.reading.places import NamedWords, find_expression
-from millstone.core.relations.graph import adjusted_rand, graph_file, map_places, measures
-from millstone.core.relations.network import chosen_terms, networks
-from millstone.core.relations.occurrences import Occurrences, Positions, near
-from millstone.core.relations.similarity import Space, alike
-from millstone.core.settings.relations import AlikeSettings, NetworkSettings
 from millstone.core.terms.term_map import map_terms
 from tests.core.builders import corpus_of, framed
 

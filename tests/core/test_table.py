@@ -8,12 +8,12 @@ import numpy as np
 import pandas as pd
 from scipy import sparse, special
 
-from millstone.core.arrays import counted, is_among, numbers_in_order, numbers_of, unique
-from millstone.core.frozen import frozen
+from millstone.core.base.arrays import counted, is_among, numbers_in_order, numbers_of, unique
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics.functions import erfc, log1p
 from millstone.core.statistics.measures import Z90, Z95
-from millstone.core.table import Table, WholeNumbers, distinct_rows, is_missing, spread_out, values_of
+from millstone.core.tables.table import Table, WholeNumbers, distinct_rows, is_missing, spread_out, values_of
 
 
 def random_table(chance: random.Random, rows: int) -> Table:

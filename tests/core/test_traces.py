@@ -6,6 +6,7 @@ import unittest
 
 import numpy as np
 
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.dictionary.dictionary import dictionary_from
 from millstone.core.dictionary.marked_text import marked_texts
@@ -13,7 +14,6 @@ from millstone.core.dictionary.matches import find_matches, needs_order
 from millstone.core.dictionary.scores import score_from
 from millstone.core.dictionary.traces import category_sets, in_order, word_table
 from millstone.core.dictionary.vocabulary import Vocabulary
-from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
 from millstone.core.tokenise.words import fold_case
 from tests.core.builders import corpus_of

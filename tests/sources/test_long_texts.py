@@ -7,19 +7,19 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from millstone.analyses.check import inspector as inspector_module
+from millstone.analyses.check.inspector import Inspector
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned, clean
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import Repeats, text_key
-from millstone.core.describe import inspector as inspector_module
-from millstone.core.describe.inspector import Inspector
-from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.sources import decoding, files
-from millstone.sources.documents.texts import read_plain
-from millstone.sources.files import hashed
-from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
+from millstone.texts.inputs import decoding, files
+from millstone.texts.inputs.documents.texts import read_plain
+from millstone.texts.inputs.files import hashed
+from millstone.texts.inputs.provenance import Provenance
 
 TEXT = "Über dem Grat, “Nebel” …\r\n\r\nÀ l’aube 雪。 rock-\n" * 3
 CONTENTS = {

@@ -15,28 +15,28 @@ from unittest import mock
 import numpy as np
 from lxml import etree
 
-from millstone.core import arrays
+from millstone.core.base import arrays
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
+from millstone.core.settings.conditions import condition_from
+from millstone.core.settings.inputs import Counted, Reading
 from millstone.core.terms.frequency_lists import FrequencyList
-from millstone.sources.conditions import condition_from
-from millstone.sources.documents.html_page import read_html
-from millstone.sources.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
-from millstone.sources.documents.office import read_docx, read_odt
-from millstone.sources.documents.trees import parse_xml
-from millstone.sources.documents.xml_text import read_xml
-from millstone.sources.inputs import stretches
-from millstone.sources.inputs.finding import files_to_read
-from millstone.sources.inputs.folders import files_below
-from millstone.sources.lists import frequency_lists
-from millstone.sources.lists.frequency_lists import read_lists
-from millstone.sources.provenance import Provenance
-from millstone.sources.reader import Files, read_documents, read_in_blocks
-from millstone.sources.settings import Counted, Reading
-from millstone.sources.tables import cell_blocks, texts
-from millstone.sources.tables.table import open_table
-from millstone.sources.tables.workbook import _date, _number
+from millstone.texts.inputs.documents.html_page import read_html
+from millstone.texts.inputs.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
+from millstone.texts.inputs.documents.office import read_docx, read_odt
+from millstone.texts.inputs.documents.trees import parse_xml
+from millstone.texts.inputs.documents.xml_text import read_xml
+from millstone.texts.inputs.finding import stretches
+from millstone.texts.inputs.finding.finding import files_to_read
+from millstone.texts.inputs.finding.folders import files_below
+from millstone.texts.inputs.lists import frequency_lists
+from millstone.texts.inputs.lists.frequency_lists import read_lists
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.reader import Files, read_documents, read_in_blocks
+from millstone.texts.inputs.tables import cell_blocks, texts
+from millstone.texts.inputs.tables.table import open_table
+from millstone.texts.inputs.tables.workbook import _date, _number
 
 W = 'xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"'
 ODF = (
@@ -211,7 +211,7 @@ class Tables(Folder):
         table = open_table(
             self.file("w.csv", ",".join(names) + "\n" + ",".join("x" * 60) + "\n"), Reading(), Provenance()
         )
-        from millstone.sources.tables.table import column_of
+        from millstone.texts.inputs.tables.table import column_of
 
         for letter, name in (("A", "n0"), ("Z", "n25"), ("AA", "n26"), ("AZ", "n51"), ("BH", "n59"), ("n7", "n7")):
             self.assertEqual(column_of(table, letter, "text"), name)
@@ -327,8 +327,8 @@ class RowsInBlocks(Folder):
             }
             with (
                 mock.patch.object(cell_blocks, "_AT_ONCE", chance.choice((5, 60, 1 << 21))),
-                mock.patch("millstone.sources.tables.table._ROWS_TRIED", chance.randrange(9)),
-                mock.patch("millstone.sources.tables.table._HEADER_ROWS_TRIED", 3),
+                mock.patch("millstone.texts.inputs.tables.table._ROWS_TRIED", chance.randrange(9)),
+                mock.patch("millstone.texts.inputs.tables.table._HEADER_ROWS_TRIED", 3),
                 mock.patch.object(texts, "DocumentBlock", side_effect=DocumentBlock) as made,
             ):
                 plain = self.read(path, read_documents, **asked)
@@ -370,7 +370,7 @@ class RowsInBlocks(Folder):
             path = self.file("t.jsonl", content)
             with (
                 mock.patch.object(stretches, "_AT_ONCE", 50),
-                mock.patch("millstone.sources.tables.table._ROWS_TRIED", 5),
+                mock.patch("millstone.texts.inputs.tables.table._ROWS_TRIED", 5),
             ):
                 self.assertEqual(self.read(path, read_in_stretches), self.read(path, read_documents), content)
                 (found,) = files_to_read([str(path)], Reading(text="text"), Provenance())

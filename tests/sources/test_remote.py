@@ -11,15 +11,15 @@ from unittest import mock
 
 import fsspec
 
-from millstone.core.addresses import holds_secret
+from millstone.core.base.addresses import holds_secret
+from millstone.core.base.errors import DataError, MillstoneError, UsageError
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.errors import DataError, MillstoneError, UsageError
-from millstone.sources.files import hashed
-from millstone.sources.inputs.finding import all_files, seen_from
-from millstone.sources.inputs.remote import path_of
-from millstone.sources.provenance import Provenance
-from millstone.sources.reader import read_documents, read_in_blocks
-from millstone.sources.settings import Reading
+from millstone.core.settings.inputs import Reading
+from millstone.texts.inputs.files import hashed
+from millstone.texts.inputs.finding.finding import all_files, seen_from
+from millstone.texts.inputs.finding.remote import path_of
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.reader import read_documents, read_in_blocks
 from tests.sources.test_reading import read_in_stretches
 
 FILES = {
@@ -121,7 +121,7 @@ class Elsewhere(unittest.TestCase):
             for read in (read_documents, read_in_blocks, read_in_stretches):
                 with (
                     self.subTest(typed, asked=asked, read=read.__name__),
-                    mock.patch("millstone.sources.files.LONG", 100),
+                    mock.patch("millstone.texts.inputs.files.LONG", 100),
                 ):
                     here = self.read(str(self.folder), typed, read, asked)
                     elsewhere = self.read("memory://texts", typed, read, asked)
@@ -148,7 +148,7 @@ class Elsewhere(unittest.TestCase):
         for address in PLAIN:
             self.assertFalse(holds_secret(address), address)
         fsspec.register_implementation("faulty", Faulty, clobber=True)
-        known = mock.patch("millstone.sources.inputs.remote.PROTOCOLS", ("faulty",))
+        known = mock.patch("millstone.texts.inputs.finding.remote.PROTOCOLS", ("faulty",))
         self.enterContext(known)
         for fault, said in (
             (ValueError("key geheim is not valid"), "faulty://b/a.txt cannot be read: ValueError"),

@@ -9,15 +9,15 @@ import unittest
 from importlib import resources
 from unittest import mock
 
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document
-from millstone.core.errors import DataError
 from millstone.core.scan.scan import scan
-from millstone.sources.lists.english_lemmas import english_lemmas
-from millstone.sources.provenance import Provenance
-from millstone.sources.tags import tagger
-from millstone.sources.tags.tag_sets import universal_tag
-from millstone.sources.tags.tagger import check_tagger
-from millstone.sources.tags.tagging import with_tags
+from millstone.texts.inputs.lists.english_lemmas import english_lemmas
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.tags import tagger
+from millstone.texts.inputs.tags.tag_sets import universal_tag
+from millstone.texts.inputs.tags.tagger import check_tagger
+from millstone.texts.inputs.tags.tagging import with_tags
 
 UNIVERSAL = {
     "ADJ",

@@ -12,13 +12,13 @@ from unittest import mock
 
 from lxml import etree
 
-from millstone.core.errors import DataError
-from millstone.sources.documents.html_page import read_html
-from millstone.sources.documents.office import read_docx, read_odt
-from millstone.sources.documents.trees import parse_html, parse_xml
-from millstone.sources.documents.xml_text import read_xml
-from millstone.sources.provenance import Provenance
-from millstone.sources.settings import Reading
+from millstone.core.base.errors import DataError
+from millstone.core.settings.inputs import Reading
+from millstone.texts.inputs.documents.html_page import read_html
+from millstone.texts.inputs.documents.office import read_docx, read_odt
+from millstone.texts.inputs.documents.trees import parse_html, parse_xml
+from millstone.texts.inputs.documents.xml_text import read_xml
+from millstone.texts.inputs.provenance import Provenance
 
 W = 'xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"'
 DOCX = (
@@ -77,7 +77,7 @@ class Trees(unittest.TestCase):
                 content = around % made_up(chance, pieces)
                 with self.subTest(name, number=number, content=content):
                     pruned = self.texts(read, name, content)
-                    with mock.patch(f"millstone.sources.documents.{parser}", _whole):
+                    with mock.patch(f"millstone.texts.inputs.documents.{parser}", _whole):
                         self.assertEqual(pruned, self.texts(read, name, content))
 
     def test_empty_elements_do_not_stay(self) -> None:

@@ -5,6 +5,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from millstone.analyses import COMMANDS
+from millstone.analyses.base.analysis import texts_of
+from millstone.analyses.base.command import Command
+from millstone.analyses.base.step import Step
 from millstone.cli.options import (
     Parser,
     add_common,
@@ -16,23 +20,21 @@ from millstone.cli.options import (
     rare_ones,
 )
 from millstone.cli.terminal.console import Progress, put, say
-from millstone.core.errors import UsageError
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import listed
 from millstone.core.settings.declare import build
+from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.wording import listed
-from millstone.results.settings import Output
-from millstone.sources.settings import Counted, Inputs, Reading
-from millstone.study.analyses import COMMANDS
-from millstone.study.command import Command
 
 if TYPE_CHECKING:
     from pathlib import Path
 
     from millstone.core.dictionary.marked_text import MarkedTexts
-    from millstone.core.result import Result
-    from millstone.core.table import Table
-    from millstone.study.step import Step, Study
-    from millstone.study.workshop import Outcome
+    from millstone.core.tables.result import Result
+    from millstone.core.tables.table import Table
+    from millstone.study.runner import Outcome
+    from millstone.study.study import Study
 
 
 def parser_of(command: Command, full: bool) -> Parser:
@@ -43,7 +45,7 @@ def parser_of(command: Command, full: bool) -> Parser:
     add_settings(parser, command.settings, full, f"{command.name} options", also=also)
     if command.charts:
         add_settings(parser, command.charts, full, "chart", also=())
-    for settings in (Reading, *((Counted,) if command.of_terms else ()), Preparation):
+    for settings in (Reading, *((Counted,) if command.accepts_frequency_lists else ()), Preparation):
         add_settings(parser, settings, full)
     add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))
     add_settings(parser, Work, full)
@@ -62,12 +64,12 @@ def run(name: str, arguments: Sequence[str]) -> None:
     # what is typed wrong is said before what computes is imported
     step = step_from(COMMANDS[name], arguments)
     from millstone.study.outputs import claimed
-    from millstone.study.texts.scans import Scans, bytes_to_read
-    from millstone.study.workshop import Workshop
+    from millstone.study.runner import Workshop
+    from millstone.texts.scans import Scans, bytes_to_read
 
     outputs = claimed(step)
     shown = not step.output.quiet and sys.stderr.isatty()
-    progress = Progress(shown, bytes_to_read(step) if shown else 0)
+    progress = Progress(shown, bytes_to_read(texts_of(step)) if shown else 0)
     try:
         outcome = Workshop(Scans(progress), say, progress.draws).carry_out(step, outputs)
     finally:
@@ -75,7 +77,7 @@ def run(name: str, arguments: Sequence[str]) -> None:
     present(outcome)
 
 
-def step_from(command: Command, arguments: Sequence[str]) -> "Step":
+def step_from(command: Command, arguments: Sequence[str]) -> Step[Any]:
     """A step from what was typed, with the study file that it names.
 
     Raises
@@ -83,7 +85,7 @@ def step_from(command: Command, arguments: Sequence[str]) -> "Step":
     MillstoneError
     """
     typed = parse(parser_of(command, full=False), arguments)
-    from millstone.study.step import make_step
+    from millstone.analyses.base.analysis import make_step
 
     if typed.get("table") and typed.get("input"):
         raise UsageError("--table and an input: values are taken from one of them", "leave one of the two out")
@@ -132,7 +134,7 @@ def present(outcome: "Outcome") -> None:
 
 def _shown_table(outcome: "Outcome") -> "Result | None":
     """The further table that was asked for in place of the first one."""
-    from millstone.study.outputs import HERE
+    from millstone.core.settings.output import HERE
 
     step, tables = outcome.step, outcome.result.tables
     return next((tables[name] for name in step.command.tables if getattr(step.settings, name, "") == HERE), None)
@@ -140,13 +142,13 @@ def _shown_table(outcome: "Outcome") -> "Result | None":
 
 def print_table(result: "Result", chosen: "Table", output: Output) -> None:
     """A table on a terminal, TSV into a pipe, there nothing when it was saved to a file."""
-    from millstone.core.describe.matrix import MatrixResult
+    from millstone.core.tables.matrix_result import MatrixResult
 
     if sys.stdout.isatty():
         from rich.console import Console
 
+        from millstone.cli.terminal.sanitise import visible_result
         from millstone.cli.terminal.screen import legend, show
-        from millstone.cli.terminal.screened import visible_result
 
         result = visible_result(result)
         hidden = show(result, output.top, Console(highlight=False), output.columns)
@@ -155,12 +157,12 @@ def print_table(result: "Result", chosen: "Table", output: Output) -> None:
         if hidden and not output.output and not output.quiet:
             say(f"more columns in a saved file: {listed(hidden)}")
     elif not output.output and isinstance(result, MatrixResult):
-        from millstone.results.formats.matrix import tsv_parts
+        from millstone.outputs.files.formats.matrix import tsv_parts
 
         tsv_parts(result.matrix)(sys.stdout.write)
         sys.stdout.flush()
     elif not output.output:
-        from millstone.results.formats.table import as_tsv
+        from millstone.outputs.files.formats.table import as_tsv
 
         sys.stdout.writelines(as_tsv(chosen))
         sys.stdout.flush()
@@ -168,13 +170,13 @@ def print_table(result: "Result", chosen: "Table", output: Output) -> None:
 
 def print_marked(marked: "MarkedTexts") -> None:
     """The texts with what was counted in them: on a terminal in colours, into a pipe as plain lines."""
-    from millstone.report.marked import as_plain
+    from millstone.outputs.pages.marked import as_plain
 
     if sys.stdout.isatty():
         from rich.console import Console
 
         from millstone.cli.terminal.marked_texts import show_marked
-        from millstone.cli.terminal.screened import visible_marked
+        from millstone.cli.terminal.sanitise import visible_marked
 
         show_marked(visible_marked(marked), Console(highlight=False))
     else:

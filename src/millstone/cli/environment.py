@@ -9,8 +9,8 @@ from pathlib import Path
 
 import platformdirs
 
-import millstone
-from millstone.core.arrays import compiled
+from millstone.core.base.arrays import compiled
+from millstone.core.base.version import VERSION
 from millstone.study.record.versions import version_of
 
 _PACKAGE = "millstone-corpus"
@@ -18,11 +18,11 @@ _PACKAGE = "millstone-corpus"
 
 def described() -> Iterator[str]:
     """Versions, folders and extras, line by line."""
-    yield f"millstone {millstone.__version__}"
+    yield f"millstone {VERSION}"
     yield f"Python {platform.python_version()} ({sys.executable})"
     yield f"system: {platform.platform()}"
     yield f"encoding: {locale.getpreferredencoding(False)}; files: {sys.getfilesystemencoding()}"
-    yield f"installed in: {Path(millstone.__file__).parent}"
+    yield f"installed in: {Path(__file__).parents[1]}"
     yield f"compiled part: {'there' if compiled is not None else 'not there (arrays do the same)'}"
     yield f"cache: {platformdirs.user_cache_path('millstone', appauthor=False)}"
     needed = metadata.requires(_PACKAGE) or []

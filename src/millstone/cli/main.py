@@ -8,8 +8,9 @@ from functools import partial
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from millstone.cli.status import Status
-from millstone.cli.surroundings import (
+from millstone.analyses import COMMANDS
+from millstone.cli.internal_errors import explained
+from millstone.cli.signals import (
     Terminated,
     at_the_end,
     discard_output,
@@ -20,11 +21,10 @@ from millstone.cli.surroundings import (
     was_interrupted,
     write_utf8_into_pipes,
 )
+from millstone.cli.status import Status
 from millstone.cli.terminal.console import report, say
-from millstone.cli.unexpected import explained
-from millstone.core.errors import MillstoneError, UsageError
-from millstone.core.wording import nearest
-from millstone.study.analyses import COMMANDS
+from millstone.core.base.errors import MillstoneError, UsageError
+from millstone.core.base.wording import nearest
 
 if TYPE_CHECKING:
     from millstone.cli.manual.commands import CommandPage

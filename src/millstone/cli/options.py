@@ -7,14 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, Field
 from typing import TYPE_CHECKING, Any, NoReturn
 
-from millstone.core.addresses import CREDENTIALS
-from millstone.core.errors import UsageError
+from millstone.core.base.addresses import CREDENTIALS
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option, written
+from millstone.core.settings.inputs import Counted, Inputs, Reading
 from millstone.core.settings.kinds import Kind, path_text
+from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.wording import nearest
-from millstone.results.settings import Output
-from millstone.sources.settings import Counted, Inputs, Reading
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -8,15 +8,16 @@ from typing import TYPE_CHECKING, Any
 
 import pandas as pd
 
-from millstone.core.columns import Column
+from millstone.analyses.base.analysis import analysis_of, figures_of, texts_of
+from millstone.analyses.base.step import Step
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.errors import UsageError
-from millstone.core.result import Result
 from millstone.core.settings.declare import build, declared
-from millstone.core.wording import numbered
+from millstone.core.tables.columns import Column
+from millstone.core.tables.result import Result
 from millstone.study.outputs import claimed, save
-from millstone.study.step import Step
-from millstone.study.workshop import Outcome, Workshop
+from millstone.study.runner import Outcome, Workshop
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -52,7 +53,7 @@ class Analysis:
     settings: Mapping[str, object]
     groups: tuple[GroupSize, ...]
     tables: Mapping[str, pd.DataFrame]
-    _step: Step = field(repr=False)
+    _step: Step[Any] = field(repr=False)
     _outcome: Outcome = field(repr=False)
     _workshop: Workshop = field(repr=False)
     # texts that were given in memory lie here as long as the result lives
@@ -78,7 +79,7 @@ class Analysis:
         MillstoneError
             When there is no such figure, or nothing to draw.
         """
-        from millstone.charts.draw import drawn
+        from millstone.outputs.charts.draw import drawn
 
         charts = self._step.command.charts
         if charts is None:
@@ -89,14 +90,14 @@ class Analysis:
         values = {name: known[name].metadata["kind"].accept(_listed(value)) for name, value in settings.items()}
         chart = replace(build(charts, values), chart="figure.png", **({"chart_kind": kind} if kind else {}))
         result = self._with_all_tables(replace(self._step, chart=chart))
-        return drawn(result, chart, self._step.command.figures(result.command), (), []).figure
+        return drawn(result, chart, figures_of(self._step.command, result.command), (), []).figure
 
-    def _with_all_tables(self, step: Step) -> Result:
+    def _with_all_tables(self, step: Step[Any]) -> Result:
         """The result again, with the tables that a figure is made of."""
-        if step.command.analyse is None:
+        if step.command.looks_only:
             return self._outcome.result
-        material = self._workshop.texts.of(step)
-        return step.command.analyse(step, material, [], lambda done, of: None)
+        material = self._workshop.texts.of(texts_of(step))
+        return analysis_of(step).analyse(step, material, [], lambda done, of: None)
 
     def save(self, path: str | Path, force: bool = False) -> list[Path]:
         """Save the table as the ending of the path says, with what its columns mean beside it.
@@ -132,8 +133,8 @@ class Analysis:
 
     def _first(self) -> pd.DataFrame:
         """The first rows of each list, with the columns that matter first."""
-        blocks = [name for name in self._step.command.layout.blocks if name in self.frame.columns]
-        shown = [name for name in self._step.command.layout.shown if name in self.frame.columns]
+        blocks = [name for name in analysis_of(self._step).layout.blocks if name in self.frame.columns]
+        shown = [name for name in analysis_of(self._step).layout.shown if name in self.frame.columns]
         rows = self.frame.groupby(blocks, sort=False).head(_SHOWN) if blocks else self.frame.head(_SHOWN)
         return rows[[*blocks, *shown]] if shown else rows
 

@@ -8,17 +8,18 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
-from millstone.core.errors import MillstoneError, UsageError
+from millstone.analyses import COMMANDS
+from millstone.analyses.base.analysis import make_step
+from millstone.analyses.base.command import Command
+from millstone.core.base.errors import MillstoneError, UsageError
+from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared
-from millstone.core.wording import nearest
+from millstone.core.settings.output import HERE
 from millstone.library.analysis import Analysis
 from millstone.library.inputs import NAME, TEXT, Shelf, Texts
 from millstone.library.signatures import docstring, parameters
-from millstone.study.analyses import COMMANDS
-from millstone.study.command import Command
-from millstone.study.outputs import HERE, claimed
-from millstone.study.step import make_step
-from millstone.study.workshop import Workshop
+from millstone.study.outputs import claimed
+from millstone.study.runner import Workshop
 
 
 @cache

@@ -8,7 +8,7 @@ from typing import Any, TypeAlias
 
 import pandas as pd
 
-from millstone.core.errors import UsageError
+from millstone.core.base.errors import UsageError
 
 NAME, TEXT = "name", "text"
 """The columns of texts that are given as a list; their names are numbers, 1 for the first."""

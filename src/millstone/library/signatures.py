@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import MISSING, Field, dataclass
 from typing import Any
 
+from millstone.analyses import COMMANDS
+from millstone.analyses.base.command import Command
 from millstone.core.settings.declare import declared, written
+from millstone.core.settings.inputs import Inputs
 from millstone.core.settings.kinds import Kind
-from millstone.sources.settings import Inputs
-from millstone.study.analyses import COMMANDS
-from millstone.study.command import Command
 
 # what only a screen shows
 _OF_SCREENS = ("legend", "quiet")

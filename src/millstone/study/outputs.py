@@ -6,36 +6,34 @@ from dataclasses import Field, replace
 from pathlib import Path
 from typing import Any
 
-from millstone.charts.settings import ENDINGS as FIGURES
-from millstone.core.addresses import is_address
-from millstone.core.describe.matrix import MatrixResult
-from millstone.core.errors import UsageError
-from millstone.core.result import Result
-from millstone.core.settings.analyses import LISTS
+from millstone.analyses.base.analysis import analysis_of
+from millstone.analyses.base.context_filter import check_around
+from millstone.analyses.base.step import Step
+from millstone.core.base.addresses import is_address
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import escaped
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.kinds import Kind
-from millstone.core.wording import escaped
-from millstone.disk.ledger import results_in
-from millstone.results.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
-from millstone.results.formats.matrix import ENDINGS as MATRIX_ENDINGS
-from millstone.results.formats.matrix import SPARSE, matrix_files, names_beside
-from millstone.results.formats.table import FORMATS, check_ending, content_of
-from millstone.results.names import file_names
-from millstone.results.rows import check_names, chosen_columns
-from millstone.results.writing import Outputs
-from millstone.sources.documents.texts import is_read
-from millstone.sources.files import ending_of, hashed
-from millstone.sources.inputs.finding import all_files, input_paths, seen_from
-from millstone.sources.lists.word_lists import read_phrases, read_word_lists
-from millstone.sources.provenance import Provenance
-from millstone.study.reading.around import check_around
-from millstone.study.step import Step
-
-HERE = "-"
-"""What is to be shown instead of written."""
+from millstone.core.settings.kinds import LISTS, Kind
+from millstone.core.settings.output import HERE
+from millstone.core.tables.matrix_result import MatrixResult
+from millstone.core.tables.result import Result
+from millstone.outputs.charts.settings import ENDINGS as FIGURES
+from millstone.outputs.disk.ledger import results_in
+from millstone.outputs.files.companion import WITH_COMPANION, companion_bytes, companion_notes, companion_path
+from millstone.outputs.files.formats.matrix import ENDINGS as MATRIX_ENDINGS
+from millstone.outputs.files.formats.matrix import SPARSE, matrix_files, names_beside
+from millstone.outputs.files.formats.table import FORMATS, check_ending, content_of
+from millstone.outputs.files.names import file_names
+from millstone.outputs.files.rows import check_names, chosen_columns
+from millstone.outputs.files.writing import Outputs
+from millstone.texts.inputs.documents.texts import is_read
+from millstone.texts.inputs.files import ending_of, hashed
+from millstone.texts.inputs.finding.finding import all_files, input_paths, seen_from
+from millstone.texts.inputs.lists.word_lists import read_phrases, read_word_lists
+from millstone.texts.inputs.provenance import Provenance
 
 
-def claim_outputs(step: Step, outputs: Outputs) -> None:
+def claim_outputs(step: Step[Any], outputs: Outputs) -> None:
     """Claim the files a step will write, before any work.
 
     Raises
@@ -47,7 +45,7 @@ def claim_outputs(step: Step, outputs: Outputs) -> None:
         outputs.claim_folder(Path(step.output.output))
     elif step.output.output:
         path = Path(step.output.output)
-        check_ending(path, MATRIX_ENDINGS if step.command.makes_matrix else FORMATS, "-o")
+        check_ending(path, MATRIX_ENDINGS if analysis_of(step).makes_matrix else FORMATS, "-o")
         outputs.claim(path)
         for beside in names_beside(path) if path.suffix.lower() == SPARSE else ():
             outputs.claim(beside)
@@ -79,7 +77,7 @@ def is_folder(output: str) -> bool:
     return output.endswith(("/", os.sep)) or Path(output).is_dir()
 
 
-def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> None:
+def add_tables(step: Step[Any], result: Result, provenance: Provenance, outputs: Outputs) -> None:
     """The table as the file that was named, or one file per group in the folder named; the further tables."""
     for name in step.command.tables:
         if name in result.tables and getattr(step.settings, name, HERE) not in ("", HERE):
@@ -112,12 +110,12 @@ def add_tables(step: Step, result: Result, provenance: Provenance, outputs: Outp
         _add_table(step, part, path, provenance, outputs)
 
 
-def _add_table(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+def _add_table(step: Step[Any], result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     result = replace(result, table=chosen_columns(result.table, step.output.columns))
     _add_as_it_is(step, result, path, provenance, outputs)
 
 
-def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+def _add_as_it_is(step: Step[Any], result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     comma = step.reading.decimal_comma
     notes = _notes(step, result, path, provenance)
     if path.suffix.lower() == ".html":
@@ -128,19 +126,19 @@ def _add_as_it_is(step: Step, result: Result, path: Path, provenance: Provenance
         outputs.add(companion_path(path), companion_bytes(result, path, notes, comma))
 
 
-def _page_of(step: Step, result: Result, notes: dict[str, Any]) -> bytes:
+def _page_of(step: Step[Any], result: Result, notes: dict[str, Any]) -> bytes:
     """A table, or the lines of a concordance, as a page."""
     # what makes pages is not needed for other formats
-    from millstone.report.lines import as_lines_page
-    from millstone.report.table import table_page
-    from millstone.study.record.settings_line import command_line
+    from millstone.analyses.base.settings_line import command_line
+    from millstone.outputs.pages.lines import as_lines_page
+    from millstone.outputs.pages.table import table_page
 
     if result.layout.centre:
         return as_lines_page(result, notes)
     return table_page(result, result.command, f"{command_line(step)}; millstone {notes['millstone']}")
 
 
-def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Provenance, outputs: Outputs) -> None:
+def _add_matrix(step: Step[Any], result: MatrixResult, path: Path, provenance: Provenance, outputs: Outputs) -> None:
     if is_folder(step.output.output):
         raise UsageError(f"-o {path}: a matrix is one table", "name a file instead, such as table.mtx")
     comma = step.reading.decimal_comma
@@ -153,7 +151,7 @@ def _add_matrix(step: Step, result: MatrixResult, path: Path, provenance: Proven
         outputs.add(companion_path(path), companion)
 
 
-def _notes(step: Step, result: Result, path: Path, provenance: Provenance) -> dict[str, Any]:
+def _notes(step: Step[Any], result: Result, path: Path, provenance: Provenance) -> dict[str, Any]:
     """How a table came about; paths as typed, those of a study as its folder sees them if the table is below it."""
     folder = Path(step.study).resolve().parent
     below = bool(step.number) and path.resolve().is_relative_to(folder)
@@ -168,7 +166,7 @@ def _notes(step: Step, result: Result, path: Path, provenance: Provenance) -> di
     return companion_notes(result, [escaped(seen(one)) for one in step.inputs.input], files)
 
 
-def claimed(step: Step) -> Outputs:
+def claimed(step: Step[Any]) -> Outputs:
     """The outputs of one step, claimed before any work.
 
     Raises
@@ -181,7 +179,7 @@ def claimed(step: Step) -> Outputs:
     return outputs
 
 
-def check_step(step: Step, made: Collection[Path] = ()) -> None:
+def check_step(step: Step[Any], made: Collection[Path] = ()) -> None:
     """Check what can be checked before any text is read: columns, word lists, and what the command itself knows.
 
     Files in `made`, which earlier steps are going to write, need not be there yet.
@@ -190,19 +188,21 @@ def check_step(step: Step, made: Collection[Path] = ()) -> None:
     ------
     MillstoneError
     """
-    if names := step.command.columns(step):
-        check_names(names, replace(step.output, sort="" if step.command.sorts(step) else step.output.sort))
+    if names := analysis_of(step).columns(step):
+        check_names(
+            names, replace(step.output, sort="" if analysis_of(step).sorts_itself(step) else step.output.sort)
+        )
     if step.preparation.tag:
-        from millstone.sources.tags.tagger import check_tagger
+        from millstone.texts.inputs.tags.tagger import check_tagger
 
         check_tagger()
     check_around(step)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)
-    step.command.check(step, made)
+    analysis_of(step).check(step, made)
 
 
-def files_written(step: Step) -> list[Path]:
+def files_written(step: Step[Any]) -> list[Path]:
     """The files that the settings of a step name for writing."""
     parts = (step.output, step.settings, step.chart)
     named = [(part, name) for part in parts for name, one in declared(type(part)).items() if _is_output(one)]
@@ -214,7 +214,7 @@ def _is_output(field: Field[Any]) -> bool:
     return kind.is_output
 
 
-def files_read(step: Step) -> list[Path]:
+def files_read(step: Step[Any]) -> list[Path]:
     """The files that the settings of a step name for reading; of its inputs those that are not folders."""
     found = [path for path in _input_paths_here(step) if not path.is_dir()]
     found += [Path(step.study)] if step.study else []
@@ -230,12 +230,12 @@ def files_read(step: Step) -> list[Path]:
     return found
 
 
-def _input_paths_here(step: Step) -> list[Path]:
+def _input_paths_here(step: Step[Any]) -> list[Path]:
     """The files and folders that a step reads on this machine: nothing is written elsewhere."""
     return [path for path in input_paths(step.inputs.input) if not is_address(str(path))]
 
 
-def is_input(step: Step, output: Path) -> bool:
+def is_input(step: Step[Any], output: Path) -> bool:
     """Whether an output that is there is a text or a table in an input folder, and none of millstone's results."""
     place, lists = output.resolve(), step.counted.lists
     if place.name in results_in(place.parent) and not lists:
@@ -249,7 +249,7 @@ def is_input(step: Step, output: Path) -> bool:
     return False
 
 
-def save(step: Step, result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
+def save(step: Step[Any], result: Result, provenance: Provenance, outputs: Outputs) -> list[Path]:
     """Write the table of a step, its outputs claimed before."""
     add_tables(step, result, provenance, outputs)
     return list(outputs.commit())

@@ -4,8 +4,8 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from millstone.disk.ledger import SAMPLES
-from millstone.results.writing import Outputs
+from millstone.outputs.disk.ledger import SAMPLES
+from millstone.outputs.files.writing import Outputs
 
 _PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml")
 

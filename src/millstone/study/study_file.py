@@ -6,17 +6,19 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from millstone.core.addresses import address_in
-from millstone.core.errors import DataError, UsageError
+from millstone.analyses import STEPS
+from millstone.analyses.base.analysis import make_step
+from millstone.analyses.base.step import Step
+from millstone.core.base.addresses import address_in
+from millstone.core.base.errors import DataError, UsageError
+from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option
+from millstone.core.settings.inputs import Inputs, Reading
 from millstone.core.settings.preparation import Preparation, Sampling
-from millstone.core.wording import nearest
-from millstone.sources.files import STANDARD_INPUT, at_home
-from millstone.sources.settings import Inputs, Reading
-from millstone.sources.toml_file import read_toml, toml_text
-from millstone.sources.toml_places import Key, places_of
-from millstone.study.analyses import STEPS
-from millstone.study.step import Author, Step, Study, make_step
+from millstone.study.study import Author, Study
+from millstone.texts.inputs.files import STANDARD_INPUT, at_home
+from millstone.texts.inputs.toml_file import read_toml, toml_text
+from millstone.texts.inputs.toml_places import Key, places_of
 
 _HEAD = ("title", "output", "report", "authors", "licence", "date")
 _ELSEWHERE = "cluster"
@@ -65,7 +67,7 @@ class _File:
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
-        steps: list[Step] = []
+        steps: list[Step[Any]] = []
         for number, one in enumerate(given):
             steps.append(self.step(number, one, shared, shown, output, steps))
         return Study(
@@ -168,8 +170,8 @@ class _File:
         shared: Mapping[str, Any],
         shown: Mapping[str, Any],
         output: Path,
-        earlier: Sequence[Step],
-    ) -> Step:
+        earlier: Sequence[Step[Any]],
+    ) -> Step[Any]:
         key: Key = ("step", number)
         command = STEPS.get(given.get("command", ""))
         if command is None:
@@ -181,7 +183,7 @@ class _File:
             )
             raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(STEPS)}")
         own = {name: value for name, value in given.items() if name not in (*_STEP, _ELSEWHERE)}
-        if shown_only := next((name for name in ("show", "explain") if command.analyse is None and name in own), ""):
+        if shown_only := next((name for name in ("show", "explain") if command.looks_only and name in own), ""):
             raise DataError(
                 f"{self.where(*key, shown_only)}: {shown_only} prints to a screen, and a study has none",
                 f"remove it, and type millstone check --study {self.path.name} {option(shown_only)} ...",

@@ -6,15 +6,18 @@ from contextlib import contextmanager
 from dataclasses import replace
 from html import unescape
 from pathlib import Path
+from typing import Any
 
-from millstone.core.errors import DataError, MillstoneError
-from millstone.core.wording import nearest_names
-from millstone.disk.ledger import results_in
-from millstone.results.writing import Outputs
+from millstone.analyses.base.analysis import analysis_of, texts_of
+from millstone.analyses.base.step import Step
+from millstone.core.base.errors import DataError, MillstoneError
+from millstone.core.base.wording import nearest_names
+from millstone.outputs.disk.ledger import results_in
+from millstone.outputs.files.writing import Outputs
 from millstone.study.outputs import check_step, claim_outputs, files_read, files_written, is_input
-from millstone.study.step import Step, Study
-from millstone.study.texts.scans import Progress, Scans, needs_order
-from millstone.study.workshop import Outcome, Workshop
+from millstone.study.runner import Outcome, Workshop
+from millstone.study.study import Study
+from millstone.texts.scans import Progress, Scans, needs_order
 
 
 def chosen_steps(study: Study, names: tuple[str, ...]) -> Study:
@@ -47,7 +50,7 @@ def on_cluster(study: Study, address: str) -> Study:
     return replace(study, steps=tuple(steps))
 
 
-def title_of(number: int, step: Step) -> str:
+def title_of(number: int, step: Step[Any]) -> str:
     """``2 keyness``, with its name where it has one."""
     return f"{number} {step.command.name}{f' ({step.name})' if step.name else ''}"
 
@@ -114,11 +117,11 @@ def carry_out_study(
     MillstoneError
     """
     workshop = Workshop(Scans(progress), for_report=for_report)
-    in_order = any(needs_order(step) for step in study.steps)
+    in_order = any(needs_order(texts_of(step)) for step in study.steps)
     for step in study.steps:
         with _faults_of(step):
-            if step.command.analyse is not None:
-                step.command.check_groups(step, workshop.texts.of(step, in_order).corpus.groups)
+            if not step.command.looks_only:
+                analysis_of(step).check_groups(step, workshop.texts.of(texts_of(step), in_order).corpus.groups)
     for step in study.steps:
         with _faults_of(step):
             outcome = workshop.carry_out(step, outputs, ordered=in_order)
@@ -126,7 +129,7 @@ def carry_out_study(
 
 
 @contextmanager
-def _faults_of(step: Step) -> Iterator[None]:
+def _faults_of(step: Step[Any]) -> Iterator[None]:
     """Adds the place in the study file to a fault of a step."""
     try:
         yield

@@ -7,15 +7,16 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-from millstone.core.addresses import address_in
-from millstone.core.errors import DataError
+from millstone.analyses.base.step import Step
+from millstone.core.base.addresses import address_in
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import listed
 from millstone.core.settings.declare import declared
 from millstone.core.settings.kinds import Kind
-from millstone.core.wording import listed
-from millstone.disk.trusted import is_trusted, remember
-from millstone.sources.files import STANDARD_INPUT, at_home
-from millstone.sources.inputs.remote import check_address
-from millstone.study.step import Step, Study
+from millstone.outputs.disk.trusted import is_trusted, remember
+from millstone.study.study import Study
+from millstone.texts.inputs.files import STANDARD_INPUT, at_home
+from millstone.texts.inputs.finding.remote import check_address
 
 _READS, _WRITES = "reads", "writes"
 
@@ -40,7 +41,7 @@ def named_outside(study: Study, path: Path) -> list[str]:
     return found if page.is_relative_to(_folder_of(path)) else [*found, f"{_WRITES} {page}"]
 
 
-def _parts_of(step: Step) -> tuple[Any, ...]:
+def _parts_of(step: Step[Any]) -> tuple[Any, ...]:
     return (step.inputs, step.reading, step.counted, step.preparation, step.settings, step.chart, step.output)
 
 

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 
 from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
 from millstone.cli.terminal.console import put, say
+from millstone.core.base.wording import numbered
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import CacheSettings
-from millstone.core.wording import numbered
 
 QUESTION = "list and clear cached scans"
 EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
@@ -36,7 +36,7 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
     """
     typed = parse(parser(full=False), arguments)
-    from millstone.study.texts.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
+    from millstone.texts.cache.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
 
     settings = build(CacheSettings, typed)
     if "limit" in typed:

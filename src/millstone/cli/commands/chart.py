@@ -3,13 +3,14 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from millstone.charts.settings import ENDINGS, AnyChartSettings
+from millstone.analyses import COMMANDS
+from millstone.analyses.base.analysis import analysis_named, figures_of
 from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
-from millstone.core.errors import DataError
+from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import build
-from millstone.results.settings import Output
-from millstone.study.analyses import COMMANDS
+from millstone.core.settings.output import Output
+from millstone.outputs.charts.settings import ENDINGS, AnyChartSettings
 
 QUESTION = "draw a result table saved earlier, without computing it again"
 EXAMPLES = (
@@ -43,11 +44,11 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
     """
     typed = parse(parser(full=False), arguments)
-    from millstone.charts.draw import chart_bytes
-    from millstone.results.companion import companion_path
-    from millstone.results.formats.table import check_ending
-    from millstone.results.reader import read_result
-    from millstone.results.writing import Outputs
+    from millstone.outputs.charts.draw import chart_bytes
+    from millstone.outputs.files.companion import companion_path
+    from millstone.outputs.files.formats.table import check_ending
+    from millstone.outputs.files.reader import read_result
+    from millstone.outputs.files.writing import Outputs
 
     table = one_input(typed, "chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
     if table.is_dir():
@@ -61,11 +62,11 @@ def run(arguments: Sequence[str]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    result = read_result(table, {name: command.layout for name, command in COMMANDS.items()})
+    result = read_result(table, {name: analysis_named(name).layout for name in COMMANDS})
     drawn = {name: command for name, command in COMMANDS.items() if command.charts}
     if result.command not in drawn:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
-    figures = drawn[result.command].figures(result.command)
+    figures = figures_of(drawn[result.command], result.command)
     outputs.add(figure, chart_bytes(result, settings, figures, notes))
     outputs.commit()
     if not output.quiet:

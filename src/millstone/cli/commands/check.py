@@ -1,19 +1,19 @@
 """The command check on the screen."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from millstone.analyses import STEPS
+from millstone.analyses.base.step import Step
 from millstone.cli.analysis import parser_of, print_table, step_from
 from millstone.cli.options import Parser
 from millstone.cli.terminal.console import Progress, put, say
-from millstone.core.errors import DataError
-from millstone.core.wording import listed, numbered
-from millstone.study.analyses import STEPS
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import listed, numbered
 
 if TYPE_CHECKING:
-    from millstone.sources.provenance import Provenance
-    from millstone.study.step import Step
-    from millstone.study.texts.inspection import Checked
+    from millstone.analyses.check.compute import Checked
+    from millstone.texts.inputs.provenance import Provenance
 
 QUESTION = STEPS["check"].question
 _SHOWN = 5
@@ -33,8 +33,8 @@ def run(arguments: Sequence[str]) -> None:
         Under ``--strict`` also when something looks wrong.
     """
     step = step_from(STEPS["check"], arguments)
+    from millstone.analyses.check.compute import check, explain
     from millstone.study.outputs import claimed, save
-    from millstone.study.texts.inspection import check, explain
 
     outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
@@ -60,8 +60,8 @@ def run(arguments: Sequence[str]) -> None:
         )
 
 
-def _show(step: "Step") -> None:
-    from millstone.study.texts.inspection import first_documents
+def _show(step: Step[Any]) -> None:
+    from millstone.analyses.check.compute import first_documents
 
     for document in first_documents(step):
         fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
@@ -69,7 +69,7 @@ def _show(step: "Step") -> None:
         put(f"{document.whole().text.strip()}\n")
 
 
-def _present(step: "Step", checked: "Checked") -> None:
+def _present(step: Step[Any], checked: "Checked") -> None:
     print_table(checked.result, checked.result.table, step.output)
     if not step.output.quiet:
         for line in [*_of_reading(checked.provenance), *_left_out(step, checked)]:
@@ -96,7 +96,7 @@ def _of_reading(provenance: "Provenance") -> list[str]:
     return lines
 
 
-def _left_out(step: "Step", checked: "Checked") -> list[str]:
+def _left_out(step: Step[Any], checked: "Checked") -> list[str]:
     from millstone.study.record.summary import cleaned_lines, settings_lines
 
     cleaned = checked.cleaned

@@ -6,8 +6,8 @@ from millstone.cli.commands.run import carry_out, study_parser
 from millstone.cli.options import Parser, one_input, parse
 from millstone.cli.terminal.console import say
 from millstone.core.settings.declare import build
+from millstone.core.settings.output import Output
 from millstone.core.settings.program import RunSettings
-from millstone.results.settings import Output
 
 QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
 EXAMPLES = ("demo", "demo huts")

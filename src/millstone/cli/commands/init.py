@@ -5,8 +5,8 @@ from pathlib import Path
 
 from millstone.cli.options import Parser, add_common, add_one_input, new_parser, one_input, parse
 from millstone.cli.terminal.console import say
-from millstone.core.errors import DataError
-from millstone.core.wording import escaped
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import escaped
 
 QUESTION = "write a commented study file for a folder or a table"
 EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
@@ -35,8 +35,8 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
     """
     typed = parse(parser(full=False), arguments)
-    from millstone.sources.files import at_home
-    from millstone.study.draft import draft
+    from millstone.study.init_template import draft
+    from millstone.texts.inputs.files import at_home
 
     source = one_input(typed, "init takes one folder or table", "type millstone init PATH")
     study = Path(typed.get("output", "study.toml"))
@@ -59,7 +59,7 @@ def run(arguments: Sequence[str]) -> None:
 
 def _trust(study: Path) -> None:
     """Remember that the user wants the study that was just written to read what it names."""
-    from millstone.disk.trusted import remember
+    from millstone.outputs.disk.trusted import remember
     from millstone.study.study_file import read_study
     from millstone.study.trust import named_outside
 

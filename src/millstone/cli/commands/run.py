@@ -7,18 +7,18 @@ from typing import TYPE_CHECKING
 
 from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
 from millstone.cli.terminal.console import Progress, put, say
-from millstone.core.errors import UsageError
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import listed, numbered
 from millstone.core.settings.declare import build
+from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Work
 from millstone.core.settings.program import RunSettings
-from millstone.core.wording import listed, numbered
-from millstone.results.settings import Output
 
 if TYPE_CHECKING:
-    from millstone.results.writing import Outputs
+    from millstone.outputs.files.writing import Outputs
     from millstone.study.record.files import StudyFiles
     from millstone.study.record.report import Report
-    from millstone.study.step import Study
+    from millstone.study.study import Study
 
 QUESTION = "carry out every step of a study file, in order"
 EXAMPLES = (
@@ -70,8 +70,8 @@ def _list_outside(named: list[str]) -> None:
 
 def _plan(study: "Study") -> list[str]:
     """What would be done and written, step by step."""
+    from millstone.analyses.base.settings_line import settings_line
     from millstone.study.outputs import files_written
-    from millstone.study.record.settings_line import settings_line
     from millstone.study.study_run import title_of
 
     lines = []
@@ -91,7 +91,7 @@ def carry_out(
 
     `cluster` is the address of a scheduler whose workers read the texts.
     """
-    from millstone.disk.trusted import is_trusted
+    from millstone.outputs.disk.trusted import is_trusted
     from millstone.study.study_file import read_study
     from millstone.study.study_run import check_report, chosen_steps, claim_study, on_cluster
     from millstone.study.trust import check_trust, named_outside

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
-from millstone.core.errors import MillstoneError
+from millstone.core.base.errors import MillstoneError
 
 _PATIENCE = 2.0
 
@@ -26,10 +26,10 @@ def columns_of(words: Sequence[str]) -> list[str]:
 
 
 def _columns(word: str) -> Iterator[str]:
-    from millstone.sources.files import at_home, ending_of
-    from millstone.sources.provenance import Provenance
-    from millstone.sources.settings import Reading
-    from millstone.sources.tables.table import TABLES, open_table
+    from millstone.core.settings.inputs import Reading
+    from millstone.texts.inputs.files import at_home, ending_of
+    from millstone.texts.inputs.provenance import Provenance
+    from millstone.texts.inputs.tables.table import TABLES, open_table
 
     path = at_home(word if Path(word).exists() else word.partition("=")[2])
     if not path.is_file() or ending_of(path) not in TABLES:

@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-import millstone
 from millstone.cli.manual.commands import CommandPage, Option
+from millstone.core.base.version import VERSION
 
 STATUS = (
     ("0", "done"),
@@ -44,9 +44,7 @@ def overview_page(pages: Sequence[CommandPage]) -> str:
 
 
 def _title(name: str) -> str:
-    return (
-        f'.TH {name.upper().replace("-", chr(92) + "-")} 1 "" "millstone {millstone.__version__}" "millstone manual"'
-    )
+    return f'.TH {name.upper().replace("-", chr(92) + "-")} 1 "" "millstone {VERSION}" "millstone manual"'
 
 
 def _end(others: Sequence[str]) -> list[str]:

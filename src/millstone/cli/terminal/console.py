@@ -4,8 +4,8 @@ import sys
 import time
 from typing import Any
 
-from millstone.cli.terminal.signs import on_one_line, shortened, visible
-from millstone.core.errors import MillstoneError
+from millstone.cli.terminal.escapes import on_one_line, shortened, visible
+from millstone.core.base.errors import MillstoneError
 
 
 def say(*lines: str) -> None:

@@ -7,10 +7,10 @@ from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
-from millstone.core.reading.lines import beside, touches
-from millstone.core.result import Result
-from millstone.core.table import Table
-from millstone.core.wording import numbered
+from millstone.core.base.wording import numbered
+from millstone.core.matches.contexts import beside, joins_without_space
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
 
 _GAP = 2
 _LEAST_CONTEXT = 12
@@ -59,9 +59,9 @@ def _show(rows: Table, console: Console) -> None:
         here = first_cells(found[place], middle)
         line.append(" " * _GAP, style="not dim")
         line.append_text(_before(before, left, _of_collocate(rows, place, before, -1)))
-        line.append(" " if not touches(before, opening=True) else "", style="not dim")
+        line.append(" " if not joins_without_space(before, opening=True) else "", style="not dim")
         line.append(isolated(here), style="bold underline not dim")
-        space = "" if touches(after, opening=False) else " "
+        space = "" if joins_without_space(after, opening=False) else " "
         line.append(space, style="not dim")
         line.append_text(_after(after, right + 1 - len(space), _of_collocate(rows, place, after, 1)))
         console.print(line, no_wrap=True, overflow="crop")
@@ -96,7 +96,7 @@ def _after(text: str, width: int, marked: tuple[int, int] | None) -> Text:
 
 
 def _aligned(text: str, width: int) -> str:
-    opening = touches(text, opening=True)
+    opening = joins_without_space(text, opening=True)
     return " " * (width + opening - cell_len(text)) + isolated(text)
 
 

@@ -3,9 +3,9 @@
 from rich.console import Console
 from rich.text import Text
 
+from millstone.core.base.wording import numbered
 from millstone.core.dictionary.marked_text import MarkedTexts
-from millstone.core.wording import numbered
-from millstone.report.marked import letters
+from millstone.outputs.pages.marked import letters
 
 _COLOURS = ("blue", "red", "green", "magenta", "cyan", "yellow")
 

@@ -7,16 +7,16 @@ from rich.console import Console
 from rich.table import Table as Grid
 from rich.text import Text
 
+from millstone.cli.terminal.keyness_view import is_one_comparison, show_sides
 from millstone.cli.terminal.lines import show_lines
 from millstone.cli.terminal.tree import OF_TREE, show_tree
-from millstone.cli.terminal.two_sides import is_one_comparison, show_sides
 from millstone.cli.terminal.widths import Fitted, fitted
-from millstone.core.compare.pairs import REST
-from millstone.core.describe.matrix import MatrixResult
-from millstone.core.result import Result
-from millstone.core.table import Table, is_missing
-from millstone.core.wording import numbered
-from millstone.results.rows import largest_first
+from millstone.core.base.wording import numbered
+from millstone.core.corpus.group_names import REST
+from millstone.core.tables.matrix_result import MatrixResult
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table, is_missing
+from millstone.outputs.files.rows import largest_first
 
 ROWS = 20
 # what frequency lists cannot say

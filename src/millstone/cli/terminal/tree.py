@@ -5,9 +5,9 @@ from rich.console import Console
 from rich.text import Text
 
 from millstone.cli.terminal.lines import first_cells, isolated
-from millstone.core.result import Result
-from millstone.core.table import Table
-from millstone.core.wording import numbered
+from millstone.core.base.wording import numbered
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
 
 OF_TREE = ("group", "node", "side", "level", "branch", "places", "percent")
 _INDENT = 3

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from rich.cells import cell_len
 
-from millstone.core.columns import Column
-from millstone.core.result import Result
-from millstone.core.table import Table, is_number
-from millstone.results.shown import shown_cells
+from millstone.core.tables.columns import Column
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table, is_number
+from millstone.outputs.files.shown import shown_cells
 
 GAP = 2
 """Cells between two columns."""

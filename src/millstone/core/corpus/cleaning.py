@@ -8,9 +8,9 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from itertools import chain
 
+from millstone.core.base.patterns import pattern
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import without_repeats
-from millstone.core.patterns import pattern
 from millstone.core.settings.preparation import MENDS, Preparation
 
 PAGE_END = "\f"

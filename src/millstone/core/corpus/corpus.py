@@ -9,13 +9,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import unique
+from millstone.core.base.arrays import unique
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import numbered
 from millstone.core.corpus.form_words import FormWords, folded
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.table import Table, distinct_rows
+from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.tokenise.words import fold_case
-from millstone.core.wording import numbered
 
 
 class Token(NamedTuple):

@@ -5,12 +5,12 @@ from itertools import pairwise
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.base.arrays import begins
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
-from millstone.core.errors import DataError
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.table import Table, distinct_rows
+from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.tokenise.token_rules import are_words
 
 

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import of_memory
 from millstone.core.corpus.corpus import Document
-from millstone.core.errors import DataError
 from millstone.core.matrix.on_disk import NO_LIMIT
-from millstone.core.table import Table
-from millstone.core.wording import of_memory
+from millstone.core.tables.table import Table
 
 _NOW_AND_THEN = 0xFFF
 

@@ -7,7 +7,7 @@ from typing import TypeVar, overload
 
 import numpy as np
 
-from millstone.core.arrays import different_pairs
+from millstone.core.base.arrays import different_pairs
 
 T = TypeVar("T", bound="str | tuple[str, ...]")
 

@@ -1,11 +1,16 @@
-"""Names of groups that look like two spellings of one name."""
+"""Names of groups: those with a meaning of their own, and those that look like two spellings of one name."""
 
 import re
 import unicodedata
 from collections.abc import Callable, Sequence
 
-from millstone.core.frozen import frozen
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import numbered
+from millstone.core.corpus.corpus import GroupSize
 
+REST, PAIRS = "rest", "pairs"
+"""All other groups together as the other side of a comparison, and a comparison of each pair."""
 _UNSEEN = re.compile("[\u200b\u200c\u200d\u2060\ufeff\u00ad]")
 
 
@@ -70,3 +75,18 @@ def _glob(name: str) -> str:
 
 def _escaped(name: str) -> str:
     return name.replace("\\", "\\\\").replace('"', '\\"')
+
+
+def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -> None:
+    """Raise DataError for a group that cannot be compared: an empty or reserved name, or no tokens."""
+    for size in sizes:
+        if size.name in ("", REST, PAIRS):
+            raise DataError(
+                f"a group is named {size.name!r}, which is " + ("empty" if not size.name else "a word of --against"),
+                "give the group another name, with NAME=PATH or in the table's group column",
+            )
+        if words_needed and size.tokens == 0:
+            raise DataError(
+                f"the group {size.name!r} has no tokens in its {numbered(size.documents, 'document')}",
+                "leave the group out, or check the text column, --min-tokens, --around and the input files",
+            )

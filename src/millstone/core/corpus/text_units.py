@@ -4,8 +4,8 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
+from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document
-from millstone.core.errors import DataError
 from millstone.core.tokenise.words import paragraphs
 
 _LINE = re.compile(r"\r\n|[\n\r\x0b\x0c\x85\u2028\u2029]")

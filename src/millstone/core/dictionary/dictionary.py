@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
+from millstone.core.base.errors import DataError
+from millstone.core.base.wildcards import has_wildcards
+from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.dictionary.scores import Score, score_from
-from millstone.core.errors import DataError
 from millstone.core.tokenise.token_rules import patterns_under
 from millstone.core.tokenise.words import entry_words, fold_case
-from millstone.core.wildcards import has_wildcards
-from millstone.core.wording import nearest, nearest_names
 
 ENTRY_KEYS = ("entry", "case", "weight", "pos")
 ANY_TAG = "*"

@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.arrays import spread, stable_order, unique
+from millstone.core.base.arrays import spread, stable_order, unique
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from millstone.core.arrays import spread, unique
+from millstone.core.base.arrays import spread, unique
 from millstone.core.dictionary.dictionary import Dictionary
 
 _NONE = np.array([], dtype=np.int64)

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from millstone.core.errors import DataError
-from millstone.core.wording import nearest, nearest_names
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import nearest, nearest_names
 
 _NAME = re.compile(r"\{([^{}]*)\}")
 # as deep as sums of so many characters are, they can be read and computed

@@ -10,7 +10,7 @@ from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import Matches
 from millstone.core.matrix.cells import column_sums
-from millstone.core.table import Table, distinct_rows
+from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.tokenise.words import fold_case
 
 

@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.form_words import FormWords, folded
 from millstone.core.tokenise.words import fold_case
-from millstone.core.wildcards import wildcard_test
 
 _LAST = "\U0010ffff"
 

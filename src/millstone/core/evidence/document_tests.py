@@ -5,11 +5,11 @@ from dataclasses import field
 
 import numpy as np
 
-from millstone.core.arrays import numbers_of
+from millstone.core.base.arrays import numbers_of
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence import two_samples
 from millstone.core.evidence.relabelling import AS_FAR, Relabelling, pairs_of
 from millstone.core.evidence.sampling import SamplingUnits
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.terms.counts import Part
 

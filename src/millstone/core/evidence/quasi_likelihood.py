@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.statistics.measures import log_likelihood
 
 BOUND95 = 3.841458820694124

@@ -6,7 +6,7 @@ from math import comb, lgamma, log
 
 import numpy as np
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
 
 VERY_MANY = 10**18
 """More ways than this are not told apart."""

@@ -2,13 +2,13 @@
 
 import numpy as np
 
-from millstone.core.arrays import numbers_of, unique
+from millstone.core.base.arrays import numbers_of, unique
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.corpus.corpus import NOUNS
 from millstone.core.corpus.corpus_units import text_numbers
-from millstone.core.errors import DataError
-from millstone.core.frozen import frozen
-from millstone.core.table import Table, distinct_rows
-from millstone.core.wording import nearest, nearest_names
+from millstone.core.tables.table import Table, distinct_rows
 
 
 @frozen

@@ -4,9 +4,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums, dispersion
 from millstone.core.evidence.sampling import SamplingUnits
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix, row_batches, with_columns
 from millstone.core.statistics.measures import log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import begins, compiled, spread
-from millstone.core.errors import DataError
+from millstone.core.base.arrays import begins, compiled, spread
+from millstone.core.base.errors import DataError
 from millstone.core.matrix.on_disk import forget, growing_like, joined, lies_on_disk
 
 if TYPE_CHECKING:

@@ -12,7 +12,7 @@ from typing import BinaryIO, cast
 import numpy as np
 import numpy.typing as npt
 
-from millstone.core.errors import MillstoneError
+from millstone.core.base.errors import MillstoneError
 
 NO_LIMIT = sys.maxsize
 SHARE = 4

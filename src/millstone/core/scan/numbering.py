@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.arrays import compiled, unique
+from millstone.core.base.arrays import compiled, unique
 from millstone.core.tokenise.runs import RUN_TABLES
 
 _WORD = 8

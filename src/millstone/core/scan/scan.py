@@ -3,14 +3,14 @@
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING
 
-from millstone.core.arrays import compiled
+from millstone.core.base.arrays import compiled
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
 from millstone.core.corpus.documents import Described, DocumentBlock
 from millstone.core.matrix.on_disk import NO_LIMIT, SHARE
 from millstone.core.scan.blocks import Packer
-from millstone.core.scan.merged import Merged
-from millstone.core.scan.pieces import pieces_of, text_blocks
-from millstone.core.scan.rare import Rare
+from millstone.core.scan.chunk_tokens import pieces_of, text_blocks
+from millstone.core.scan.merge_tallies import Merged
+from millstone.core.scan.rare_terms import Rare
 from millstone.core.scan.tally import Block, PieceTally, RunTally
 from millstone.core.tokenise.token_rules import are_words, cutter
 

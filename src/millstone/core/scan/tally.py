@@ -6,11 +6,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import begins
+from millstone.core.base.arrays import begins
 from millstone.core.corpus.corpus import Token
 from millstone.core.matrix.on_disk import NO_LIMIT, forget, put_on_disk
+from millstone.core.scan.chunk_tokens import Numbering
 from millstone.core.scan.numbering import CompiledNumbering, new_numbering
-from millstone.core.scan.pieces import Numbering
 from millstone.core.scan.vocabulary import SortedStrings, in_order
 from millstone.core.tokenise.runs import find_runs
 from millstone.core.tokenise.sentences import SentenceEnds

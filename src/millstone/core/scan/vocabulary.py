@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.core.arrays import unique
+from millstone.core.base.arrays import unique
 from millstone.core.matrix.on_disk import Growing, forget
 from millstone.core.scan.numbering import PADDING, AnyNumbering, new_numbering
 

@@ -8,7 +8,7 @@ from multiprocessing.connection import wait
 from multiprocessing.process import BaseProcess
 from typing import Any
 
-from millstone.core.errors import MillstoneError
+from millstone.core.base.errors import MillstoneError
 from millstone.core.scan.tally import Block, RunTally
 
 _AHEAD = 2

@@ -5,10 +5,10 @@ import re
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any
 
-from millstone.core.addresses import holds_secret
-from millstone.core.frozen import frozen
-from millstone.core.patterns import fault_of_regex
-from millstone.core.wording import beginning_of, nearest
+from millstone.core.base.addresses import holds_secret
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.patterns import fault_of_regex
+from millstone.core.base.wording import beginning_of, nearest
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -89,6 +89,10 @@ def looks_like_path(value: str) -> bool:
     return "/" in value or "\\" in value or os.path.splitext(value)[1][1:2].isalpha()  # noqa: PTH122 (the other way takes long to import)
 
 
+LISTS = (".csv", ".tsv", ".xlsx", ".jsonl", ".parquet", ".txt")
+"""The endings of frequency lists that an option can name."""
+
+
 def free_text(metavar: str) -> Kind:
     """Any text; an empty one takes a setting back to its default."""
     return Kind(metavar, str)
@@ -99,7 +103,7 @@ def path(metavar: str) -> Kind:
     return Kind(metavar, path_text, is_path=lambda value: value != "-")
 
 
-def result(metavar: str) -> Kind:
+def output_path(metavar: str) -> Kind:
     """The path of a file that is to be written; in a study it lies in the folder of the results."""
     return Kind(metavar, path_text, is_path=lambda value: value != "-", is_output=True)
 
@@ -194,7 +198,7 @@ MOST = 10**15
 """No whole number that is typed needs to be larger."""
 
 
-def whole(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST) -> Kind:
+def integer(metavar: str, least: int = 0, or_zero: bool = False, most: int = MOST) -> Kind:
     """A whole number, from `least` to `most`; with `or_zero` also 0, which switches a rule off."""
 
     def read(typed: str) -> int:
@@ -240,14 +244,14 @@ def sides(metavar: str, most: int) -> Kind:
     return Kind(metavar, read, joined_by=",", shown=lambda both: f"{both[0]},{both[1]}")
 
 
-def choice_or_whole(metavar: str, *allowed: str) -> Kind:
+def choice_or_integer(metavar: str, *allowed: str) -> Kind:
     """One of a few words, or a whole number; the value is the text."""
 
     def read(typed: str) -> str:
         if typed in allowed:
             return typed
         try:
-            return str(whole(metavar).read(typed))
+            return str(integer(metavar).read(typed))
         except ValueError:
             raise ValueError(f"must be a whole number, 0 or more, or {' or '.join(allowed)}, not {typed!r}") from None
 

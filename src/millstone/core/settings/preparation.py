@@ -1,11 +1,12 @@
 """The settings of preparation, which say what counts as a term, and of how the work is done."""
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     Kind,
     choice,
     free_text,
+    integer,
     memory_size,
     names,
     paths,
@@ -15,7 +16,6 @@ from millstone.core.settings.kinds import (
     switch,
     terms,
     texts,
-    whole,
     words_or_paths,
     words_or_regex,
 )
@@ -34,7 +34,7 @@ class Preparation:
 
     drop_repeats: bool = setting(switch(), False, "leave out documents whose text occurred before in the same group")
     drop_running: int = setting(
-        whole("N", 2, or_zero=True),
+        integer("N", 2, or_zero=True),
         0,
         "leave out lines that recur N times or more, on different pages or in different documents, digits counted "
         "alike: running titles, boilerplate; in texts with pages only among the first and last three lines of a page",
@@ -61,7 +61,7 @@ class Preparation:
         "",
         "guess the part of speech and the lemma of each word of raw text: en, de or nl; for --pos and --lemmas given",
     )
-    min_tokens: int = setting(whole("N"), 0, "leave out documents shorter than N tokens")
+    min_tokens: int = setting(integer("N"), 0, "leave out documents shorter than N tokens")
     around: tuple[str, ...] = setting(
         texts("EXPRESSION"),
         (),
@@ -142,7 +142,9 @@ class Work:
     """How the work is done; results do not depend on it."""
 
     jobs: int = setting(
-        whole("N", most=1000), 0, "count long texts in N processes at once (default: as many as there are processors)"
+        integer("N", most=1000),
+        0,
+        "count long texts in N processes at once (default: as many as there are processors)",
     )
     memory: int = setting(
         memory_size("SIZE"),

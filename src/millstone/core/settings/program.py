@@ -1,26 +1,13 @@
 """The settings of the commands that do not analyse texts."""
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
-    free_text,
+    output_path,
     positive,
-    result,
     switch,
-    whole,
     words,
 )
-from millstone.core.settings.preparation import Sampling
-
-
-@frozen
-class CheckSettings(Sampling):
-    """What ``check`` can be asked."""
-
-    show: int = setting(whole("N"), 0, "print the first N documents whole, as they are read and cleaned")
-    explain: str = setting(
-        free_text("WORD"), "", "say what preparation makes of a word, or which words become a term, and why"
-    )
 
 
 @frozen
@@ -50,6 +37,8 @@ class RunSettings:
         "let the study read and write what it names outside its own folder; typed once, it is remembered",
     )
     bundle: str = setting(
-        result("FILE.zip"), "", "pack the study, its lists, results and report, described as RO-Crate, into one file"
+        output_path("FILE.zip"),
+        "",
+        "pack the study, its lists, results and report, described as RO-Crate, into one file",
     )
     with_inputs: bool = setting(switch(), False, "--bundle: pack the texts as well, not only their checksums")

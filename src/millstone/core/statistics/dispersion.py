@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from millstone.core.arrays import counted, unique
+from millstone.core.base.arrays import counted, unique
 from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches, column_sums, filled_rows
 
 _HALF_LOG = math.log(2 * math.pi) / 2

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 
 
 def group_means(table: Table, values: Sequence[str], groups: Sequence[str]) -> Table:

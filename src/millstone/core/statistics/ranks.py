@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins, counted, stable_order
+from millstone.core.base.arrays import begins, counted, stable_order
 
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:

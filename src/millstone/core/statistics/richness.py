@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins, stretches
+from millstone.core.base.arrays import begins, stretches
 
 MTLD_LIMIT = 72
 """A factor of mtld ends when fewer than so many of a hundred tokens are new types."""

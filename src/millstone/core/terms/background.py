@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
 
 LACKING = 0.5
 """The occurrences that a term counts with when the list lacks it."""

@@ -6,11 +6,11 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.arrays import numbers_of, unique
+from millstone.core.base.arrays import numbers_of, unique
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix, column_sums, filled_rows, with_columns
-from millstone.core.table import Table
+from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
 

@@ -7,17 +7,17 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.core.arrays import stable_order, unique
+from millstone.core.base.arrays import stable_order, unique
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
-from millstone.core.errors import DataError
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import SparseMatrix, with_columns
 from millstone.core.scan.numbering import PADDING, new_numbering
-from millstone.core.table import Table, distinct_rows
+from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, Listed
 from millstone.core.terms.term_map import TermMap
-from millstone.core.wording import nearest, nearest_names
 
 
 class Cut(NamedTuple):

@@ -5,10 +5,10 @@ from operator import eq
 
 import numpy as np
 
-from millstone.core.arrays import unique
+from millstone.core.base.arrays import unique
+from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords, different
-from millstone.core.frozen import frozen
 from millstone.core.matrix.cells import column_sums
 from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, is_in_capitals
 from millstone.core.tokenise.words import fold_case

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from millstone.core.arrays import begins, merged, numbers_of
+from millstone.core.base.arrays import begins, merged, numbers_of
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matrix.cells import SparseMatrix, column_sums, with_columns
 from millstone.core.terms.counts import Counts, NgramNames, SingleTerms, left_out_words

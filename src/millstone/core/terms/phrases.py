@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.arrays import spread, unique
+from millstone.core.base.arrays import spread, unique
 from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.terms.word_lists import entry_tokens, folding

@@ -5,16 +5,16 @@ from dataclasses import field, replace
 
 import numpy as np
 
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import listed, nearest_names
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
-from millstone.core.errors import DataError
-from millstone.core.frozen import frozen
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.lemmas import FoundLemmas
 from millstone.core.terms.stages import Stage, stages_of
 from millstone.core.terms.word_lists import GIVEN, Entries, WordLists, folding
 from millstone.core.terms.word_rules import idle_entries, left_out_by
-from millstone.core.wording import listed, nearest_names
 
 NO_TAG = "(none)"
 """The tag of a word that has none, where others have."""

@@ -6,9 +6,9 @@ from dataclasses import field
 
 import numpy as np
 
-from millstone.core.frozen import frozen
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wildcards import has_wildcards, wildcard_test
 from millstone.core.tokenise.words import fold_case, normalise, words
-from millstone.core.wildcards import has_wildcards, wildcard_test
 
 GIVEN = "given"
 UNSURE = "?"

@@ -6,12 +6,12 @@ from functools import partial
 
 import numpy as np
 
+from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.word_lists import Entries, WordList, WordLists, as_word, entry_tokens, folding, is_pattern
 from millstone.core.tokenise.words import fold_case, normalise
-from millstone.core.wildcards import wildcard_test
 
 _LETTER = re.compile(r"[^\W\d_]")
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.arrays import compiled, is_among
+from millstone.core.base.arrays import compiled, is_among
 
 # of a byte: it can be part of a word; it can stand beside a stop or a comma within a number;
 # it joins two parts of a word; it is a stop or a comma; with it may begin a mark or white space

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.arrays import begins, is_among
+from millstone.core.base.arrays import begins, is_among
 from millstone.core.tokenise.words import ABBREVIATIONS, ends_with_sentence, normalise
 
 _MAY_LEAD = 2

@@ -7,7 +7,7 @@ from functools import cache
 
 import numpy as np
 
-from millstone.core.patterns import pattern
+from millstone.core.base.patterns import pattern
 from millstone.core.tokenise.words import (
     SENTENCE_END,
     ends_sentence,

@@ -10,14 +10,14 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-import millstone
-from millstone.core.errors import DataError
-from millstone.core.wording import escaped
-from millstone.disk.ledger import LEDGER, RESULTS, Ledger
-from millstone.sources.files import STANDARD_INPUT
-from millstone.sources.provenance import SourceFile
+from millstone.core.base.errors import DataError
+from millstone.core.base.version import VERSION
+from millstone.core.base.wording import escaped
+from millstone.outputs.disk.ledger import LEDGER, RESULTS, Ledger
 from millstone.study.record.files import StudyFiles
-from millstone.study.step import Author, Study
+from millstone.study.study import Author, Study
+from millstone.texts.inputs.files import STANDARD_INPUT
+from millstone.texts.inputs.provenance import SourceFile
 
 DESCRIPTION = "ro-crate-metadata.json"
 """The file in which a bundle is described."""
@@ -28,8 +28,8 @@ _SOFTWARE = {
     "@id": "#millstone",
     "@type": "SoftwareApplication",
     "name": "millstone",
-    "version": millstone.__version__,
-    "softwareVersion": millstone.__version__,
+    "version": VERSION,
+    "softwareVersion": VERSION,
 }
 _FIRST_DAY = "1980-01-01"
 _TYPES = {".toml": "application/toml", ".jsonl": "application/jsonl", ".parquet": "application/vnd.apache.parquet"}
@@ -123,7 +123,7 @@ def _described(
         "@id": "./",
         "@type": "Dataset",
         "name": files.study.title,
-        "description": f"A study of texts with its results, made with millstone {millstone.__version__}; to make the "
+        "description": f"A study of texts with its results, made with millstone {VERSION}; to make the "
         f"results again: millstone run {files.path.name}",
         "datePublished": day,
         "hasPart": _ids(parts),

@@ -4,12 +4,12 @@ import os
 from datetime import UTC, datetime
 from pathlib import Path
 
-from millstone.core.addresses import is_address
-from millstone.sources.files import STANDARD_INPUT, hashed, watched
-from millstone.sources.provenance import Provenance, SourceFile
+from millstone.core.base.addresses import is_address
 from millstone.study.outputs import files_read, files_written
-from millstone.study.step import Study
-from millstone.study.workshop import Outcome
+from millstone.study.runner import Outcome
+from millstone.study.study import Study
+from millstone.texts.inputs.files import STANDARD_INPUT, hashed, watched
+from millstone.texts.inputs.provenance import Provenance, SourceFile
 
 _NANOSECONDS = 10**9
 

@@ -4,15 +4,15 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-import millstone
-from millstone.core.compare.keyness_notes import has_units, test_in_force
+from millstone.analyses.keyness.notes import has_units, test_in_force
+from millstone.core.base.version import VERSION
+from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import GroupSize, whole_size
-from millstone.core.result import Result
 from millstone.core.settings.declare import changed
+from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.core.wording import numbered
-from millstone.sources.inputs.finding import seen_from
-from millstone.sources.settings import Reading
+from millstone.core.tables.result import Result
+from millstone.texts.inputs.finding.finding import seen_from
 
 _RULES = {
     "words": "A token is a word: letters and digits with the apostrophes and hyphens inside it.",
@@ -95,7 +95,7 @@ def methods(
         sentences.append("Capital and small letters were counted alike.")
     if "base" not in given and groups:
         sentences.append("Rates are of all word tokens, whatever was left out of the lists.")
-    made = f"All results were computed with millstone {millstone.__version__}."
+    made = f"All results were computed with millstone {VERSION}."
     return " ".join([*sentences, *_sizes(groups), made])
 
 

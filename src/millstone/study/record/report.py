@@ -3,27 +3,29 @@
 import os
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
-import millstone
-from millstone.core.columns import Column
+from millstone.analyses.base.settings_line import command_words, settings_line
+from millstone.analyses.base.step import Step
+from millstone.core.base.version import VERSION
+from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.result import COMPANION, Result
 from millstone.core.settings.declare import build, declared
+from millstone.core.settings.inputs import Inputs, Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.core.table import Table, distinct_rows
-from millstone.core.wording import listed, numbered
-from millstone.report.figure import embedded
-from millstone.report.study_page import Link, SettingView, StepView, StudyView, study_page
-from millstone.report.table import TableView, sizes_view, view_of
-from millstone.sources.settings import Inputs, Reading
+from millstone.core.tables.columns import Column
+from millstone.core.tables.result import COMPANION, Result
+from millstone.core.tables.table import Table, distinct_rows
+from millstone.outputs.pages.figure import embedded
+from millstone.outputs.pages.study_page import Link, SettingView, StepView, StudyView, study_page
+from millstone.outputs.pages.table import TableView, sizes_view, view_of
 from millstone.study.record.files import StudyFiles
 from millstone.study.record.methods import methods, of_keyness
-from millstone.study.record.settings_line import command_words, settings_line
 from millstone.study.record.summary import read_lines
 from millstone.study.record.versions import citation, versions
-from millstone.study.step import Step, Study
-from millstone.study.workshop import Outcome
+from millstone.study.runner import Outcome
+from millstone.study.study import Study
 
 _ACROSS = 90
 
@@ -81,7 +83,7 @@ class Report:
         view = StudyView(
             [author.name for author in study.authors],
             self._files.date(),
-            millstone.__version__,
+            VERSION,
             self._steps,
             " ".join([self._methods(inputs, groups), *self._tests()]),
             sizes_view(groups),
@@ -152,7 +154,7 @@ def _over_lines(words: Sequence[str]) -> str:
     return " \\\n".join(lines)
 
 
-def _settings(step: Step) -> list[SettingView]:
+def _settings(step: Step[Any]) -> list[SettingView]:
     """The settings that are not defaults, as they are typed, with their meaning."""
     said = {name: one.metadata["help"] for part in step.command.parts() for name, one in declared(part).items()}
     return [

@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
+from millstone.analyses.base.settings_line import settings_line
+from millstone.analyses.base.step import Step
+from millstone.core.base.wording import listed, numbered, one_of
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import GroupSize, whole_size
-from millstone.core.wording import listed, numbered, one_of
-from millstone.study.record.settings_line import settings_line
-from millstone.study.step import Step
-from millstone.study.workshop import Outcome
+from millstone.study.runner import Outcome
 
 _FILES_NAMED = 4
 
@@ -114,7 +115,7 @@ def _skipped(passed_over: Sequence[tuple[str, str]]) -> str:
     return f"skipped {numbered(len(names), 'file')} {why}: {shown}"
 
 
-def settings_lines(step: Step) -> list[str]:
+def settings_lines(step: Step[Any]) -> list[str]:
     """The settings that are not defaults, in a line, if there are any."""
     line = settings_line(step.typed, step.command)
     return [f"settings: {line}"] if line else []

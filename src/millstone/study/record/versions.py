@@ -5,7 +5,7 @@ import unicodedata
 from collections.abc import Iterable
 from importlib import metadata
 
-import millstone
+from millstone.core.base.version import VERSION
 
 COMPUTE = ("numpy", "scipy", "pandas", "networkx")
 _OF_SETTING = {"stem": ("snowballstemmer",), "lemmas": ("lemminflect", "simplemma"), "tag": ("HanTa",)}
@@ -24,13 +24,13 @@ def versions(settings: Iterable[str] = (), draws: bool = False) -> list[str]:
     packages = [*COMPUTE, *(["matplotlib"] if draws else [])]
     packages += [package for name in settings for package in _OF_SETTING.get(name, ())]
     found = [f"{name} {version_of(name)}" for name in dict.fromkeys(packages)]
-    first = [f"millstone {millstone.__version__}", f"Python {platform.python_version()}"]
+    first = [f"millstone {VERSION}", f"Python {platform.python_version()}"]
     return [*first, *found, f"Unicode {unicodedata.unidata_version}"]
 
 
 def citation() -> str:
     """Text and BibTeX."""
-    version = millstone.__version__
+    version = VERSION
     return "\n".join(
         [
             f"The millstone developers (2026). millstone (version {version}) [computer software].",

@@ -1,0 +1,1 @@
+"""Words used alike."""

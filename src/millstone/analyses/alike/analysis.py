@@ -1,0 +1,120 @@
+"""Alike: words used in contexts like those of an expression."""
+
+from collections.abc import Collection
+from itertools import combinations
+from pathlib import Path
+
+from millstone.analyses.alike.compute import COLUMNS, alike, overlap_by_chance
+from millstone.analyses.alike.settings import AlikeSettings
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.nodes import check_expressions, expressions_of, found_expressions, term_map_of, words_of
+from millstone.analyses.base.step import Step
+from millstone.analyses.network.columns import ALIKE
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import listed, numbered
+from millstone.core.corpus.corpus import group_sizes, units_by_group
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.core.terms.counts import left_out_words
+from millstone.core.terms.term_map import check_annotation
+from millstone.texts.scanned_texts import Material
+
+_COMPARED, _DRAWS = 20, 20
+_PAIRS = 10
+
+
+class AlikeAnalysis(Analysis[AlikeSettings]):
+    """Alike: words used in contexts like those of an expression."""
+
+    layout = Layout(
+        blocks=("group", "node"),
+        joint=": ",
+        shown=("rank", "term", "similarity", "freq", "shared_contexts", "contexts"),
+        leaving=("rank", "shared_contexts", "freq", "contexts"),
+        marks=("node", "term", "similarity", "shared_contexts"),
+        drawn=("group", "node", "term", "similarity", "shared_contexts"),
+        empty="no words used alike",
+    )
+    reads_running_text = True
+    ignores_punctuation = True
+    may_find_nothing = True
+
+    def validate_settings(self, step: Step[AlikeSettings]) -> Step[AlikeSettings]:
+        """Something is looked for, among single words."""
+        step.require_input()
+        if not step.settings.find:
+            raise UsageError("alike needs something to look for", "type --find EXPRESSION, such as --find hut")
+        if step.preparation.ngram != (1, 1):
+            raise UsageError("--ngram: words used alike are single terms", "leave --ngram out")
+        return step
+
+    def check(self, step: Step[AlikeSettings], made: Collection[Path]) -> None:
+        """The expressions can be read."""
+        check_expressions(step)
+
+    def analyse(
+        self, step: Step[AlikeSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The terms that are used like each node."""
+
+        corpus = material.corpus
+        check_annotation(corpus, step.preparation)
+        term_map = term_map_of(step, corpus)
+        nodes = found_expressions(step, corpus, expressions_of(step), words_of(step, corpus, term_map), notes)
+        groups = units_by_group(corpus, not step.reading.group)
+        table = alike(corpus, term_map, nodes, groups, step.settings)
+        _note_rare(step, table, {name: len(places) for name, places in nodes.items()}, list(groups), notes)
+        shared = {}
+        for one, other in list(combinations(groups, 2))[:_PAIRS]:
+            halves = groups[one], groups[other]
+            shared[one, other] = overlap_by_chance(corpus, term_map, nodes, halves, _COMPARED, _DRAWS, step.settings)
+            drawing(len(shared), len(groups) * (len(groups) - 1) // 2)
+        _note_overlap(table, list(groups), shared, notes)
+        sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        left_out = left_out_words(corpus, term_map)
+        return Result("alike", table, ALIKE, sizes, step.typed, left_out, layout=self.layout)
+
+    def columns(self, step: Step[AlikeSettings]) -> Collection[str]:
+        """The columns of its table."""
+        return COLUMNS
+
+    def needs_token_order(self, step: Step[AlikeSettings]) -> bool:
+        """Whether the order of the words must be known."""
+        return True
+
+
+def _note_rare(
+    step: Step[AlikeSettings], table: Table, places: dict[str, int], groups: list[str], notes: list[str]
+) -> None:
+    """Say of which nodes there are too few places, in all or in some groups."""
+    for name, number in places.items():
+        missing = [group for group in groups if not ((table["group"] == group) & (table["node"] == name)).any()]
+        if number and missing:
+            where = f" in {listed(missing)}" if len(groups) > 1 else ""
+            notes.append(
+                f"{name!r} is too rare{where} for words used alike: {numbered(number, 'place')} in all, "
+                f"--min-freq {step.settings.min_freq}"
+            )
+
+
+def _note_overlap(
+    table: Table, groups: list[str], by_chance: dict[tuple[str, str], dict[str, float]], notes: list[str]
+) -> None:
+    """Say how far the most alike terms of two groups are the same, and how far those of random halves are."""
+
+    for (node,), rows in table.by(["node"]):
+        first = {group: own["term"][:_COMPARED].tolist() for (group,), own in rows.by(["group"])}
+        for one, other in combinations([group for group in groups if group in first], 2):
+            both = [term for term in first[one] if term in first[other]]
+            most = min(len(first[one]), len(first[other]))
+            named = f" ({listed(both)})" if both else ""
+            usual = by_chance.get((one, other), {}).get(str(node))
+            halves = "" if usual is None else f"; of random halves of these texts {usual:.1f} on the average"
+            notes.append(
+                f"{node}: of the {most} terms most alike in {one} and in {other}, {len(both)} are the same{named}"
+                f"{halves}"
+            )
+
+
+ANALYSIS = AlikeAnalysis()

@@ -1,0 +1,1 @@
+"""Shared by the analyses: commands, steps, terms, nodes, pairs of groups."""

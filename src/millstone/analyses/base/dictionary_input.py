@@ -1,0 +1,73 @@
+"""The dictionary of a step: read, and what is to be said of it."""
+
+from collections.abc import Collection
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from millstone.analyses.base.step import Step
+from millstone.analyses.categories.validation import nearest_words
+from millstone.core.base.wording import listed
+from millstone.core.dictionary.dictionary import Dictionary
+from millstone.core.dictionary.matches import Matches, needs_order
+from millstone.core.settings.declare import declared, option
+from millstone.core.settings.preparation import Preparation
+from millstone.texts.inputs.lists.dictionaries import read_dictionaries
+
+# preparation that does not reach a dictionary
+_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "tag", "min_tokens", "around", "around_span")
+_WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
+
+
+def dictionary_of(step: Step[Any]) -> Dictionary:
+    """The dictionaries of a step, joined.
+
+    Raises
+    ------
+    DataError
+    """
+    files = step.settings.dictionaries
+    # a step of a study may make the dictionary of a later one anew
+    stamps = tuple(path.stat().st_mtime_ns for path in map(Path, files) if path.exists())
+    return _read(files, step.settings.select, stamps, step.preparation.tokens)
+
+
+@lru_cache(maxsize=8)
+def _read(names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...], rule: str) -> Dictionary:
+    # asked for before the texts are read, and again when they are counted
+    return read_dictionaries(names, select).under(rule)
+
+
+def check_dictionary(step: Step[Any], made: Collection[Path]) -> None:
+    """Read the dictionary of a step, if it has one, unless an earlier step is going to make it.
+
+    Raises
+    ------
+    DataError
+    """
+    files = step.settings.dictionaries
+    if files and not any(Path(name).resolve() in made for name in files):
+        dictionary_of(step)
+
+
+def has_order(step: Step[Any]) -> bool:
+    """Whether the step has a dictionary for which the order of words must be known, or one that is not there yet."""
+    files = step.settings.dictionaries
+    return bool(files) and (not all(Path(name).is_file() for name in files) or needs_order(dictionary_of(step)))
+
+
+def note_idle_rules(step: Step[Any], notes: list[str]) -> None:
+    """Say which settings of preparation do not reach a dictionary."""
+    idle = [name for name in _WORD_RULES if name in step.typed]
+    if idle:
+        notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
+
+
+def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> None:
+    """Say when nothing was found at all, and which words of the texts come near."""
+    if matches.is_empty:
+        near = [f"{entry} is near {word}" for entry, word in nearest_words(dictionary, matches.corpus)]
+        notes.append(
+            "no entry of the dictionary occurs in these texts"
+            + (f" ({listed(near)})" if near else ": check that both are in the same language and spelling")
+        )

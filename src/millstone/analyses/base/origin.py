@@ -1,0 +1,239 @@
+"""From a row of a saved table back to the texts: the step that made it, and the places that its number counts."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from millstone.analyses.base.analysis import Analysis, S, analysis_named, analysis_of, make_step, texts_of
+from millstone.analyses.base.counted_tokens import counted_tokens, tokens_left
+from millstone.analyses.base.nodes import nodes_of, term_map_of
+from millstone.analyses.base.step import Step
+from millstone.core.base.addresses import address_in
+from millstone.core.base.arrays import is_among
+from millstone.core.base.errors import DataError, UsageError
+from millstone.core.base.wording import listed, nearest, quoted_entry
+from millstone.core.corpus.corpus import Corpus, group_codes
+from millstone.core.corpus.group_names import REST
+from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.term_matches import term_places
+from millstone.core.settings.declare import declared
+from millstone.core.settings.inputs import Reading
+from millstone.core.settings.output import Output
+from millstone.core.settings.preparation import Preparation, Work
+from millstone.outputs.disk.ledger import sha256_of
+from millstone.outputs.files.companion import read_companion
+from millstone.outputs.files.reader import frame_of
+from millstone.texts.inputs.finding.remote import path_of
+from millstone.texts.term_counts import as_counted
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from millstone.analyses.base.command import Command
+
+RowMatches = tuple[Spans, Mapping[str, np.ndarray]]
+"""The matches behind a number, and columns for their lines."""
+_GROUPS = ("group", "target", "reference", "against")
+
+
+@dataclass(frozen=True)
+class Origin:
+    """A table: the step that made it, the rows asked about, its input files with their checksums, and categories."""
+
+    step: Step[Any]
+    rows: "pd.DataFrame"
+    files: tuple[tuple[str, str], ...]
+    select: tuple[str, ...] = ()
+
+    @property
+    def analysis(self) -> "TracedAnalysis[Any]":
+        """The analysis that made the table."""
+        found = analysis_of(self.step)
+        assert isinstance(found, TracedAnalysis)
+        return found
+
+    @property
+    def groups(self) -> set[str]:
+        """The groups that the rows name; ``rest`` among them for all others."""
+        return {str(value) for name in _GROUPS if name in self.rows for value in self.rows[name]}
+
+    def changed_files(self) -> list[str]:
+        """The input files that have changed since, or are gone."""
+        paths = [(path_of(path), before) for path, before in self.files]
+        return [str(path) for path, before in paths if not path.is_file() or sha256_of(path) != before]
+
+
+class TracedAnalysis(Analysis[S]):
+    """An analysis whose rows count matches in the texts, which can be shown as lines."""
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """The matches that a row counts, ascending, and further columns for their lines."""
+        raise NotImplementedError
+
+
+def with_origin(step: Step[Any], commands: Mapping[str, "Command"]) -> Step[Any]:
+    """The step with the inputs, reading and preparation of the table that ``--from`` names.
+
+    Raises
+    ------
+    MillstoneError
+    """
+    return like(step, origin_of(step, commands).step)
+
+
+def like(step: Step[Any], made: Step[Any]) -> Step[Any]:
+    """The step with the inputs, reading and preparation of the one that made its table; it looks at all the text."""
+    shared = {*declared(Reading), *declared(Preparation)}
+    typed = {name: value for name, value in made.typed.items() if name in shared}
+    return replace(
+        step,
+        inputs=made.inputs,
+        reading=made.reading,
+        preparation=replace(made.preparation, around=(), ngram=(1, 1)),
+        typed={**typed, **step.typed},
+    )
+
+
+def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
+    """What a table says of where it comes from.
+
+    Raises
+    ------
+    DataError
+        For a table that has no companion, or no such row; for inputs that are no longer there.
+    """
+    settings = step.settings
+    path = Path(settings.from_)
+    notes = read_companion(path)
+    if "input" not in notes:
+        raise DataError(
+            f"{path} does not say what it was made from: it has no companion, or one of an earlier version",
+            f"make it again with -o {path.name}, and keep {path.name}-metadata.json beside it",
+        )
+    command = commands.get(notes["command"])
+    analysis = analysis_named(command.name) if command is not None else None
+    if command is None or not isinstance(analysis, TracedAnalysis):
+        known = [name for name in commands if isinstance(analysis_named(name), TracedAnalysis)]
+        raise DataError(
+            f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
+        )
+    frame = frame_of(path)
+    layout = analysis.layout
+    if lacking := [one for one in (*(layout.drawn or layout.marks), *layout.traced) if one not in frame.columns]:
+        raise DataError(
+            f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"
+        )
+    folder = _folder_of(notes["input"], path)
+    values: dict[str, Any] = {"input": tuple(_inside(folder, typed) for typed in notes["input"])}
+    # who sends a table has no say in where it is computed or written
+    for part in (part for part in command.parts() if part not in (Output, Work)):
+        for name, one in declared(part).items():
+            if name in notes["settings"]:
+                values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)
+    rows = _rows(settings, frame, path)
+    files = tuple((_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"])
+    return Origin(make_step(command, values), rows, files, settings.select)
+
+
+def _read(kind: Any, given: Any, folder: Path) -> Any:
+    """A setting as the companion has it, where all values are as they would be typed."""
+    if kind.switch:
+        return given == "yes"
+    if kind.study_only:
+        given = {one["name"]: {name: value for name, value in one.items() if name != "name"} for one in given}
+    return kind.placed(kind.accept(given), folder) if folder != Path() else kind.accept(given)
+
+
+def _folder_of(typed: list[str], table: Path) -> Path:
+    """The folder from which inputs are found: the present one, that of the table, or one above it."""
+    for folder in (Path(), *table.resolve().parents):
+        if all(address_in(one) or Path(_inside(folder, one).rpartition("=")[2]).exists() for one in typed):
+            return folder
+    raise DataError(
+        f"{table}: its inputs are not here: {listed(typed)}", "go to the folder in which the table was made"
+    )
+
+
+def _inside(folder: Path, typed: str) -> str:
+    if address_in(typed):
+        return typed
+    if folder == Path() or (folder / typed).exists() or "=" not in typed:
+        return str(folder / typed) if folder != Path() else typed
+    name, _, path = typed.partition("=")
+    return f"{name}={folder / path}"
+
+
+def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
+    if bool(settings.row) == bool(settings.term):
+        raise UsageError("--from needs a row of the table", "type --row N, or --term TERM for all rows of a term")
+    if settings.row:
+        if settings.row > len(frame):
+            raise DataError(f"--row {settings.row}: {path} has {len(frame):,} rows", "row 1 is the first of data")
+        return frame.iloc[[settings.row - 1]]
+    column = next((name for name in ("term", "collocate") if name in frame), "")
+    if not column:
+        raise UsageError(f"--term: {path} has no terms", "name the row with --row N")
+    found = frame[frame[column].astype(str) == settings.term]
+    if found.empty:
+        near = nearest(settings.term, frame[column].astype(str).unique())
+        raise DataError(
+            f"--term: {path} has no row of {settings.term!r}{near}",
+            "type the term as the table has it, or name the row with --row N",
+        )
+    return found
+
+
+def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
+    """The places in the groups that are named; ``rest`` stands for all groups."""
+    if REST in names or not names:
+        return places
+    wanted = [number for number, group in enumerate(corpus.groups) if group in names]
+    here = is_among(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], np.array(wanted))
+    return places.at(np.flatnonzero(here))
+
+
+def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Spans:
+    """The places of the node in a column of the row, in the groups of the row or everywhere."""
+    tokens = tokens_left(origin.step, corpus)
+    nodes = nodes_of(origin.step, tokens.corpus, [])
+    name = str(origin.rows[column].iloc[0])
+    if name not in nodes:
+        raise DataError(
+            f"--from: the table has {quoted_entry(name)} in its column {column}, and was made of {listed(nodes)}",
+            "make the table again",
+        )
+    found = tokens.as_written(nodes[name])
+    return found if everywhere else in_groups(corpus, found, origin.groups)
+
+
+def with_other_word(corpus: Corpus, found: Spans, others: Spans) -> RowMatches:
+    """Places for lines, each with the word near it that it was counted with, and how far away that is."""
+    ids = corpus.sequence[0]
+    words = [
+        " ".join(corpus.forms[number] for number in ids[first:after].tolist())
+        for first, after in zip(others.start.tolist(), others.end.tolist(), strict=True)
+    ]
+    distance = np.where(others.start < found.start, others.end - 1 - found.start, others.start - found.end + 1)
+    return found, {"collocate": np.array(words, dtype=object), "distance": distance}
+
+
+def matches_of_terms(origin: Origin, corpus: Corpus) -> RowMatches:
+    """The places of the terms of some rows, in their groups.
+
+    Raises
+    ------
+    DataError
+        For rows that count no words.
+    """
+    step, preparation = origin.step, origin.step.preparation
+    if step.counted.count_field:
+        raise DataError("--from: the table counts values of a field, and no words", "give a table of words")
+    tokens = counted_tokens(step, corpus)
+    term_map = as_counted(texts_of(step), tokens.corpus, term_map_of(step, tokens.corpus))
+    row = origin.rows.iloc[0]
+    n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
+    places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)
+    return in_groups(corpus, places, origin.groups), {}

@@ -1,0 +1,115 @@
+"""Settings that several analyses share.
+
+Light on purpose: the help is made from the settings of all commands.
+"""
+
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import LISTS, choice, group_or_table, integer, names, paths, sides, switch, texts
+from millstone.core.settings.preparation import MOST_SPAN, Sampling
+
+MOST_DRAWS = 10_000_000
+
+
+@frozen
+class ComparisonSettings:
+    """What every comparison of groups can be asked."""
+
+    against: str = setting(
+        group_or_table("rest|pairs|GROUP|FILE", LISTS),
+        "rest",
+        "each group with all others, each pair, or every group with GROUP or a list",
+    )
+    min_freq: int = setting(integer("N", 1), 1, "leave out terms under N occurrences on both sides together")
+    max_freq: int = setting(
+        integer("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
+    )
+    min_docs: int = setting(
+        integer("N"), 0, "leave out terms in fewer than N documents of both sides together", rare=True
+    )
+
+
+@frozen
+class SamplingSettings(Sampling):
+    """The settings of sampling units, for every analysis that holds groups against each other."""
+
+    independent_units: bool = setting(
+        switch(),
+        False,
+        "--unit: treat the parts of a text as independent, where a text counts once otherwise",
+        rare=True,
+    )
+
+
+@frozen
+class CertaintySettings(SamplingSettings):
+    """What every analysis with p values can be asked about how sure a difference is."""
+
+    adjust: str = setting(
+        choice("bh", "holm", "bonferroni", "none"),
+        "bh",
+        "adjust p for the number of tests: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
+        rare=True,
+    )
+    seed: int = setting(integer("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
+
+
+@frozen
+class DictionarySource:
+    """A dictionary, and which of its categories."""
+
+    dictionary: tuple[str, ...] = setting(
+        paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
+    )
+    select: tuple[str, ...] = setting(
+        names("A,B"), (), "only these categories, with their sub-categories, and scores"
+    )
+
+    @property
+    def dictionaries(self) -> tuple[str, ...]:
+        """The files that are read as dictionaries."""
+        return self.dictionary
+
+
+@frozen
+class DictionarySettings(DictionarySource):
+    """What is counted by a dictionary."""
+
+    scale: str = setting(
+        choice("percent", "count", "per_thousand", "weighted"),
+        "percent",
+        "places per 100 tokens, places, places per 1,000 tokens, or the mean weight of the places",
+    )
+
+
+@frozen
+class FindSettings:
+    """The words that are looked for."""
+
+    find: tuple[str, ...] = setting(
+        texts("EXPRESSION"),
+        (),
+        "look for words: hut; mountain hut* (several in a row); hut, huts (either); NAME=EXPRESSION; may be repeated",
+    )
+
+
+@frozen
+class NodeSettings(DictionarySource, FindSettings):
+    """What is looked for: expressions, or the places of a dictionary's categories; and what counts as near."""
+
+    gap: int = setting(
+        integer("N", most=MOST_SPAN), 0, "let up to N other words come between two words of an expression", rare=True
+    )
+    near: tuple[str, ...] = setting(
+        texts("EXPRESSION"), (), "keep only places with this expression within the span; may be repeated", rare=True
+    )
+    not_near: tuple[str, ...] = setting(
+        texts("EXPRESSION"),
+        (),
+        "keep only places without this expression within the span",
+        rare=True,
+    )
+    span: tuple[int, int] = setting(
+        sides("L,R", MOST_SPAN), (5, 5), "how many words left and right of a place count as near it"
+    )
+    within: str = setting(choice("document", "sentence"), "document", "where a span ends at the latest", rare=True)

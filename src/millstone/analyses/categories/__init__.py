@@ -1,0 +1,1 @@
+"""Categories of a dictionary."""

@@ -1,0 +1,23 @@
+"""The settings of collocates."""
+
+from millstone.analyses.base.settings import NodeSettings
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import choice, integer, names, switch
+
+
+@frozen
+class CollocatesSettings(NodeSettings):
+    """What ``collocates`` can be asked."""
+
+    by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
+    min_together: int = setting(integer("N", 1), 3, "leave out collocates that occur near a node fewer than N times")
+    repelled: bool = setting(
+        switch(), False, "show the terms that occur near a node less often than expected, those least so last"
+    )
+    measures: tuple[str, ...] = setting(
+        names("NAME"), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
+    )
+    rank_by: str = setting(
+        choice("log_dice", "mi", "t_score", "ll", "together"), "log_dice", "rank by a measure, the largest first"
+    )

@@ -1,0 +1,160 @@
+"""Differences between groups in values of their documents."""
+
+from collections.abc import Collection
+from dataclasses import replace
+from pathlib import Path
+
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.checks import check_exists, check_select
+from millstone.analyses.base.dictionary_input import check_dictionary, has_order
+from millstone.analyses.base.pairs import check_two_groups, group_pairs
+from millstone.analyses.base.step import Step
+from millstone.analyses.contrast.compute import contrast, omnibus
+from millstone.analyses.contrast.document_values import (
+    check_parts,
+    columns_kept,
+    columns_of_values,
+    observations,
+    values_of,
+)
+from millstone.analyses.contrast.settings import ContrastSettings
+from millstone.analyses.contrast.trends import trends
+from millstone.analyses.profile.compute import MEASURES
+from millstone.analyses.profile.word_classes import WORD_CLASSES
+from millstone.core.base.errors import DataError, UsageError
+from millstone.core.settings.inputs import Inputs
+from millstone.core.tables.columns import CONTRAST, CONTRAST_RATES, OMNIBUS, TREND
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.texts.scanned_texts import Material
+
+
+class ContrastAnalysis(Analysis[ContrastSettings]):
+    """Differences between groups in values of their documents."""
+
+    layout = Layout(
+        blocks=("group_a", "group_b"),
+        joint=" compared with ",
+        shown=(
+            *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
+            *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in"),
+            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_rate_adjusted", "note"),
+        ),
+        leaving=(
+            *(
+                "p_rate_adjusted",
+                "log_ratio_low",
+                "log_ratio",
+                "cliffs_delta",
+                "p_rank_adjusted",
+                "mean_a",
+                "hedges_g",
+                "note",
+                "ci_low",
+                "higher_in",
+                "p_adjusted",
+            ),
+        ),
+        drawn=(
+            *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),
+        ),
+    )
+    ignores_punctuation = True
+
+    def validate_settings(self, step: Step[ContrastSettings]) -> Step[ContrastSettings]:
+        """Values come from a dictionary, from measures and fields, or from a table."""
+        settings = step.settings
+        if not settings.table and not settings.dictionary and not settings.values:
+            raise UsageError(
+                "contrast needs values",
+                "type --dictionary FILE.toml, --values MEASURES, or --table FILE --values COLUMNS",
+            )
+        if settings.table and settings.dictionary:
+            raise UsageError(
+                "--table and --dictionary: values are taken from one of them", "leave one of the two out"
+            )
+        check_select(step)
+        if settings.table:
+            # what the other steps of a study read does not matter here
+            return replace(step, inputs=Inputs(()))
+        step.require_input()
+        return step
+
+    def check(self, step: Step[ContrastSettings], made: Collection[Path]) -> None:
+        """The dictionary can be read, and the table is there."""
+        check_dictionary(step, made)
+        if step.settings.table:
+            check_exists(step.settings.table, "table", made)
+
+    def check_groups(self, step: Step[ContrastSettings], groups: tuple[str, ...]) -> None:
+        """The group that ``--against`` names is one of the texts."""
+        if step.settings.table or (len(groups) == 1 and shows_course(step)):
+            return
+        if len(groups) == 1 and step.reading.unit.size:
+            raise _one_group(groups[0])
+
+        check_two_groups(groups, "a contrast")
+        group_pairs(groups, step.settings.against)
+        _check_omnibus(step, groups)
+
+    def needs_token_order(self, step: Step[ContrastSettings]) -> bool:
+        """Whether a measure is among the values, or an entry of the dictionary has several words."""
+        return has_order(step) or bool(set(step.settings.values) & {*MEASURES, *WORD_CLASSES})
+
+    def analyse(
+        self, step: Step[ContrastSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The differences of each pair of groups; of one group, the course of its values."""
+        settings = step.settings
+        found = values_of(step, material, notes)
+        given, values, sizes = found.table, found.names, found.sizes
+        groups = tuple(size.name for size in sizes)
+        kept = given.only(columns_kept(given, values))
+        meanings = columns_of_values(step, given, values)
+        if settings.trend or (len(groups) == 1 and shows_course(step)):
+            check_parts(given, "--trend" if settings.trend else "--chart-kind development")
+            course = trends(given, values, groups)
+            if len(groups) == 1:
+                notes.append(f"one group, {groups[0]}: nothing to compare; shown is each value from beginning to end")
+                result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE)
+                result = result.with_table("documents", kept, meanings)
+                return result.with_table("trend", course, TREND) if settings.trend else result
+        if len(groups) == 1 and "part_of" in given:
+            raise _one_group(groups[0])
+        seen = observations(found, groups, settings, notes)
+        table = contrast(seen, settings, notes.append)
+        meaning = CONTRAST if found.places is None else CONTRAST_RATES
+        result = Result("contrast", table, meaning, sizes, step.typed, layout=self.layout).with_table(
+            "documents", kept, meanings
+        )
+        if settings.omnibus:
+            _check_omnibus(step, groups)
+            result = result.with_table("omnibus", omnibus(seen), OMNIBUS)
+        return result.with_table("trend", course, TREND) if settings.trend else result
+
+    def columns(self, step: Step[ContrastSettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        return (*CONTRAST_RATES, *TREND)
+
+
+def _check_omnibus(step: Step[ContrastSettings], groups: tuple[str, ...]) -> None:
+    if step.settings.omnibus and len(groups) < 3:
+        raise DataError(f"--omnibus: there are {len(groups)} groups", "it is for three groups or more")
+
+
+def _one_group(name: str) -> DataError:
+    return DataError(
+        f"a contrast needs two groups, and there is one: {name!r}",
+        "give a second one, or ask for the development within texts: --trend FILE.csv, or --chart FILE.png "
+        "--chart-kind development",
+    )
+
+
+def shows_course(step: Step[ContrastSettings]) -> bool:
+    """Whether it is asked how values move within texts, for which one group is enough."""
+    drawn = bool(step.chart.chart) and step.chart.chart_kind == "development"
+    return bool(step.settings.trend) or drawn
+
+
+_COURSE = Layout(leaving=("parts", "texts", "rho", "departing", "slope_low", "group"))
+ANALYSIS = ContrastAnalysis()

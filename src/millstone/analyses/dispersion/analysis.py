@@ -1,0 +1,90 @@
+"""Dispersion: how evenly terms or expressions are spread."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import replace
+from pathlib import Path
+
+from millstone.analyses.base.analysis import DrawProgress
+from millstone.analyses.base.nodes import check_nodes, nodes_among
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms, places_of_node
+from millstone.analyses.base.step import Step
+from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.dispersion.compute import along_groups, dispersion_of_nodes, dispersion_of_terms
+from millstone.analyses.dispersion.settings import DispersionSettings
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.matches.matches import Spans
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.outputs.charts.settings import DispersionChartSettings
+from millstone.texts.scanned_texts import Material
+
+
+class DispersionAnalysis(TracedAnalysis[DispersionSettings]):
+    """Dispersion: how evenly terms or expressions are spread."""
+
+    layout = Layout(
+        blocks=("group",),
+        leaving=("juilland_d", "dp_norm", "dp_expected", "docs_percent", "docs", "per_million", "n", "evenness"),
+        drawn=("group", "term", "freq", "docs", "dp"),
+    )
+    ignores_punctuation = True
+    may_find_nothing = True
+
+    def check(self, step: Step[DispersionSettings], made: Collection[Path]) -> None:
+        """The expressions can be read."""
+        check_nodes(step, made)
+
+    def analyse(
+        self, step: Step[DispersionSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The dispersion of each term, or of the places of each node."""
+
+        terms = counted_terms(step, material, notes)
+        if not of_nodes(step):
+            return result_of_terms(
+                step, terms, terms.table(lambda counts: dispersion_of_terms(counts, step.settings)), notes
+            )
+        nodes = nodes_among(step, material, terms.prepared, notes)
+        result = result_of_terms(step, terms, dispersion_of_nodes(material.corpus, nodes), notes)
+        if step.chart.chart:
+            result = _with_places(result, material.corpus, nodes)
+        meaning = replace(result.columns["term"], meaning="the expression or category that was looked for")
+        return replace(result, columns={**result.columns, "term": meaning}, left_out={})
+
+    def validate_settings(self, step: Step[DispersionSettings]) -> Step[DispersionSettings]:
+        """The usual figure is of what is looked for."""
+        step.require_input()
+        assert isinstance(step.chart, DispersionChartSettings)
+        kind = step.chart.chart_kind or ("places" if of_nodes(step) else "evenness")
+        return replace(step, chart=replace(step.chart, chart_kind=kind))
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """Where the term or the node of a row stands, in its groups."""
+        if not of_nodes(origin.step):
+            return matches_of_terms(origin, corpus)
+        return places_of_node(origin, corpus, "term"), {}
+
+    def columns(self, step: Step[DispersionSettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        return (
+            *("group", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp", "dp_expected", "evenness"),
+            *("dp_norm", "juilland_d"),
+        )
+
+    def needs_token_order(self, step: Step[DispersionSettings]) -> bool:
+        """Whether the order of the words must be known."""
+        return of_nodes(step)
+
+
+def of_nodes(step: Step[DispersionSettings]) -> bool:
+    """Whether expressions or categories are looked for, not all terms."""
+    return bool(step.settings.find or step.settings.dictionary)
+
+
+def _with_places(result: Result, corpus: Corpus, nodes: Mapping[str, Spans]) -> Result:
+    """The result with what a figure of places needs: where they are, and where the documents of each group begin."""
+    places, borders = along_groups(corpus, nodes)
+    return result.with_table("places", places).with_table("borders", borders)
+
+
+ANALYSIS = DispersionAnalysis()

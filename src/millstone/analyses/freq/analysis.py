@@ -1,0 +1,80 @@
+"""Frequency lists."""
+
+from collections.abc import Collection
+
+from millstone.analyses.base.analysis import DrawProgress
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
+from millstone.analyses.base.step import Step
+from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.freq.compute import frequency_list, side_by_side
+from millstone.analyses.freq.settings import FrequencySettings
+from millstone.analyses.profile.compute import vocabulary_growth
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.texts.scanned_texts import Material
+
+
+class FrequencyAnalysis(TracedAnalysis[FrequencySettings]):
+    """Frequency lists."""
+
+    layout = Layout(
+        blocks=("group",),
+        shown=(
+            *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+            *("evenness", "mi", "t_score", "log_dice", "forms"),
+        ),
+        leaving=(
+            *("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "evenness", "log_dice", "forms", "n"),
+            "rank",
+        ),
+        beside="freq_",
+        leaving_beside=("docs", "rank", "per_million"),
+        marks=("group", "term", "freq", "per_million"),
+        drawn=("group", "rank", "term", "freq", "per_million"),
+    )
+
+    def analyse(
+        self, step: Step[FrequencySettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """A frequency list for each group, or the groups side by side."""
+        terms = counted_terms(step, material, notes)
+        terms.note_lone_documents("dp is empty", notes)
+        list_of = side_by_side if step.settings.wide else frequency_list
+        result = result_of_terms(step, terms, terms.table(lambda counts: list_of(counts, step.settings)), notes)
+        if not shows_growth(step):
+            return result
+        return result.with_table("growth", vocabulary_growth(terms.prepared.corpus, terms.prepared.term_map))
+
+    def columns(self, step: Step[FrequencySettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        if step.settings.wide:
+            return ()
+        return (
+            *("group", "rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
+            *("dp_expected", "evenness", "mi", "t_score", "log_dice", "forms"),
+        )
+
+    def needs_token_order(self, step: Step[FrequencySettings]) -> bool:
+        """Whether the order of the words must be known."""
+        return shows_growth(step)
+
+    def least_freq(self, step: Step[FrequencySettings]) -> int:
+        """How often a term must occur in all texts together to change anything."""
+        return 1 if shows_growth(step) else step.settings.min_freq
+
+    def row_limits(self, step: Step[FrequencySettings]) -> tuple[int, int] | None:
+        """How often a term must occur in a group, and in how many documents, to have a row."""
+        return (step.settings.min_freq, step.settings.min_docs)
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """Where the term of a row occurs, in its groups."""
+        return matches_of_terms(origin, corpus)
+
+
+def shows_growth(step: Step[FrequencySettings]) -> bool:
+    """Whether the growth of the vocabulary is to be drawn."""
+    return bool(step.chart.chart) and step.chart.chart_kind == "growth"
+
+
+ANALYSIS = FrequencyAnalysis()

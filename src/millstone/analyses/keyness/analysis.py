@@ -1,0 +1,147 @@
+"""Keyness: the terms that set groups apart."""
+
+from collections.abc import Collection
+from dataclasses import replace
+from pathlib import Path
+
+from millstone.analyses.base.analysis import DrawProgress, texts_of
+from millstone.analyses.base.checks import check_exists
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
+from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.step import Step
+from millstone.analyses.base.term_results import check_against, counted_terms, result_of_terms, with_list
+from millstone.analyses.keyness.compute import check_settings, keyness
+from millstone.analyses.keyness.measures import MEASURES
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
+from millstone.core.base.wording import numbered
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.core.terms.counts import Counts
+from millstone.outputs.files.toml import as_dictionary
+from millstone.texts.list_material import background_list
+from millstone.texts.scanned_texts import Material
+
+
+class KeynessAnalysis(TracedAnalysis[KeynessSettings]):
+    """Keyness: the terms that set groups apart."""
+
+    layout = Layout(
+        blocks=("target", "reference"),
+        joint=" compared with ",
+        shown=(
+            *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
+            *("freq_target", "freq_reference", "ll", "g2", "chi2", "design_effect", "ll_documents", "p_adjusted"),
+            *("bic", "ell", "percent_diff", "relative_risk", "odds_ratio", "diff_coefficient", "odds_share"),
+            *("p", "fisher", "shared_low", "shared_high", "per_million_background"),
+            *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
+        ),
+        leaving=(
+            *(
+                "ll",
+                "g2",
+                "chi2",
+                "design_effect",
+                "ll_documents",
+                "p",
+                "fisher",
+                "odds_share",
+                "diff_coefficient",
+                "odds_ratio",
+                "relative_risk",
+            ),
+            *(
+                "percent_diff",
+                "ell",
+                "bic",
+                "rank_low",
+                "resample_low",
+                "note",
+                "rank",
+                "log_ratio_low",
+                "p_adjusted",
+            ),
+            *("freq_target", "n", "higher_in"),
+        ),
+        beside="higher_in_",
+        leaving_beside=(
+            *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference"),
+            *("ll", "g2", "chi2", "design_effect", "ll_documents", "log_ratio_low", "log_ratio_high", "note"),
+            *("freq_target", "freq_reference"),
+            *("p_adjusted", "higher_in", "rank"),
+        ),
+        marks=("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll_documents"),
+        drawn=(
+            *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
+            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
+        ),
+    )
+
+    def check(self, step: Step[KeynessSettings], made: Collection[Path]) -> None:
+        """The measures and the list exist, and the settings go together."""
+        check_settings(step.settings, bool(step.settings.background))
+        if step.settings.background:
+            check_exists(step.settings.background, "frequency list", made)
+
+    def analyse(
+        self, step: Step[KeynessSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The terms of each comparison, with their measures."""
+        settings: KeynessSettings = step.settings
+        terms = counted_terms(step, material, notes)
+        background = background_list(settings.background, texts_of(step), notes) if settings.background else None
+
+        def table(asked: KeynessSettings, notes: list[str]) -> Table:
+            def of_counts(counts: Counts) -> Table:
+                counts, listed = with_list(step, counts, notes)
+                return keyness(counts, asked, background, listed, notes.append, drawing)
+
+            return terms.table(of_counts)
+
+        found = table(settings, notes)
+        result = result_of_terms(step, terms, comparisons_beside(found) if settings.wide else found, notes)
+        if _draws_all(step):
+            result = result.with_table("compared", table(settings.in_full, []))
+        if settings.as_dictionary:
+            keys = key_terms(found, material.corpus.groups, settings.alpha or ALPHA)
+            content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
+            if passed_over:
+                notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
+            if not any(keys.values()):
+                notes.append(f"no term is key, so {settings.as_dictionary} has no category")
+            result = replace(result, files={"as_dictionary": content})
+        return result
+
+    def columns(self, step: Step[KeynessSettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        if step.settings.wide:
+            return ()
+        return (
+            *("target", "reference", "rank", "term", "n", "freq_target", "freq_reference", "rank_target"),
+            *("rank_reference", "per_million_target", "per_million_reference", "docs_percent_target"),
+            *("docs_percent_reference", "higher_in", *MEASURES, "shared_low", "shared_high"),
+            *("per_million_background", "resample_low", "resample_high", "rank_low", "rank_high", "note"),
+        )
+
+    def row_limits(self, step: Step[KeynessSettings]) -> tuple[int, int] | None:
+        """How often a term must occur in a group, and in how many documents, to have a row."""
+        return (step.settings.min_freq, step.settings.min_docs)
+
+    def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
+        """``--against`` names a group of the texts, or a list."""
+        check_against(step, groups)
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """Where the term of a row occurs, in its groups."""
+        return matches_of_terms(origin, corpus)
+
+
+def _draws_all(step: Step[KeynessSettings]) -> bool:
+    """Whether every compared term is to be drawn, though only some of them are to be listed."""
+    of_points = step.chart.chart_kind in ("evidence", "frequencies")
+    return of_points and bool(step.chart.chart) and bool(step.settings != step.settings.in_full)
+
+
+ANALYSIS = KeynessAnalysis()

@@ -1,0 +1,21 @@
+"""Keyness: the terms that set groups apart."""
+
+from millstone.analyses.base.command import Command
+from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.outputs.charts.settings import KeynessChartSettings
+
+COMMAND = Command(
+    "keyness",
+    "which terms set groups apart",
+    KeynessSettings,
+    KeynessChartSettings,
+    "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent.\n"
+    "p_adjusted says how surely such texts differ, design_effect how unevenly documents have the term.",
+    (
+        "keyness guestbook.csv --text entry --group hut --min-freq 5",
+        "keyness journals --against pairs --stop en --chart keyness.svg",
+        "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
+    ),
+    files={"as_dictionary": (".toml",)},
+    accepts_frequency_lists=True,
+)

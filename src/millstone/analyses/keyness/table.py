@@ -1,0 +1,88 @@
+"""The table of a comparison: a row for each listed term, its columns from the counts to the note."""
+
+from typing import Any
+
+import numpy as np
+
+from millstone.analyses.base.notes import BY_TOKENS_ONLY
+from millstone.analyses.keyness.comparison import Compared, names_of
+from millstone.analyses.keyness.measures import ALL, MEASURES
+from millstone.analyses.keyness.notes import notes_of
+from millstone.analyses.keyness.selection import Selection
+from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
+from millstone.core.statistics.ranks import competition_ranks
+from millstone.core.tables.table import ColumnCells, Table, WholeNumbers
+from millstone.core.terms.counts import Part
+
+
+def keyness_table(one: Compared, selection: Selection) -> Table:
+    """The rows of a comparison, in the order of its selection."""
+    found: dict[str, Any] = {
+        "target": one.comparison.target,
+        "reference": one.comparison.reference,
+        "rank": selection.rank,
+    }
+    return Table(found | _columns(one, selection.terms))
+
+
+def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
+    """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
+    sides, target, reference = one.sides, one.target, one.reference
+    rows, wanted = one.row_of[terms], one.wanted[terms]
+    # intervals over units take time, and are made for the listed terms only; without units many terms are one row
+    listed, of_listed = (sides, rows) if one.sums is None else (sides.at(rows), slice(None))
+    names = np.array(["", one.comparison.target, one.comparison.reference], dtype=object)
+    columns: dict[str, ColumnCells] = {
+        "term": names_of(target, wanted),
+        "freq_target": sides.a[rows],
+        "freq_reference": sides.b[rows],
+        "rank_target": _list_ranks(target, sides.a, sides.of_documents)[rows],
+        "rank_reference": _list_ranks(reference, sides.b, sides.of_documents)[rows],
+        "per_million_target": _rates(one, sides.a, sides.n1)[rows],
+        "per_million_reference": _rates(one, sides.b, sides.n2)[rows],
+        "docs_percent_target": 100 * target.docs[wanted] / target.documents,
+        "docs_percent_reference": 100 * reference.docs[wanted] / reference.documents,
+        "higher_in": names[sides.difference[rows].astype(int)],
+    }
+    columns |= {name: MEASURES[name].of(listed)[of_listed] for name in _measures(one)}
+    if one.settings.shared and one.background is None:
+        columns |= {"shared_low": one.narrow[0][rows], "shared_high": one.narrow[1][rows]}
+    if one.background is not None:
+        columns["per_million_background"] = one.background_rates[terms]
+    if one.settings.resample:
+        columns |= {name: values[terms] for name, values in one.resampled().items()}
+    if one.interval == "resample":
+        columns |= {f"log_ratio_{end}": columns[f"resample_{end}"] for end in ("low", "high")}
+    columns["note"] = notes_of(
+        one.comparison,
+        target,
+        reference,
+        wanted,
+        sides.difference[rows],
+        {
+            BY_TOKENS_ONLY: one.by_tokens_only[rows],
+            f"fewer than {LEAST_FOR_WELCH} units with it on a side: no p": one.too_rare[terms],
+        },
+        in_one=not sides.of_documents,
+    )
+    return columns
+
+
+def _rates(one: Compared, counted: np.ndarray, size: int) -> np.ndarray:
+    return np.full(len(counted), np.nan) if one.sides.of_documents else 1e6 * counted / size
+
+
+def _measures(one: Compared) -> list[str]:
+    """The measures that have a column."""
+    statistic = one.test if one.test in ("g2", "chi2") else one.sides.statistic
+    first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic]
+    first += ["design_effect", "ll_documents", "p_adjusted"]
+    further = [name for asked in one.settings.measures for name in (ALL if asked == "all" else (asked,))]
+    further += [one.settings.rank_by] if one.settings.rank_by else []
+    return list(dict.fromkeys([*first, *further]))
+
+
+def _list_ranks(part: Part, counted: np.ndarray, of_documents: bool) -> WholeNumbers:
+    """(counts,) the rank in the list of all terms, empty for a term that is not in it."""
+    every = part.docs.astype(np.int64) if of_documents else part.freq
+    return WholeNumbers(competition_ranks(counted, every), counted == 0)

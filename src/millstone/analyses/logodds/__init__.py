@@ -1,0 +1,1 @@
+"""Weighted log odds."""

@@ -1,0 +1,80 @@
+"""Weighted log odds of terms."""
+
+from collections.abc import Collection
+from pathlib import Path
+
+from millstone.analyses.base.analysis import DrawProgress, texts_of
+from millstone.analyses.base.checks import check_exists
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
+from millstone.analyses.base.step import Step
+from millstone.analyses.base.term_results import check_against, counted_terms, result_of_terms, with_list
+from millstone.analyses.logodds.compute import log_odds
+from millstone.analyses.logodds.settings import PRIORS, LogOddsSettings
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.core.terms.counts import Counts
+from millstone.texts.list_material import background_list
+from millstone.texts.scanned_texts import Material
+
+
+class LogOddsAnalysis(TracedAnalysis[LogOddsSettings]):
+    """Weighted log odds of terms."""
+
+    layout = Layout(
+        blocks=("group", "against"),
+        joint=" against ",
+        shown=(
+            *("rank", "term", "n", "log_odds", "std_error", "z", "design_effect", "z_documents", "log_ratio"),
+            *("freq", "freq_against", "note"),
+        ),
+        leaving=(
+            *("std_error", "design_effect", "freq_against", "freq", "log_ratio", "note", "n", "rank", "z"),
+            "z_documents",
+        ),
+        marks=("group", "against", "term", "log_odds", "std_error", "z"),
+        drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
+    )
+
+    def check(self, step: Step[LogOddsSettings], made: Collection[Path]) -> None:
+        """The list that the prior is made of exists."""
+        if step.settings.prior not in PRIORS:
+            check_exists(step.settings.prior, "frequency list", made)
+
+    def analyse(
+        self, step: Step[LogOddsSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The terms of each group, with their log odds."""
+        settings: LogOddsSettings = step.settings
+        terms = counted_terms(step, material, notes)
+        named = settings.prior not in PRIORS
+        background = background_list(settings.prior, texts_of(step), notes) if named else None
+
+        def of_counts(counts: Counts) -> Table:
+            counts, listed = with_list(step, counts, notes)
+            return log_odds(counts, settings, background, listed, notes.append)
+
+        return result_of_terms(step, terms, terms.table(of_counts), notes)
+
+    def columns(self, step: Step[LogOddsSettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        return (
+            *("group", "against", "rank", "term", "n", "freq", "freq_against", "log_odds", "std_error", "z"),
+            *("design_effect", "z_documents", "log_ratio", "note"),
+        )
+
+    def row_limits(self, step: Step[LogOddsSettings]) -> tuple[int, int] | None:
+        """How often a term must occur in a group, and in how many documents, to have a row."""
+        return (step.settings.min_freq, step.settings.min_docs)
+
+    def check_groups(self, step: Step[LogOddsSettings], groups: tuple[str, ...]) -> None:
+        """``--against`` names a group of the texts, or a list."""
+        check_against(step, groups)
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """Where the term of a row occurs, in its groups."""
+        return matches_of_terms(origin, corpus)
+
+
+ANALYSIS = LogOddsAnalysis()

@@ -1,0 +1,1 @@
+"""The documents x terms matrix."""

@@ -1,0 +1,130 @@
+"""Network: which terms occur together."""
+
+import math
+from collections.abc import Collection, Mapping
+from pathlib import Path
+
+import numpy as np
+
+from millstone.analyses.base.analysis import DrawProgress
+from millstone.analyses.base.checks import check_select
+from millstone.analyses.base.dictionary_input import check_dictionary, has_order
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis
+from millstone.analyses.base.step import Step
+from millstone.analyses.network.columns import NETWORK, NODES
+from millstone.analyses.network.compute import LINKS, Networks, networks
+from millstone.analyses.network.graph import graph_file
+from millstone.analyses.network.linked_terms import lines_together, occurrences_of
+from millstone.analyses.network.settings import NetworkSettings
+from millstone.core.base.errors import DataError, UsageError
+from millstone.core.base.wording import numbered
+from millstone.core.corpus.corpus import Corpus, group_sizes, units_by_group
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.texts.scanned_texts import Material
+
+_LEAST_MODULARITY, _LEAST_AGREEMENT = 0.3, 0.6
+
+
+class NetworkAnalysis(TracedAnalysis[NetworkSettings]):
+    """Network: which terms occur together."""
+
+    layout = Layout(
+        blocks=("group",),
+        leaving=("docs_b", "docs_a"),
+        marks=("term_a", "term_b", "together", "association"),
+        drawn=("group", "term_a", "term_b", "together", "association"),
+        empty="no links: no two terms occur together so often and so strongly as the settings ask",
+    )
+    ignores_punctuation = True
+    may_find_nothing = True
+
+    def validate_settings(self, step: Step[NetworkSettings]) -> Step[NetworkSettings]:
+        """Terms are single words where they are to be near each other."""
+        step.require_input()
+        settings: NetworkSettings = step.settings
+        if settings.span and step.preparation.ngram != (1, 1):
+            raise UsageError("--ngram with --span: only single terms are near each other", "leave one of the two out")
+        if step.preparation.ngram[0] != step.preparation.ngram[1]:
+            raise UsageError("--ngram: a network is of n-grams of one length", "type --ngram 2")
+        check_select(step)
+        return step
+
+    def check(self, step: Step[NetworkSettings], made: Collection[Path]) -> None:
+        """The dictionary can be read."""
+        if step.settings.dictionary:
+            check_dictionary(step, made)
+
+    def needs_token_order(self, step: Step[NetworkSettings]) -> bool:
+        """Whether terms are to be near each other, or an entry of the dictionary has several words."""
+        return bool(step.settings.span) or has_order(step)
+
+    def analyse(
+        self, step: Step[NetworkSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The links, and what they say of each term."""
+
+        settings, corpus = step.settings, material.corpus
+        occurrences, left_out = occurrences_of(step, material, notes)
+        groups = units_by_group(corpus, settings.together or not step.reading.group)
+        _require_units(step, groups)
+        found = networks(occurrences, groups, settings)
+        _note_extent(step, found, notes)
+        sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        result = Result("network", found.links, NETWORK, sizes, step.typed, left_out, layout=self.layout)
+        if settings.graph:
+            result = result.with_file(
+                "graph", graph_file(found.links, found.nodes, Path(settings.graph).suffix.lower())
+            )
+        # the figure says how many links it lacks
+        cut = Table({"group": list(found.cut), "links": list(found.cut.values())})
+        return result.with_table("cut", cut).with_table("nodes", found.nodes, NODES, _OF_NODES)
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """The lines in which the two terms of a row occur together."""
+        return lines_together(origin, corpus)
+
+    def columns(self, step: Step[NetworkSettings]) -> Collection[str]:
+        """The columns of its table."""
+        return LINKS
+
+
+def _require_units(step: Step[NetworkSettings], groups: Mapping[str, np.ndarray]) -> None:
+    """Raise DataError where everything is in the same unit."""
+    lone = next((group for group, units in groups.items() if units.sum() < 2), "")
+    if lone and not step.settings.span:
+        whose = "there is" if len(groups) == 1 else f"the group {lone} has"
+        raise DataError(
+            f"{whose} one unit only, in which all terms occur together",
+            "cut the texts with --unit sentence or --unit paragraph, or type --span 5",
+        )
+
+
+def _note_extent(step: Step[NetworkSettings], found: Networks, notes: list[str]) -> None:
+    """Say how many terms are linked, how well they are divided, and what was cut off."""
+
+    for (group,), nodes in found.nodes.by(["group"]):
+        links, alone = int(nodes["degree"].sum()) // 2, int((nodes["degree"] == 0).sum())
+        where, terms = f"{group}: " if len(found.cut) > 1 else "", numbered(len(nodes), "term")
+        if not links:
+            notes.append(f"{where}{terms}, none of them linked")
+            continue
+        without = f", {alone:,} of them without a link" if alone else ""
+        cut = found.cut[str(group)]
+        weaker = f"; {numbered(cut, 'weaker link')} left out (--most-links)" if cut else ""
+        divided = found.communities[str(group)]
+        communities = numbered(int(nodes["community"].max()), "community", "communities")
+        sure = f"modularity {divided.modularity:.2f}"
+        if not math.isnan(divided.agreement):
+            sure += f", agreement with {step.settings.starts - 1} other starts {divided.agreement:.2f}"
+        notes.append(f"{where}{terms}{without}, {numbered(links, 'link')} in {communities} ({sure}){weaker}")
+        if divided.modularity < _LEAST_MODULARITY or divided.agreement < _LEAST_AGREEMENT:
+            notes.append(
+                f"{where}the communities are not to be relied on: chance reaches a modularity below "
+                f"{_LEAST_MODULARITY:g}, and with an agreement below {_LEAST_AGREEMENT:g} each start divides anew"
+            )
+
+
+_OF_NODES = Layout(blocks=("group",), empty="no terms")
+ANALYSIS = NetworkAnalysis()

@@ -1,0 +1,98 @@
+"""Networks: which terms occur together more strongly than others, in all texts or in each group."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from millstone.analyses.network.graph import Communities, measures
+from millstone.analyses.network.occurrences import Occurrences, in_units, near
+from millstone.analyses.network.settings import USUAL_TERMS, NetworkSettings
+from millstone.core.corpus.documents import as_objects
+from millstone.core.matrix.cells import column_sums
+from millstone.core.statistics.co_occurrence import ASSOCIATIONS
+from millstone.core.tables.table import Table
+
+LINKS = ("group", "term_a", "term_b", "docs_a", "docs_b", "together", "association")
+NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "community")
+
+
+@dataclass(frozen=True)
+class Networks:
+    """The tables of the links and of the terms of some networks.
+
+    Of each network `cut` says how many links were cut off, and `communities` how its terms were divided.
+    """
+
+    links: Table
+    nodes: Table
+    cut: Mapping[str, int]
+    communities: Mapping[str, Communities]
+
+
+def chosen_terms(docs: np.ndarray, settings: NetworkSettings, all_listed: bool) -> np.ndarray:
+    """Numbers of the terms to be linked, ascending: about as many as were asked for, since ties are not divided.
+
+    Parameters
+    ----------
+    docs : ndarray
+        (terms,) units with each term; terms are in code-point order.
+    settings : NetworkSettings
+    all_listed : bool
+        The terms are those of a list or of a dictionary, and all are meant.
+    """
+    most = settings.terms or (len(docs) if all_listed or settings.min_docs else USUAL_TERMS)
+    fit = np.flatnonzero(docs >= max(settings.min_docs, 1))
+    if len(fit) <= most:
+        return fit
+    # terms that are as common as the one at the border are all kept or all left out, whichever comes nearer
+    border = np.sort(docs[fit])[-most]
+    with_them, without = (docs[fit] >= border).sum(), (docs[fit] > border).sum()
+    least = border if not without or with_them - most < most - without else border + 1
+    return fit[docs[fit] >= least]
+
+
+def networks(
+    occurrences: Occurrences, groups: Mapping[str, np.ndarray], settings: NetworkSettings | None = None
+) -> Networks:
+    """A network for each group: its links, and what they say of each term.
+
+    Parameters
+    ----------
+    occurrences : Occurrences
+        Of K terms in U units.
+    groups : mapping
+        Name -> (U,) bool, its units.
+    settings : NetworkSettings, optional
+
+    Returns
+    -------
+    Networks
+        ``links``: ``group, term_a, term_b, docs_a, docs_b, together, association``, the strongest first; ``nodes``:
+        ``group, term, freq, docs, degree, strength, betweenness, community``, K rows per group. With ``--span`` docs
+        are occurrences.
+    """
+    settings = settings or NetworkSettings()
+    links, nodes, cut, divided = [], [], {}, {}
+    for group, units in groups.items():
+        here = occurrences.within(units)
+        together = near(here, settings.span) if settings.span else in_units(here)
+        each = together.each.astype(float)
+        of_pair = each[together.a], each[together.b], together.both.astype(float)
+        association = ASSOCIATIONS[settings.association](*of_pair, float(together.of))
+        fits = (together.both >= settings.min_together) & (association > 0)
+        fits &= association >= settings.min_association
+        fits &= ~occurrences.are_nested(together.a, together.b)
+        which = np.flatnonzero(fits)
+        # values that are equal but for rounding are equal
+        strongest = np.lexsort((which, -together.both[which], -np.round(association[which], 9)))
+        kept = which[strongest][: settings.most_links or None]
+        cut[group] = len(which) - len(kept)
+        a, b, terms = together.a[kept], together.b[kept], occurrences.terms
+        columns = (terms[a], terms[b], together.each[a], together.each[b], together.both[kept], association[kept])
+        links.append(Table({"group": as_objects([group] * len(a))} | dict(zip(LINKS[1:], columns, strict=True))))
+        freq = column_sums(here.counts)
+        own = {"group": group, "term": terms, "freq": freq, "docs": together.each}
+        of_links, divided[group] = measures(len(terms), a, b, association[kept], settings.starts, settings.seed)
+        nodes.append(Table({**own, **of_links}).at(np.argsort(-together.each, kind="stable")))
+    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only(NODES), cut, divided)

@@ -1,0 +1,1 @@
+"""Profiles of groups and documents."""

@@ -1,0 +1,87 @@
+"""Profiles of groups or documents."""
+
+from collections.abc import Collection
+
+from millstone.analyses.base.aligned_table import by_row
+from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
+from millstone.analyses.base.step import Step
+from millstone.analyses.profile.compute import MEASURES, profile
+from millstone.analyses.profile.settings import ProfileSettings
+from millstone.analyses.profile.word_classes import WORD_CLASSES, class_column
+from millstone.core.base.errors import UsageError
+from millstone.core.base.wording import numbered
+from millstone.core.corpus.corpus import group_sizes, noun_of
+from millstone.core.tables.columns import COLUMNS, renamed
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import is_missing
+from millstone.core.terms.counts import left_out_words
+from millstone.texts.scanned_texts import Material
+from millstone.texts.term_counts import prepared_terms
+
+
+class ProfileAnalysis(Analysis[ProfileSettings]):
+    """Profiles of groups or documents."""
+
+    layout = Layout(
+        leaving=(
+            *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
+            *("hapax_percent", "ttr"),
+        ),
+        marks=("group", "kept_tokens", "types", "mattr"),
+        drawn=("group",),
+    )
+    ignores_punctuation = True
+    tracks_duplicates = True
+
+    def validate_settings(self, step: Step[ProfileSettings]) -> Step[ProfileSettings]:
+        """With ``--keep-all`` the rows of one table are kept, one row per document."""
+        if step.settings.keep_all:
+            if not step.settings.per_document:
+                raise UsageError(
+                    "--keep-all keeps the rows of a table, and a row here is a group", "type --per-document"
+                )
+            step = by_row(step)
+        step.require_input()
+        return step
+
+    def analyse(
+        self, step: Step[ProfileSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The measures of each group, or of each document."""
+        prepared = prepared_terms(texts_of(step), material, notes)
+        corpus, term_map = prepared.corpus, prepared.term_map
+        if step.preparation.ngram != (1, 1):
+            notes.append("--ngram: no effect on a profile, which is of single terms")
+        settings = step.settings
+        table = profile(corpus, term_map, settings, material.repeats.in_group)
+        if settings.per_document and not settings.keep_all:
+            for given, name in renamed(corpus.documents.names, (*MEASURES, *WORD_CLASSES)).items():
+                notes.append(f"the column {given!r} of the texts was renamed to {name!r}")
+        for name, size in (("msttr", settings.segment), ("mattr", settings.window)):
+            short = int(is_missing(table[name]).sum())
+            if short:
+                what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
+                notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
+        sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        columns = {name: COLUMNS[name] for name in table.names if name in COLUMNS and name not in corpus.documents}
+        columns |= {name: COLUMNS[name] for name in ("document", "group") if name in table}
+        columns |= {name: class_column(name) for name in table.names if name in WORD_CLASSES}
+        return Result(
+            "profile", table, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=self.layout
+        )
+
+    def columns(self, step: Step[ProfileSettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        return () if step.settings.per_document else ("group", *MEASURES, *WORD_CLASSES)
+
+    def needs_token_order(self, step: Step[ProfileSettings]) -> bool:
+        """Whether the order of the words must be known."""
+        return True
+
+    def appends_to_input_table(self, step: Step[ProfileSettings]) -> bool:
+        """Whether results are appended to the input table (--keep-all)."""
+        return bool(step.settings.keep_all)
+
+
+ANALYSIS = ProfileAnalysis()

@@ -1,0 +1,23 @@
+"""The settings of profile."""
+
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import integer, switch
+
+
+@frozen
+class ProfileSettings:
+    """What ``profile`` can be asked."""
+
+    per_document: bool = setting(switch(), False, "one row per document instead of one row per group")
+    keep_all: bool = setting(
+        switch(), False, "of a table: keep all rows and columns as they are, with the measures to their right"
+    )
+    segment: int = setting(integer("N", 1), 1000, "msttr: tokens of a segment")
+    window: int = setting(integer("N", 1), 500, "mattr: tokens of a window")
+    mtld: bool = setting(
+        switch(),
+        True,
+        "compute mtld, which takes longest on large corpora",
+        off="leave mtld out, which takes longest on large corpora",
+    )

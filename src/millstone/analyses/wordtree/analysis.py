@@ -1,0 +1,69 @@
+"""Word tree: how the contexts of an expression branch."""
+
+from collections.abc import Collection
+from pathlib import Path
+
+from millstone.analyses.base.analysis import DrawProgress
+from millstone.analyses.base.nodes import check_nodes, nodes_of, require_nodes
+from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, places_of_node
+from millstone.analyses.base.step import Step
+from millstone.analyses.wordtree.compute import places_on, word_tree
+from millstone.analyses.wordtree.settings import WordTreeSettings
+from millstone.core.corpus.corpus import ALL, Corpus, group_sizes
+from millstone.core.tables.columns import WORD_TREE
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.texts.scanned_texts import Material
+
+
+class WordTreeAnalysis(TracedAnalysis[WordTreeSettings]):
+    """Word tree: how the contexts of an expression branch."""
+
+    layout = Layout(
+        tree="branch",
+        empty="no branches: what was looked for does not occur in the texts",
+        drawn=("group", "node", "side", "level", "branch", "places"),
+        traced=("parent",),
+        marks=("node", "side", "level", "branch", "parent"),
+    )
+    reads_running_text = True
+    ignores_punctuation = True
+    may_find_nothing = True
+
+    def validate_settings(self, step: Step[WordTreeSettings]) -> Step[WordTreeSettings]:
+        """Something is looked for."""
+        return require_nodes(step)
+
+    def check(self, step: Step[WordTreeSettings], made: Collection[Path]) -> None:
+        """The expressions can be read."""
+        check_nodes(step, made)
+
+    def analyse(
+        self, step: Step[WordTreeSettings], material: Material, notes: list[str], drawing: DrawProgress
+    ) -> Result:
+        """The branches of each node."""
+        corpus = material.corpus
+        nodes = nodes_of(step, corpus, notes)
+        # without groups that were asked for, all texts are one
+        pooled = step.settings.together or not step.reading.group
+        table = word_tree(corpus, nodes, step.settings, pooled)
+        sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+        return Result("wordtree", table, WORD_TREE, sizes, step.typed, layout=self.layout)
+
+    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
+        """The places on the branch of a row."""
+        row = origin.rows.iloc[0]
+        places = places_of_node(origin, corpus, "node", everywhere=row["group"] == ALL)
+        branch = str(row["parent"]), str(row["branch"])
+        return places_on(corpus, places, str(row["side"]), *branch, origin.step.settings), {}
+
+    def columns(self, step: Step[WordTreeSettings]) -> Collection[str]:
+        """The columns of its table."""
+        return tuple(WORD_TREE)
+
+    def needs_token_order(self, step: Step[WordTreeSettings]) -> bool:
+        """Whether the order of the words must be known."""
+        return True
+
+
+ANALYSIS = WordTreeAnalysis()

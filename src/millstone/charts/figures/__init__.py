@@ -1,1 +1,0 @@
-"""The figures: a module per table that is drawn."""

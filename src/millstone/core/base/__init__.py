@@ -1,0 +1,1 @@
+"""Foundations that every room uses: errors, array helpers, patterns, wording."""

@@ -1,0 +1,3 @@
+"""The version of millstone."""
+
+VERSION = "0.15.0"

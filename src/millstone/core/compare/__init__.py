@@ -1,1 +1,0 @@
-"""What sets groups apart: keyness, log odds, contrasts of values, their intervals, notes and trends."""

@@ -1,0 +1,1 @@
+"""Expressions, the places where they match, and the tokens around them."""

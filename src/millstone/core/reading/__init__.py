@@ -1,1 +1,0 @@
-"""Reading: where expressions occur, their contexts, what is near them, and how evenly."""

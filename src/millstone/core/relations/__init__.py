@@ -1,1 +1,0 @@
-"""How words belong together: networks of terms, and words used alike."""

@@ -1,0 +1,1 @@
+"""Tables, the meaning of their columns, and results."""

@@ -1,0 +1,116 @@
+"""What an analysis gives back: a table, and what one must know to read it."""
+
+import datetime
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.settings.declare import option
+from millstone.core.tables.columns import Column
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.table import Table
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+COMPANION = "-metadata.json"
+"""The end of the name of a table's companion; never a text or a table."""
+
+
+_PLAIN = Layout()
+
+
+@dataclass(frozen=True)
+class GivenCell:
+    """A cell of a workbook as it was given: its value, and the format in which the sheet shows it."""
+
+    value: Any
+    number_format: str = "General"
+
+    @property
+    def plain(self) -> object:
+        """The value as formats without dates have it: a number, or text."""
+        if self.value is None or isinstance(self.value, bool | int | float | str):
+            return self.value
+        return str(self)
+
+    def __str__(self) -> str:
+        if self.value is None:
+            return ""
+        if isinstance(self.value, datetime.datetime):
+            at_midnight = self.value.time() == datetime.time()
+            return self.value.date().isoformat() if at_midnight else self.value.isoformat(" ", "seconds")
+        return repr(self.value) if isinstance(self.value, float) else str(self.value)
+
+
+@frozen
+class Result:
+    """The table of one analysis.
+
+    Attributes
+    ----------
+    command : str
+        The command that makes such tables.
+    table : Table
+        One row per observation, in the order to be read.
+    columns : mapping
+        Column name -> Column; what is not in it is metadata of the documents.
+    groups : tuple of GroupSize
+        All groups of the corpus, in their order.
+    settings : mapping
+        The settings in force that are not defaults, as they would be typed.
+    left_out : mapping
+        Rule -> tokens it left out.
+    tables : mapping
+        Name -> a further table. One that has the name of a setting is written to the file that the setting
+        names; others are for figures, which draw more than the table has.
+    files : mapping
+        Setting -> the content of the file that it names.
+    all_rows : mapping
+        Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
+    layout : Layout
+        How the table is laid out.
+    saved_with : str
+        The option that saves it.
+    """
+
+    command: str
+    table: Table
+    columns: Mapping[str, Column]
+    groups: tuple[GroupSize, ...]
+    settings: Mapping[str, object] = field(default_factory=dict)
+    left_out: Mapping[str, int] = field(default_factory=dict)
+    tables: Mapping[str, "Result"] = field(default_factory=dict)
+    files: Mapping[str, bytes] = field(default_factory=dict)
+    all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
+    layout: Layout = field(default_factory=Layout)
+    saved_with: str = "-o"
+
+    @cached_property
+    def frame(self) -> "pd.DataFrame":
+        """The table as a DataFrame, for figures and notebooks."""
+        return self.table.to_frame()
+
+    @property
+    def blocks(self) -> list[str]:
+        """The columns of the blocks of the table; none where groups stand side by side."""
+        return [name for name in self.layout.blocks if name in self.table]
+
+    def with_table(
+        self,
+        name: str,
+        table: Table,
+        columns: Mapping[str, Column] | None = None,
+        layout: Layout = _PLAIN,
+    ) -> "Result":
+        """The same with a further table, whose columns mean what `columns` says."""
+        made = replace(self, command=name, table=table, columns=columns or {}, tables={}, files={}, layout=layout)
+        made = replace(made, saved_with=option(name))
+        return replace(self, tables={**self.tables, name: made})
+
+    def with_file(self, name: str, content: bytes) -> "Result":
+        """The same with the content of the file that a setting names."""
+        return replace(self, files={**self.files, name: content})

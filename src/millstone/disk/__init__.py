@@ -1,1 +1,0 @@
-"""What lies on the disk beside texts and tables: ledgers, locks, rooms of unfinished files, private files."""

@@ -1,0 +1,1 @@
+"""From results to files, figures and pages."""

@@ -1,0 +1,1 @@
+"""The tool kit of figures: theme, panels, labels, colours, packing."""

@@ -1,0 +1,168 @@
+"""The settings of charts."""
+
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import nearest
+from millstone.core.settings.declare import setting
+from millstone.core.settings.kinds import Kind, choice, free_text, integer, names, output_path, share, sizes
+from millstone.outputs.charts.colour_maps import MAPS
+
+ENDINGS = (".png", ".svg", ".pdf")
+
+
+_OTHERS, _WORDS = 15, 60
+
+
+def _read_colours(typed: str) -> tuple[str, ...]:
+    # a plotting library takes long to import, and few name colours
+    from millstone.outputs.charts.colours import is_known
+
+    given = tuple(part.strip() for part in typed.split(",") if part.strip())
+    for one in given:
+        if not is_known(one):
+            raise ValueError(
+                f"must be names of colours such as teal, #rrggbb, or a colour map, not {one!r}{nearest(one, MAPS)}; "
+                f"colour maps are {', '.join(MAPS)}"
+            )
+    if len(given) > 1 and (among := next((one for one in given if one in MAPS), "")):
+        raise ValueError(f"must be a colour per group or one colour map: {among} is a map")
+    return given
+
+
+@frozen
+class ChartSettings:
+    """The figure of a result."""
+
+    chart: str = setting(output_path("FILE"), "", "draw the result as well: .png, .svg or .pdf")
+    chart_top: int = setting(
+        integer("N", 1, most=500), 0, "draw N terms or categories per group or side (default: 15)"
+    )
+    chart_title: str = setting(free_text("TEXT"), "", "the title of the figure, instead of the default", rare=True)
+    chart_colors: tuple[str, ...] = setting(
+        Kind("A,B|MAP", _read_colours, joined_by=","),
+        (),
+        "a colour per group, by name or #rrggbb, in the order of the groups; or a colour map, such as viridis",
+        rare=True,
+    )
+    chart_kind = ""
+
+    def most_drawn(self, usual: int = _OTHERS) -> int:
+        """How many terms or categories are drawn, where a figure usually draws so many."""
+        return self.chart_top or usual
+
+
+@frozen
+class CloudSettings(ChartSettings):
+    """What can be asked of word clouds besides."""
+
+    chart_top: int = setting(integer("N", 1, most=500), 0, "draw N terms per group or side (default: 15; cloud: 60)")
+    chart_sizes: tuple[int, int] = setting(
+        sizes("MIN..MAX", 400),
+        (6, 96),
+        "clouds: sizes of words in points; where room is short all shrink together",
+        rare=True,
+    )
+    chart_upright: float = setting(
+        share("X", or_none=True),
+        1.0,
+        "clouds: the share of words that stand upright, 0 to 1; the others are turned",
+        rare=True,
+    )
+
+    def words_drawn(self) -> int:
+        """How many words of a group are drawn."""
+        return self.most_drawn(_WORDS)
+
+
+@frozen
+class SeededCloudSettings(CloudSettings):
+    """The same for a command that draws nothing else at random."""
+
+    seed: int = setting(integer("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
+
+
+@frozen
+class KeynessChartSettings(CloudSettings):
+    """The figure of keyness."""
+
+    chart_kind: str = setting(
+        choice("intervals", "evidence", "frequencies", "ranks", "cloud"),
+        "intervals",
+        "which figure",
+    )
+
+
+@frozen
+class LogOddsChartSettings(SeededCloudSettings):
+    """The figure of log odds."""
+
+    chart_kind: str = setting(
+        choice("panels", "scores", "cloud"),
+        "panels",
+        "log odds with intervals; z against frequency; or a cloud of each group's terms",
+    )
+    panels: str = setting(
+        choice("auto", "group", "term"),
+        "auto",
+        "one panel per group, or one per term (auto: the fewer)",
+    )
+
+
+@frozen
+class FrequencyChartSettings(SeededCloudSettings):
+    """The figure of frequency lists."""
+
+    chart_kind: str = setting(
+        choice("terms", "cloud", "rank", "share", "growth"),
+        "terms",
+        "the commonest terms of each group; a word cloud of each; rank against frequency; the share of the text that "
+        "the commonest terms make up; or how the vocabulary grows",
+    )
+
+
+@frozen
+class ProfileChartSettings(ChartSettings):
+    """The figure of a profile."""
+
+    chart_measures: tuple[str, ...] = setting(
+        names("A,B"), ("mattr", "mtld", "mean_sentence_length"), "the measures to draw, a panel each"
+    )
+
+
+@frozen
+class ContrastChartSettings(ChartSettings):
+    """The figure of contrasts."""
+
+    chart_kind: str = setting(
+        choice("means", "documents", "effects", "development", "heat"),
+        "means",
+        "means; every document; effect sizes; development over parts; a heat map",
+    )
+
+
+@frozen
+class DispersionChartSettings(ChartSettings):
+    """The figure of dispersion."""
+
+    chart_kind: str = setting(
+        choice("places", "evenness"),
+        "",
+        "every place of the nodes, or dp against frequency (default: places with --find, else evenness)",
+    )
+
+
+@frozen
+class NetworkChartSettings(ChartSettings):
+    """The figure of a network."""
+
+    chart_kind: str = setting(choice("map", "links"), "map", "a map of the terms, or the strongest links")
+
+
+@frozen
+class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
+    """What can be asked of the figure of a saved table, whatever its kind."""
+
+    chart_kind: str = setting(
+        free_text("KIND"),
+        "",
+        "which figure, of those that the help of the table's command lists (default: its first)",
+    )

@@ -1,0 +1,1 @@
+"""From a table to a file and back."""

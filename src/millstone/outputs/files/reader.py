@@ -1,0 +1,199 @@
+"""A result table saved earlier, read back with its companion."""
+
+import json
+from collections.abc import Collection, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from millstone.analyses.network.columns import ALIKE, NETWORK
+from millstone.core.base.errors import DataError, UsageError
+from millstone.core.base.read_errors import border
+from millstone.core.base.wording import listed
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.tables.columns import COLLOCATES, COLUMNS, CONTRAST, WORD_TREE, Column, category_columns
+from millstone.core.tables.layout import Layout
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table
+from millstone.outputs.files.companion import read_companion
+from millstone.outputs.files.formats.parquet import read_parquet
+from millstone.outputs.files.formats.workbook import sheets_of
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+_OF_COMMAND: Mapping[str, Mapping[str, Column]] = {
+    "collocates": COLLOCATES,
+    "wordtree": WORD_TREE,
+    "contrast": CONTRAST,
+    "network": NETWORK,
+    "alike": ALIKE,
+}
+"""What the columns of some tables mean, where that is not what their names mean elsewhere."""
+READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
+"""The endings of tables that can be read back."""
+
+
+def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
+    """A table that millstone saved; `layouts` are those of the commands that make such tables.
+
+    Without its companion the groups are those of the table, their sizes unknown (0).
+
+    Raises
+    ------
+    DataError
+        When the file is missing, cannot be read, or is not a result of millstone.
+    """
+    if not path.is_file():
+        raise DataError(f"there is no table {path}", "check the spelling; make it with -o on an analysis")
+    if path.suffix.lower() not in READABLE:
+        raise UsageError(
+            f"{path} is not a table that can be read back: millstone reads {', '.join(READABLE)}",
+            "save the table once more with -o FILE.csv",
+        )
+    notes = read_companion(path)
+    frame = frame_of(path)
+    command = notes.get("command") or _kind(frame, path, layouts)
+    layout = layouts.get(command, Layout())
+    settings = notes.get("settings", {})
+    _check_columns(path, frame, command, layout, settings)
+    groups = notes.get("groups") or _groups(frame, command)
+    columns = _columns(frame, command, settings)
+    frame = _with_numbers(frame, columns, layout.drawn, path)
+    return Result(command, Table.of_frame(frame), columns, groups, settings, notes.get("left_out", {}), layout=layout)
+
+
+def _with_numbers(
+    frame: "pd.DataFrame", columns: Mapping[str, Column], drawn: Collection[str], path: Path
+) -> "pd.DataFrame":
+    """The table with its columns of numbers as numbers: what is read back may have been edited.
+
+    Whole numbers that are `drawn` are never missing.
+
+    Raises
+    ------
+    DataError
+        For a cell that is not what its column holds; names row, column and cell.
+    """
+    import pandas as pd
+
+    found = {}
+    for name, column in columns.items():
+        if name not in frame.columns or column.datatype == "string":
+            continue
+        cells = frame[name].astype(object).where(frame[name].notna(), "")
+        is_empty = cells.map(lambda cell: not str(cell).strip())
+        numbers = pd.to_numeric(cells.where(~is_empty), errors="coerce").astype(float)
+        may_be_empty = is_empty & (column.datatype != "integer" or name not in drawn)
+        wrong = (
+            (numbers.isna() & ~may_be_empty) | np.isinf(numbers) | (numbers < column.least) | (numbers > column.most)
+        )
+        if wrong.any():
+            row = int(np.argmax(wrong.to_numpy()))
+            raise DataError(
+                f"{path}, row {row + 1} of data: {name} cannot be {str(cells.iloc[row])[:40]!r}",
+                "fix the cell, or make the table again",
+            )
+        found[name] = frame[name] if pd.api.types.is_numeric_dtype(frame[name]) else numbers
+    return frame.assign(**found)
+
+
+def frame_of(path: Path) -> "pd.DataFrame":
+    """The rows of a saved table.
+
+    Raises
+    ------
+    DataError
+    """
+    if not path.stat().st_size:
+        raise DataError(f"{path} is empty", "make the table again")
+    with border(path, "a table"):
+        frame = _READERS.get(path.suffix.lower(), _delimited)(path)
+    for name in frame.columns:
+        if name in COLUMNS and COLUMNS[name].datatype == "string":
+            frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)
+    return frame
+
+
+def _delimited(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    quoting = 3 if path.suffix.lower() == ".tsv" else 0
+    with path.open(encoding="utf-8-sig") as file:
+        header = file.readline()
+    # as a spreadsheet with a decimal comma saves it
+    has_comma = not quoting and header.count(";") > header.count(",")
+    return pd.read_csv(
+        path,
+        sep="\t" if quoting else ";" if has_comma else ",",
+        decimal="," if has_comma else ".",
+        quoting=quoting,
+        dtype={name: str for name, column in COLUMNS.items() if column.datatype == "string"},
+        keep_default_na=False,
+        na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
+        encoding="utf-8-sig",
+    )
+
+
+def _json_lines(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    return pd.DataFrame([json.loads(line) for line in path.read_text("utf-8").split("\n") if line.strip()])
+
+
+def _json(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    return pd.DataFrame(json.loads(path.read_text("utf-8")))
+
+
+def _workbook(path: Path) -> "pd.DataFrame":
+    import pandas as pd
+
+    return pd.concat(sheets_of(path), ignore_index=True)
+
+
+_READERS = {
+    ".json": _json,
+    ".jsonl": _json_lines,
+    ".xlsx": _workbook,
+    ".parquet": read_parquet,
+}
+
+
+def _check_columns(
+    path: Path, frame: "pd.DataFrame", command: str, layout: Layout, settings: Mapping[str, object]
+) -> None:
+    lacking = [name for name in layout.drawn if name not in frame.columns]
+    if lacking and settings.get("wide"):
+        raise DataError(f"{path}: a table with groups side by side cannot be drawn", "save it without --wide")
+    if lacking:
+        raise DataError(
+            f"{path} lacks columns that a figure of {command} is made of: {listed(lacking)}",
+            "save the table with all its columns, without --columns",
+        )
+
+
+def _kind(frame: "pd.DataFrame", path: Path, layouts: Mapping[str, Layout]) -> str:
+    for command, layout in layouts.items():
+        if layout.marks and set(layout.marks) <= set(frame.columns):
+            return command
+    raise DataError(
+        f"{path} is not a result of millstone: its columns are {listed(frame.columns)}",
+        f"give a table that {', '.join(name for name, one in layouts.items() if one.marks)} or another command saved",
+    )
+
+
+def _groups(frame: "pd.DataFrame", command: str) -> tuple[GroupSize, ...]:
+    names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
+    return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")
+
+
+def _columns(frame: "pd.DataFrame", command: str, settings: Mapping[str, object]) -> dict[str, Column]:
+    if command != "categories":
+        known = {**COLUMNS, **_OF_COMMAND.get(command, {})}
+        return {name: known[name] for name in frame.columns if name in known}
+    names = list(frame.columns)
+    after = names[names.index("matched_percent") + 1 :]
+    return category_columns(after, str(settings.get("scale", "percent")))

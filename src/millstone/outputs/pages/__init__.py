@@ -1,0 +1,1 @@
+"""Pages, each one file."""

@@ -1,1 +1,0 @@
-"""From a result table to a file: formats, companion metadata, safe writing."""

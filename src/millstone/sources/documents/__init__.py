@@ -1,1 +1,0 @@
-"""Texts: one module per format."""

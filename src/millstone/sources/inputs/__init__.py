@@ -1,1 +1,0 @@
-"""What the inputs of a command name: files and folders, here or elsewhere."""

@@ -1,1 +1,0 @@
-"""Tables: one module per format, and what all of them give."""

@@ -1,1 +1,0 @@
-"""Parts of speech and lemmas of raw text, guessed by a tagger."""

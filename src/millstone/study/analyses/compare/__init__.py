@@ -1,1 +1,0 @@
-"""What sets groups apart: terms, categories, values of documents."""

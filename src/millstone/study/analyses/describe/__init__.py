@@ -1,1 +1,0 @@
-"""What is in the texts: lists, profiles, matrices, and what looks wrong."""

@@ -1,1 +1,0 @@
-"""Back to the text: places, lines, company, branches."""

@@ -1,1 +1,0 @@
-"""What belongs together: networks of terms, words used alike."""

@@ -1,1 +1,0 @@
-"""Places in the texts of a step: what is looked for, its contexts, and what lies behind a number."""

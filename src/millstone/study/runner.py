@@ -1,0 +1,152 @@
+"""Carrying out a step: claim its outputs, read and scan its texts, analyse, write."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of, texts_of
+from millstone.analyses.base.context_filter import RULE, around
+from millstone.analyses.base.step import Step
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.read_errors import check_room
+from millstone.core.base.wording import listed, numbered
+from millstone.core.corpus.group_names import groups_alike
+from millstone.core.scan.scan import scan
+from millstone.core.tables.matrix_result import MatrixResult
+from millstone.core.tables.result import Result
+from millstone.outputs.files.formats.matrix import dense_size
+from millstone.outputs.files.formats.table import like_formulas
+from millstone.outputs.files.rows import arrange, chosen_columns, first_rows
+from millstone.outputs.files.writing import Outputs
+from millstone.study.outputs import add_tables
+from millstone.texts.scanned_texts import Material
+from millstone.texts.scans import Scans
+
+if TYPE_CHECKING:
+    from millstone.core.dictionary.marked_text import MarkedTexts
+    from millstone.outputs.charts.draw import Drawn
+
+_LARGE = 1_000_000_000
+
+
+@frozen
+class Outcome:
+    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown.
+
+    `figure` is what was drawn, where it is wanted for a report.
+    """
+
+    step: Step[Any]
+    material: Material
+    result: Result
+    chosen: Result
+    written: tuple[Path, ...]
+    notes: tuple[str, ...]
+    marked: "MarkedTexts | None" = None
+    figure: "Drawn | None" = None
+
+
+@dataclass
+class Workshop:
+    """Carries out steps, with `texts` that they share.
+
+    `drawing` is called with the random draws done and how many there are; with `for_report` figures are drawn for a
+    page as well.
+    """
+
+    texts: Scans = field(default_factory=Scans)
+    warn: Callable[[str], None] = lambda text: None
+    drawing: DrawProgress = lambda done, of: None
+    for_report: bool = False
+
+    def carry_out(self, step: Step[Any], outputs: Outputs, ordered: bool = False) -> Outcome:
+        """Carry out one step.
+
+        Parameters
+        ----------
+        step : Step[Any]
+        outputs : Outputs
+            Where the step's outputs were claimed before (`claim_outputs`).
+        ordered : bool
+            Keep the order of words even if this step does not need it, for a later one.
+
+        Raises
+        ------
+        MillstoneError
+        """
+        if step.command.looks_only:
+            return self._checked(step, outputs)
+        material = self.texts.of(texts_of(step), ordered)
+        analysis_of(step).check_groups(step, material.corpus.groups)
+        notes = list(material.provenance.notes)
+        material = around(step, material, notes)
+        result = analysis_of(step).analyse(step, material, notes, self.drawing)
+        if material.not_near:
+            result = replace(result, left_out={RULE: material.not_near, **result.left_out})
+        sort = "" if analysis_of(step).sorts_itself(step) else step.output.sort
+        result = arrange(result, replace(step.output, sort=sort))
+        for alike in groups_alike([size.name for size in result.groups]):
+            notes.append(
+                f"the groups {listed(map(repr, alike.names))} differ only in {alike.in_what}: {alike.remedy}"
+            )
+        chosen = first_rows(result, step.output.top)
+        self._warn_of_size(step, result)
+        if analysis_of(step).appends_to_input_table(step):
+            from millstone.analyses.base.aligned_table import with_given_rows
+
+            chosen = with_given_rows(step, chosen, notes)
+        self._note_formulas(step, chosen, notes)
+        add_tables(step, chosen, material.provenance, outputs)
+        marked = analysis_of(step).mark(step, outputs, self.texts.progress)
+        chosen = replace(chosen, table=chosen_columns(chosen.table, step.output.columns))
+        figure = self._draw(step, result, notes, outputs)
+        return Outcome(step, material, result, chosen, tuple(outputs.commit()), tuple(notes), marked, figure)
+
+    def _draw(self, step: Step[Any], result: Result, notes: list[str], outputs: Outputs) -> "Drawn | None":
+        """The figure that was asked for, added to the outputs."""
+        if not step.chart.chart:
+            return None
+        if not len(result.table) and analysis_of(step).may_find_nothing:
+            notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
+            return None
+        # a plotting library costs half a second to import, and most runs draw nothing
+        check_room()
+        from millstone.outputs.charts import draw
+
+        path = Path(step.chart.chart)
+        ending = path.suffix.lower()
+        endings = [ending, *([".svg"] if self.for_report else [])]
+        drawn = draw.drawn(result, step.chart, figures_of(step.command, result.command), endings, notes)
+        outputs.add(path, drawn.contents[ending])
+        return drawn if self.for_report else None
+
+    def _checked(self, step: Step[Any], outputs: Outputs) -> Outcome:
+        """A step that checks the texts: what looks wrong is among the notes."""
+        from millstone.analyses.check.compute import check
+
+        checked = check(step, self.texts.progress)
+        if checked.findings and step.work.strict:
+            first = checked.findings[0]
+            raise DataError(f"{numbered(len(checked.findings), 'thing')} wrong: {first.what}", first.remedy)
+        material = Material(scan([]), checked.provenance, checked.cleaned, checked.too_short)
+        notes = [*checked.provenance.notes]
+        notes += [f"looks wrong: {one.what} (to fix it: {one.remedy})" for one in checked.findings]
+        add_tables(step, checked.result, checked.provenance, outputs)
+        return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
+
+    def _note_formulas(self, step: Step[Any], chosen: Result, notes: list[str]) -> None:
+        """That a spreadsheet may run cells of a table, which as data stay what they are."""
+        output = step.output.output
+        if output.lower().endswith((".csv", ".tsv", "/")) and (number := like_formulas(chosen.table)):
+            notes.append(
+                f"{numbered(number, 'cell')} of {output} {'begins' if number == 1 else 'begin'} with =, +, - or @, "
+                "which a spreadsheet may take for a formula; .xlsx keeps them as text"
+            )
+
+    def _warn_of_size(self, step: Step[Any], result: Result) -> None:
+        if isinstance(result, MatrixResult) and step.output.output.lower().endswith((".csv", ".tsv")):
+            size = dense_size(result.matrix)
+            if size > _LARGE:
+                self.warn(f"{step.output.output} will take about {size / 1e9:,.1f} GB; as .mtx it takes far less")

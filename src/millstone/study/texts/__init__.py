@@ -1,1 +1,0 @@
-"""The texts of a step: read, scanned, kept between runs."""

@@ -1,1 +1,0 @@
-"""A corpus read and scanned by the workers of a cluster."""

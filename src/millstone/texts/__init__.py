@@ -1,0 +1,1 @@
+"""The texts of a step: found, read, cleaned, scanned, kept, counted."""

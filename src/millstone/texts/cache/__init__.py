@@ -1,0 +1,1 @@
+"""Scans and lemmas kept in the cache folder."""

@@ -1,0 +1,1 @@
+"""Scans made by the workers of a cluster."""

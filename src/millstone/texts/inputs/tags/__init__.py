@@ -1,0 +1,1 @@
+"""Parts of speech of raw text."""
