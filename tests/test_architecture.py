@@ -19,18 +19,28 @@ from tests.cli.program import ProgramTest, Run
 ROOT = Path(__file__).parent.parent
 SOURCE = ROOT / "src" / "millstone"
 
-# a layer may import itself and those before it
-LAYERS = ("core", "outputs", "texts", "analyses", "study", "library", "cli")
-MAY_IMPORT = {layer: set(LAYERS[:at]) - {"library"} for at, layer in enumerate(LAYERS)} | {"data": set()}
+# each layer uses those before it
+LAYERS = ("core", "outputs", "texts", "analyses", "study")
+ENTRANCES = ("library", "cli")
 KEPT_OUT_OF_CORE = {"argparse", "matplotlib", "rich", "csv", "json", "tomllib"}
 HEAVY = ("pandas", "scipy", "matplotlib", "rich")
+# libraries that may be imported where they are used: extras, and what takes 20 ms or more, or is seldom needed
+LATE = {
+    *("pandas", "scipy", "matplotlib", "rich", "regex", "lxml", "openpyxl", "pypdfium2", "charset_normalizer"),
+    *("simplemma", "lemminflect", "snowballstemmer", "stop_words", "platformdirs", "difflib", "urllib"),
+    # extras, and what a system may lack
+    *("pyarrow", "distributed", "dask", "upath", "HanTa", "fcntl", "mmap"),
+    # a start takes 60 ms in all
+    *("pathlib", "concurrent", "importlib", "pkgutil", "tomllib", "traceback"),
+}
+MOST_LATE = 30
 
 
 def modules() -> list[tuple[Path, ast.Module]]:
     return [(path, ast.parse(path.read_text("utf-8"))) for path in sorted(SOURCE.rglob("*.py"))]
 
 
-def imports(tree: ast.Module) -> list[str]:
+def imports(tree: ast.AST) -> list[str]:
     found = []
     for node in ast.walk(tree):
         if isinstance(node, ast.Import):
@@ -40,26 +50,80 @@ def imports(tree: ast.Module) -> list[str]:
     return found
 
 
-class Layers(unittest.TestCase):
-    def test_imports_go_one_way(self):
-        for path, tree in modules():
-            layer = path.relative_to(SOURCE).parts[0]
-            if layer not in MAY_IMPORT:
-                continue
-            for name in imports(tree):
-                parts = name.split(".")
-                if parts[0] == "millstone" and len(parts) > 2:
-                    self.assertIn(parts[1], MAY_IMPORT[layer] | {layer}, f"{path.name} imports {name}")
-                if layer == "core":
-                    self.assertNotIn(parts[0], KEPT_OUT_OF_CORE, path.name)
+def late_imports(tree: ast.AST) -> list[ast.Import | ast.ImportFrom]:
+    """The imports inside functions."""
+    functions = [node for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)]
+    return [one for node in functions for one in ast.walk(node) if isinstance(one, ast.Import | ast.ImportFrom)]
 
-    def test_the_check_above_sees_a_wrong_import(self):
-        wrong = ast.parse("def f():\n    from millstone.cli import main\n    import matplotlib.figure")
-        self.assertEqual(imports(wrong), ["millstone.cli.main", "matplotlib.figure"])
+
+def arrows(trees: dict[str, ast.AST]) -> dict[str, set[str]]:
+    """Module -> the modules of the package that it imports: anywhere, for types alone too."""
+    found: dict[str, set[str]] = {}
+    for name, tree in trees.items():
+        parts = [one.split(".") for one in imports(tree)]
+        longest = (
+            next((".".join(one[:n]) for n in (len(one), len(one) - 1) if ".".join(one[:n]) in trees), "")
+            for one in parts
+        )
+        found[name] = {one for one in longest if one} - {name}
+    return found
+
+
+def circle(graph: dict[str, set[str]]) -> list[str]:
+    """Modules that import each other in a circle; none where there is no circle."""
+    left = {name: set(others) for name, others in graph.items()}
+    while free := [name for name, others in left.items() if not others & left.keys()]:
+        for name in free:
+            del left[name]
+    return sorted(left)
+
+
+class Layers(unittest.TestCase):
+    def test_imports_go_one_way_and_in_no_circle(self):
+        trees = {}
+        for path, tree in modules():
+            parts = path.relative_to(SOURCE.parent).with_suffix("").parts
+            trees[".".join(part for part in parts if part != "__init__")] = tree
+        graph = arrows(trees)
+        self.assertEqual(circle(graph), [])
+        for name, others in graph.items():
+            layer, *_ = [*name.split(".")[1:], ""]
+            above = LAYERS[: LAYERS.index(layer)] if layer in LAYERS else LAYERS
+            for other in others:
+                there = [*other.split(".")[1:], ""][0]
+                if layer in (*LAYERS, *ENTRANCES, "data") and there != layer:
+                    self.assertIn(there, above, f"{name} imports {other}")
+            if layer == "core":
+                self.assertFalse(KEPT_OUT_OF_CORE & {one.split(".")[0] for one in imports(trees[name])}, name)
+
+    def test_what_is_imported_late_is_counted_and_has_a_reason(self):
+        own = []
+        for path, tree in modules():
+            lines = path.read_text("utf-8").splitlines()
+            found = sorted(late_imports(tree), key=lambda one: one.lineno)
+            for one in found:
+                names = imports(one)
+                if names[0].split(".")[0] != "millstone":
+                    self.assertIn(names[0].split(".")[0], LATE, path)
+                    continue
+                own.append(one)
+                before = one.lineno - 2
+                while lines[before].strip().startswith("from "):
+                    before -= 1
+                self.assertTrue(lines[before].strip().startswith("#"), f"{path}, line {one.lineno}: why late?")
+        self.assertLessEqual(len(own), MOST_LATE)
+
+    def test_the_checks_above_see_what_is_wrong(self):
+        late = ast.parse("def f():\n    from millstone.cli import main\n    import matplotlib.figure")
+        self.assertEqual(imports(late), ["millstone.cli.main", "matplotlib.figure"])
+        self.assertEqual(len(late_imports(late)), 2)
+        trees = {"a": ast.parse("from b import x"), "b": ast.parse("if T:\n    import c"), "c": ast.parse("import a")}
+        self.assertEqual(circle(arrows(trees)), ["a", "b", "c"])
+        self.assertEqual(circle(arrows({**trees, "c": ast.parse("x = 1")})), [])
 
     def test_every_layer_is_known(self):
         folders = {path.name for path in SOURCE.iterdir() if path.is_dir() and path.name != "__pycache__"}
-        self.assertEqual(folders, set(MAY_IMPORT))
+        self.assertEqual(folders, {*LAYERS, *ENTRANCES, "data"})
 
     def test_the_architecture_names_what_exists(self):
         page = (ROOT / "docs" / "architecture.md").read_text("utf-8")
@@ -121,9 +185,8 @@ class StartUp(unittest.TestCase):
                 self.assertEqual(json.loads(done.stdout), [status, []])
 
     def test_the_list_of_commands_is_that_of_their_modules(self):
-        folder = ROOT / "src/millstone/study/analyses"
-        modules = {path.stem for path in folder.glob("*/*.py")} - {"__init__"}
-        self.assertEqual(set(STEPS), modules)
+        folders = {path.parent.name for path in SOURCE.glob("analyses/*/command.py")} - {"base"}
+        self.assertEqual(set(STEPS), folders)
         self.assertEqual([command.name for command in STEPS.values()], list(STEPS))
 
     def test_counting_comparing_and_reading_need_numpy_alone(self):

@@ -8,7 +8,8 @@ import numpy as np
 import pandas as pd
 from matplotlib.figure import Figure
 
-from millstone.analyses.base.notes import is_carried_by_few
+from millstone.analyses.alike import figures as alike
+from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.categories import figures as categories
 from millstone.analyses.collocates import compute as collocates_core
 from millstone.analyses.collocates import figures as collocates
@@ -19,8 +20,10 @@ from millstone.analyses.dispersion import figures as dispersion
 from millstone.analyses.dispersion.compute import along_groups, dispersion_of_nodes, dispersion_of_terms
 from millstone.analyses.freq import figures as frequency
 from millstone.analyses.freq.compute import frequency_list
+from millstone.analyses.freq.growth import vocabulary_growth
 from millstone.analyses.keyness import compute as keyness_core
 from millstone.analyses.keyness import figures as keyness
+from millstone.analyses.keyness import points
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.logodds import compute as logodds_core
 from millstone.analyses.logodds import figures as logodds
@@ -30,7 +33,6 @@ from millstone.analyses.network.occurrences import Occurrences
 from millstone.analyses.network.settings import NetworkSettings
 from millstone.analyses.profile import compute as profile_core
 from millstone.analyses.profile import figures as profile
-from millstone.analyses.profile.compute import vocabulary_growth
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.analyses.wordtree import compute as word_tree_core
 from millstone.analyses.wordtree import figures as word_tree
@@ -45,7 +47,6 @@ from millstone.core.tables.columns import COLUMNS, category_columns, columns_of_
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import map_terms
-from millstone.outputs.charts import bars, points
 from millstone.outputs.charts.colours import GroupLook
 from millstone.outputs.charts.draw import chart_bytes
 from millstone.outputs.charts.settings import (
@@ -142,7 +143,7 @@ class Drawing(unittest.TestCase):
             "absent from all documents": False,
             "": False,
         }
-        self.assertEqual(is_carried_by_few(pd.Series(list(notes))).tolist(), list(notes.values()))
+        self.assertEqual(is_carried_by_few(pd.DataFrame({"note": list(notes)})).tolist(), list(notes.values()))
         result = self.result("keyness", against="A")
         noted = result.frame.assign(note="one document (x) has 60 % of it")
         figure = keyness.draw(dataclasses.replace(result, table=as_table(noted)), ChartSettings())
@@ -213,7 +214,7 @@ class Drawing(unittest.TestCase):
         for point in present[["per_million_reference", "per_million_target"]].to_numpy():
             self.assertTrue(np.isclose(drawn, point).all(axis=1).any())
         self.assertTrue((drawn > 0).all(), "an absent term has a place on a logarithmic axis")
-        scores = points.draw_scores(self.result("logodds"), LogOddsChartSettings()).axes
+        scores = logodds.draw_scores(self.result("logodds"), LogOddsChartSettings()).axes
         self.assertEqual([axes.get_title() for axes in scores], [f"{g} against rest" for g in "ABC"])
 
     def test_log_odds_panels(self):
@@ -474,7 +475,7 @@ class Drawing(unittest.TestCase):
 
     def test_links_and_words_used_alike_as_bars(self):
         result = self.network(30, 50, ("a", "b"))
-        figure = bars.draw_links(result, ChartSettings(chart_top=5))
+        figure = network.draw_links(result, ChartSettings(chart_top=5))
         for group, axes in zip(("a", "b"), figure.axes, strict=True):
             rows = result.frame[result.frame["group"] == group].head(5)
             np.testing.assert_allclose([bar.get_width() for bar in axes.patches], rows["association"])
@@ -492,7 +493,7 @@ class Drawing(unittest.TestCase):
                 "shared_contexts": [3, 2, 1],
             }
         )
-        figure = bars.draw_alike(result_of("alike", frame, {}, (GroupSize("g", 2, 9),)), ChartSettings())
+        figure = alike.draw_alike(result_of("alike", frame, {}, (GroupSize("g", 2, 9),)), ChartSettings())
         self.assertEqual([axes.get_title() for axes in figure.axes], ["n", "m"])
         self.assertEqual([[bar.get_width() for bar in axes.patches] for axes in figure.axes], [[0.5, 0.2], [0.9]])  # fmt: skip
 

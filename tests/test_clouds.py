@@ -12,11 +12,13 @@ from matplotlib.patches import PathPatch
 from PIL import Image
 
 from millstone.analyses.contrast import figures as contrast
+from millstone.analyses.freq import figures as frequency
+from millstone.analyses.keyness import figures as keyness
+from millstone.analyses.logodds import figures as logodds
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.tables.columns import COLUMNS, category_columns
 from millstone.core.tables.result import Result
-from millstone.outputs.charts import cloud
 from millstone.outputs.charts import draw as drawing
 from millstone.outputs.charts.colours import GroupLook, contrast_on_white, difference, notes_on
 from millstone.outputs.charts.draw import chart_bytes
@@ -104,7 +106,7 @@ class Clouds(unittest.TestCase):
                 for _ in range(chance.integers(5, 60))
             }
             settings = FrequencyChartSettings(chart_upright=float(chance.random()), seed=number)
-            figure = cloud.draw_frequencies(lists_of({"a": words, "b": dict(list(words.items())[:9])}), settings)
+            figure = frequency.draw_cloud(lists_of({"a": words, "b": dict(list(words.items())[:9])}), settings)
             with self.subTest(number=number):
                 for axes in figure.axes:
                     axes.title.set_visible(False)
@@ -127,7 +129,7 @@ class Clouds(unittest.TestCase):
 
     def test_areas_follow_the_values_on_one_scale_for_all_panels(self):
         rates = {"a": {"stove": 900.0, "rope": 400.0, "fog": 100.0}, "b": {"boat": 225.0, "sun": 36.0}}
-        figure = cloud.draw_frequencies(lists_of(rates), FrequencyChartSettings())
+        figure = frequency.draw_cloud(lists_of(rates), FrequencyChartSettings())
         size = {}
         for group, patches in words_in(figure).items():
             self.assertEqual([patch.get_label() for patch in patches], list(rates[group]))
@@ -141,20 +143,20 @@ class Clouds(unittest.TestCase):
     def test_words_too_small_for_their_share_and_words_without_a_place_are_counted(self):
         many = {f"{'word' * 3}{n}": 1000.0 / (n + 1) ** 2 for n in range(90)}
         settings = FrequencyChartSettings(chart_sizes=(40, 90), chart_top=90)
-        figure = cloud.draw_frequencies(lists_of({"a": many}), settings)
+        figure = frequency.draw_cloud(lists_of({"a": many}), settings)
         drawn = len(words_in(figure)["a"])
         self.assertLess(drawn, 90)
         said = captions(figure)
         self.assertIn(f"a {drawn} of 90", said)
         self.assertIn(f"{90 - drawn} words found no place", said)
         self.assertRegex(said, r"\d+ words at the smallest size, larger than the share")
-        few = cloud.draw_frequencies(lists_of({"a": {"ice": 2.0, "fog": 1.0}}), FrequencyChartSettings())
+        few = frequency.draw_cloud(lists_of({"a": {"ice": 2.0, "fog": 1.0}}), FrequencyChartSettings())
         self.assertNotRegex(captions(few), "no place|smallest size")
         self.assertIn("--chart-kind terms", captions(few))
 
     def test_the_same_seed_gives_the_same_bytes_and_another_one_does_not(self):
         result = lists_of({"a": {f"word{n}": 100.0 / (n + 1) for n in range(30)}})
-        figures = {"terms": cloud.draw_frequencies}
+        figures = {"terms": frequency.draw_cloud}
         for ending in (".png", ".svg", ".pdf"):
             once, again, other = (
                 chart_bytes(result, FrequencyChartSettings(chart=f"x{ending}", seed=seed), figures, [])
@@ -166,7 +168,7 @@ class Clouds(unittest.TestCase):
     def test_the_share_of_upright_words(self):
         result = lists_of({"a": {f"mountain{n}": 50.0 - n for n in range(20)}})
         for share, turned in ((1.0, 0), (0.7, 6), (0.0, 20)):
-            figure = cloud.draw_frequencies(result, FrequencyChartSettings(chart_upright=share))
+            figure = frequency.draw_cloud(result, FrequencyChartSettings(chart_upright=share))
             boxes = [np.ptp(one.get_path().vertices, axis=0) for one in words_in(figure)["a"]]
             self.assertEqual(sum(high > wide for wide, high in boxes), turned)
 
@@ -183,22 +185,22 @@ class Clouds(unittest.TestCase):
             }
         )
         groups = (GroupSize("A", 1, 9), GroupSize("B", 1, 9))
-        figure = cloud.draw_keyness(result_of("keyness", frame, {}, groups), KeynessChartSettings())
+        figure = keyness.draw_cloud(result_of("keyness", frame, {}, groups), KeynessChartSettings())
         found = {group: [one.get_label() for one in patches] for group, patches in words_in(figure).items()}
         self.assertEqual(found, {"A": ["hat", "ice"], "B": ["fog"]})
         faces = {one.get_label(): one.get_facecolor()[:3] for patches in words_in(figure).values() for one in patches}
         self.assertEqual([word for word, face in faces.items() if face == (1.0, 1.0, 1.0)], ["hat"])
         self.assertIn("Hollow: the table's note warns", captions(figure))
         unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
-        figure = cloud.draw_keyness(result_of("keyness", unsure, {}, groups), KeynessChartSettings())
+        figure = keyness.draw_cloud(result_of("keyness", unsure, {}, groups), KeynessChartSettings())
         self.assertIn("no term is surely more frequent", figure.axes[0].texts[0].get_text())
         odds = pd.DataFrame({"group": "A", "term": ["ice", "fog", "sun"], "z": [1.0, -2.0, 3.0]})
-        figure = cloud.draw_log_odds(result_of("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
+        figure = logodds.draw_cloud(result_of("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
         self.assertEqual([one.get_label() for one in words_in(figure)["A"]], ["sun"])
         self.assertIn("A 1 of 2", captions(figure))
 
     def test_right_to_left_words_are_noted_where_they_are_not_shaped(self):
-        figures = {"terms": cloud.draw_frequencies}
+        figures = {"terms": frequency.draw_cloud}
         for words, wanted in (({"ثلج": 1.0}, 1), ({"snow": 1.0}, 0)):
             for module, fails in ((mock.Mock(spec=["x"]), True), (mock.Mock(__libraqm_version__="1"), False)):
                 notes: list[str] = []

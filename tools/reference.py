@@ -2,7 +2,8 @@
 
 from pathlib import Path
 
-from millstone.cli.main import SHELLS, manual
+from millstone.cli.main import SHELLS
+from millstone.cli.manual.commands import manual
 from millstone.cli.manual.completion import script
 from millstone.cli.manual.markdown import overview, reference_page
 from millstone.cli.manual.roff import manual_page, overview_page

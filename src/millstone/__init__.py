@@ -8,9 +8,11 @@ __version__ = VERSION
 def __getattr__(name: str) -> object:
     """The function of a command; what computes is imported when one is asked for."""
     if not name.startswith("_"):
+        # the version alone needs no list of commands
         from millstone.analyses import COMMANDS
 
         if name in COMMANDS:
+            # all that computes
             from millstone.library.functions import function
 
             return function(name)
@@ -18,6 +20,7 @@ def __getattr__(name: str) -> object:
 
 
 def __dir__() -> list[str]:
+    # asked for in notebooks only
     from millstone.analyses import COMMANDS
 
     return sorted([*globals(), *COMMANDS])

@@ -7,7 +7,7 @@ from millstone.core.base.version import VERSION
 
 
 def run() -> None:
-    """Run what was typed; for the version little need be imported."""
+    """Run what was typed."""
     until_it_runs()
     if sys.argv[1:] == ["--version"]:
         open_streams()
@@ -17,6 +17,7 @@ def run() -> None:
         except OSError:
             # the program says what is wrong
             pass
+    # for the version little need be imported
     from millstone.cli.main import main
 
     sys.exit(main())

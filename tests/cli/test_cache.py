@@ -16,7 +16,9 @@ import numpy as np
 import pandas as pd
 
 from millstone.analyses import COMMANDS
-from millstone.cli.analysis import step_from
+from millstone.cli.commands.analysis import step_from
+from millstone.cli.options import parse
+from millstone.cli.parsers import parser_of
 from millstone.core.base.errors import DataError
 from millstone.outputs.files.writing import Outputs
 from millstone.study.runner import Outcome, Workshop
@@ -61,7 +63,8 @@ class Kept(ProgramTest):
         os.utime(path, (then, then))
 
     def carried_out(self, command: str, *arguments: str) -> Outcome:
-        step = step_from(COMMANDS[command], [str(self.folder / "huts"), *arguments])
+        typed = parse(parser_of(COMMANDS[command], full=False), [str(self.folder / "huts"), *arguments])
+        step = step_from(COMMANDS[command], typed)
         return Workshop().carry_out(step, Outputs())
 
     def assert_scans(self, expected: int, *arguments: str, command: str = "freq") -> pd.DataFrame:

@@ -12,7 +12,8 @@ import unittest
 from pathlib import Path
 
 import millstone
-from millstone.cli.main import SHELLS, manual
+from millstone.cli.main import SHELLS
+from millstone.cli.manual.commands import manual
 from tests.cli.program import PROGRAM, ProgramTest, environment
 
 ROOT = Path(__file__).parents[2]

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pandas as pd
 
-from millstone.analyses.base.pairs import sides_of
+from millstone.analyses.base.groups.pairs import sides_of
 from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms

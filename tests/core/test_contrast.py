@@ -10,7 +10,7 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.analyses.base.pairs import group_pairs
+from millstone.analyses.base.groups.pairs import group_pairs
 from millstone.analyses.contrast.compute import Observations, contrast, omnibus
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.analyses.contrast.trends import trends

@@ -8,7 +8,7 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
-from millstone.analyses.base.pairs import comparisons
+from millstone.analyses.base.groups.pairs import comparisons
 from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.logodds.compute import log_odds, log_odds_ratio

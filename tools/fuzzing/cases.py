@@ -8,8 +8,7 @@ from pathlib import Path
 
 from fuzzing.runner import Case
 from fuzzing.samples import HOSTILE, NOT_IN_XML, ODD, SECRET, spoiled
-from millstone.cli.main import manual
-from millstone.cli.manual.commands import CommandPage, Option
+from millstone.cli.manual.commands import CommandPage, Option, manual
 
 _TABLES = ("book.csv", "semicolon.csv", "book.tsv", "book.jsonl", "book.parquet", "book.xlsx", "book.csv.gz")
 _TEXTS = ("one.txt", "one.txt.gz", "one.html", "one.xml", "one.conllu", "one.docx", "one.odt", "one.pdf")

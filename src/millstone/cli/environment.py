@@ -3,7 +3,7 @@
 import locale
 import platform
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from importlib import metadata
 from pathlib import Path
 
@@ -38,3 +38,8 @@ def described() -> Iterator[str]:
 def _name_of(requirement: str) -> str:
     end = next((at for at, sign in enumerate(requirement) if not (sign.isalnum() or sign in "-_.")), len(requirement))
     return requirement[:end]
+
+
+def show(arguments: Sequence[str]) -> None:
+    """Print the versions."""
+    print("\n".join(described()))

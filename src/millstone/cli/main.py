@@ -3,13 +3,14 @@
 import signal
 import sys
 import warnings
-from collections.abc import Callable, Sequence
-from functools import partial
+from collections.abc import Sequence
 from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from millstone.analyses import COMMANDS
 from millstone.cli.internal_errors import explained
+from millstone.cli.options import parse
+from millstone.cli.parsers import ORDER, parser_named, questions
 from millstone.cli.signals import (
     Terminated,
     at_the_end,
@@ -27,13 +28,11 @@ from millstone.core.base.errors import MillstoneError, UsageError
 from millstone.core.base.wording import nearest
 
 if TYPE_CHECKING:
-    from millstone.cli.manual.commands import CommandPage
-    from millstone.cli.options import Parser
+    pass
 
 SHELLS = ("bash", "zsh", "fish")
 """The shells that have a completion script, which is made beforehand: to ask all parsers takes long."""
 _HELP = ("-h", "--help", "--help-all")
-_OTHERS = ("demo", "init", "check", "run", "chart", "cache")
 # what people call a thing elsewhere, and the commands that do it, the nearest first
 _MEANT = {
     **dict.fromkeys(
@@ -50,7 +49,6 @@ _MEANT = {
     **dict.fromkeys(("clean", "inspect", "validate"), ("check",)),
 }
 _RESERVED = 8 << 20
-_ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -63,7 +61,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         warnings.simplefilter("ignore")
         # nor is what goes wrong while things are taken away
         sys.unraisablehook = lambda what: None
-    name = arguments[0] if arguments and arguments[0] in _ORDER else ""
+    name = arguments[0] if arguments and arguments[0] in ORDER else ""
     label = f"millstone {name}".strip()
     try:
         listen()
@@ -121,39 +119,21 @@ def program(arguments: Sequence[str]) -> None:
         return
     name, rest = arguments[0], arguments[1:]
     if name in _OF_PROGRAM:
-        _OF_PROGRAM[name](rest)
-    elif name not in _ORDER:
-        meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in _ORDER), "")
-        near = f"; did you mean {meant!r}?" if meant else nearest(name, _ORDER)
-        raise UsageError(f"there is no command {name!r}{near}", f"the commands are {', '.join(_ORDER)}")
+        import_module(_OF_PROGRAM[name]).show(rest)
+    elif name == "--completion":
+        _completion(rest)
+    elif name not in ORDER:
+        meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in ORDER), "")
+        near = f"; did you mean {meant!r}?" if meant else nearest(name, ORDER)
+        raise UsageError(f"there is no command {name!r}{near}", f"the commands are {', '.join(ORDER)}")
     elif any(one in _HELP for one in rest):
-        _parser(name, full="--help-all" in rest).print_help()
-    elif name in COMMANDS:
-        from millstone.cli.analysis import run
-
-        run(name, rest)
+        parser_named(name, full="--help-all" in rest).print_help()
     else:
-        _other(name).run(rest)
-
-
-def manual() -> "list[CommandPage]":
-    """What the manual says of each command."""
-    from millstone.cli.manual.commands import pages
-
-    questions = _questions()
-    return pages({name: (questions[name], partial(_parser, name, True)) for name in _ORDER})
-
-
-def _cite(arguments: Sequence[str]) -> None:
-    from millstone.study.record.versions import citation
-
-    print(citation())
-
-
-def _version(arguments: Sequence[str]) -> None:
-    from millstone.cli.environment import described
-
-    print("\n".join(described()))
+        typed = parse(parser_named(name, full=False), rest)
+        if name in COMMANDS:
+            import_module("millstone.cli.commands.analysis").run(name, typed)
+        else:
+            import_module(f"millstone.cli.commands.{name}").run(typed)
 
 
 def _completion(arguments: Sequence[str]) -> None:
@@ -164,42 +144,18 @@ def _completion(arguments: Sequence[str]) -> None:
     print((get_data("millstone.data", f"completion/{arguments[0]}") or b"").decode("utf-8"), end="")
 
 
-def _columns_of(arguments: Sequence[str]) -> None:
-    from millstone.cli.manual.columns import columns_of
-
-    print("\n".join(columns_of(arguments)))
-
-
-_OF_PROGRAM: dict[str, Callable[[Sequence[str]], None]] = {
-    "--cite": _cite,
-    "--version": _version,
-    "--completion": _completion,
-    "--columns-of": _columns_of,
+_OF_PROGRAM = {
+    "--cite": "millstone.study.record.versions",
+    "--version": "millstone.cli.environment",
+    "--columns-of": "millstone.cli.manual.columns",
 }
-
-
-def _other(name: str) -> Any:
-    """The module of a command that makes no table."""
-    return import_module(f"millstone.cli.commands.{name}")
-
-
-def _parser(name: str, full: bool) -> "Parser":
-    if name not in COMMANDS:
-        return _other(name).parser(full)
-    from millstone.cli.analysis import parser_of
-
-    return parser_of(COMMANDS[name], full)
-
-
-def _questions() -> dict[str, str]:
-    others = {name: _other(name).QUESTION for name in _OTHERS}
-    return others | {name: command.question for name, command in COMMANDS.items()}
+"""What is asked of the program itself -> the module whose `show` prints it."""
 
 
 def overview() -> str:
     """What ``millstone`` alone prints."""
-    questions = _questions()
-    lines = [f"  {name:<12}{questions[name]}" for name in _ORDER]
+    asked = questions()
+    lines = [f"  {name:<12}{asked[name]}" for name in ORDER]
     return "\n".join(
         [
             "millstone: frequency lists, keyness, weighted log odds and dictionary categories",

@@ -79,6 +79,7 @@ class Analysis:
         MillstoneError
             When there is no such figure, or nothing to draw.
         """
+        # the plotting library takes half a second to import
         from millstone.outputs.charts.draw import drawn
 
         charts = self._step.command.charts

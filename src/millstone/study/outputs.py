@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.analyses.base.analysis import analysis_of
-from millstone.analyses.base.context_filter import check_around
+from millstone.analyses.base.settings_line import command_line
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import is_address
 from millstone.core.base.errors import UsageError
@@ -128,8 +128,7 @@ def _add_as_it_is(step: Step[Any], result: Result, path: Path, provenance: Prove
 
 def _page_of(step: Step[Any], result: Result, notes: dict[str, Any]) -> bytes:
     """A table, or the lines of a concordance, as a page."""
-    # what makes pages is not needed for other formats
-    from millstone.analyses.base.settings_line import command_line
+    # templates take 40 ms to import, and few tables are saved as pages
     from millstone.outputs.pages.lines import as_lines_page
     from millstone.outputs.pages.table import table_page
 
@@ -193,10 +192,15 @@ def check_step(step: Step[Any], made: Collection[Path] = ()) -> None:
             names, replace(step.output, sort="" if analysis_of(step).sorts_itself(step) else step.output.sort)
         )
     if step.preparation.tag:
+        # few texts are tagged
         from millstone.texts.inputs.tags.tagger import check_tagger
 
         check_tagger()
-    check_around(step)
+    if step.preparation.around:
+        # what reads expressions takes 30 ms to import
+        from millstone.analyses.base.matches.context_filter import check_around
+
+        check_around(step)
     read_word_lists(step.preparation)
     read_phrases(step.preparation.phrases, step.preparation.case)
     analysis_of(step).check(step, made)

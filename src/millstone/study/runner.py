@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of, texts_of
-from millstone.analyses.base.context_filter import RULE, around
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
@@ -81,10 +80,14 @@ class Workshop:
         material = self.texts.of(texts_of(step), ordered)
         analysis_of(step).check_groups(step, material.corpus.groups)
         notes = list(material.provenance.notes)
-        material = around(step, material, notes)
+        if step.preparation.around:
+            # few steps look near an expression only, and what finds expressions takes 30 ms to import
+            from millstone.analyses.base.matches.context_filter import around
+
+            material = around(step, material, notes)
         result = analysis_of(step).analyse(step, material, notes, self.drawing)
         if material.not_near:
-            result = replace(result, left_out={RULE: material.not_near, **result.left_out})
+            result = replace(result, left_out={"around": material.not_near, **result.left_out})
         sort = "" if analysis_of(step).sorts_itself(step) else step.output.sort
         result = arrange(result, replace(step.output, sort=sort))
         for alike in groups_alike([size.name for size in result.groups]):
@@ -94,6 +97,7 @@ class Workshop:
         chosen = first_rows(result, step.output.top)
         self._warn_of_size(step, result)
         if analysis_of(step).appends_to_input_table(step):
+            # workbooks and tables as they were given are read anew for --keep-all alone
             from millstone.analyses.base.aligned_table import with_given_rows
 
             chosen = with_given_rows(step, chosen, notes)
@@ -111,8 +115,8 @@ class Workshop:
         if not len(result.table) and analysis_of(step).may_find_nothing:
             notes.append(f"{step.chart.chart} was not drawn: there is nothing to draw")
             return None
-        # a plotting library costs half a second to import, and most runs draw nothing
         check_room()
+        # the plotting library takes half a second to import, and most runs draw nothing
         from millstone.outputs.charts import draw
 
         path = Path(step.chart.chart)
@@ -124,6 +128,7 @@ class Workshop:
 
     def _checked(self, step: Step[Any], outputs: Outputs) -> Outcome:
         """A step that checks the texts: what looks wrong is among the notes."""
+        # the one command that looks for faults imports what finds them
         from millstone.analyses.check.compute import check
 
         checked = check(step, self.texts.progress)

@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from millstone.analyses import COMMANDS
-from millstone.analyses.base.settings_line import settings_line
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest_names, numbered
 from millstone.core.corpus.cleaning import Cleaned
@@ -138,10 +136,7 @@ def background_list(path: str, request: TextRequest, notes: list[str]) -> Backgr
     tokens = 0
     for file in files:
         companion = read_companion(file.path)
-        cut = settings_line(
-            {name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING},
-            COMMANDS["freq"],
-        )
+        cut = _as_typed({name: value for name, value in companion.get("settings", {}).items() if name in _CUTTING})
         if cut and request.work.strict:
             raise DataError(f"--strict: the list {path} was cut ({cut})", "save it whole, or leave --strict out")
         if cut:

@@ -7,8 +7,7 @@ from typing import Any
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.inputs import Counted, Inputs, Reading
 from millstone.core.settings.kinds import looks_like_path
-from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.terms.word_lists import GIVEN
+from millstone.core.settings.preparation import GIVEN, Preparation, Work
 
 
 @frozen

@@ -2,7 +2,7 @@
 
 import os
 import time
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -10,23 +10,22 @@ import numpy as np
 from millstone.core.base.addresses import is_address
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, nearest_names, numbered
-from millstone.core.corpus.cleaning import Cleaned, clean, cleans
+from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus, grouped_by_part, with_positions
 from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.corpus.repeats import Repeats
-from millstone.core.corpus.text_units import cut_text
 from millstone.core.matrix.on_disk import SHARE
 from millstone.core.scan.scan import scan
-from millstone.core.settings.inputs import Reading
-from millstone.core.settings.preparation import Preparation
 from millstone.core.tables.table import distinct_rows
+from millstone.texts.documents import are_counted_as_read, documents_of, looks_at_all_texts
 from millstone.texts.inputs.finding.finding import all_files
 from millstone.texts.inputs.provenance import Provenance
-from millstone.texts.inputs.reader import read_documents, read_in_blocks
+from millstone.texts.inputs.reader import read_in_blocks
 from millstone.texts.machine import Scheduler, memory, processors, scheduler_of
 from millstone.texts.request import TextRequest
 from millstone.texts.scanned_texts import Material
+from millstone.texts.term_counts import rare_of
 
 Progress = Callable[[int, int], None]
 
@@ -52,6 +51,7 @@ class Scans:
         MillstoneError
         """
         if request.counted.lists:
+            # few steps work on frequency lists
             from millstone.texts.list_material import material_of_lists
 
             return material_of_lists(request)
@@ -73,7 +73,7 @@ class Scans:
     def _kept_or_new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
         name = ""
         if request.work.cache:
-            # few runs need what keeping takes, and none that finds nothing kept
+            # few runs use the cache
             from millstone.texts.cache import scan_cache
 
             settings = {"preparation": _text_rules(request), "marks": marks, "repeats": repeats is not None}
@@ -116,6 +116,7 @@ class Scans:
         cleaned: Cleaned,
     ) -> Corpus:
         """The scan that the workers of a cluster make."""
+        # few scans are made by other machines
         from millstone.texts.cluster.parts import PartRules
         from millstone.texts.cluster.workers import scan_on_cluster
 
@@ -129,6 +130,7 @@ def _text_rules(request: TextRequest) -> tuple[object, ...]:
     cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
     tagger: tuple[str, ...] = ()
     if preparation.tag:
+        # few texts are tagged
         from millstone.texts.inputs.tags.tagger import tagger_name
 
         tagger = (preparation.tag, tagger_name())
@@ -148,67 +150,6 @@ def needs_order(request: TextRequest) -> bool:
     ):
         return True
     return bool(request.in_order)
-
-
-def are_counted_as_read(reading: Reading, preparation: Preparation) -> bool:
-    """Whether nothing is done to each text before its words are counted."""
-    return not (preparation.tag or cleans(preparation) or _cuts_texts(reading))
-
-
-def looks_at_all_texts(preparation: Preparation) -> bool:
-    """Whether what is done to a text depends on those before it."""
-    return bool(preparation.drop_repeats or preparation.drop_running)
-
-
-def _cuts_texts(reading: Reading) -> bool:
-    return not (reading.unit.kind == "whole" or reading.unit.by_tokens)
-
-
-def documents_of(request: TextRequest, provenance: Provenance, cleaned: Cleaned) -> Iterator[Document]:
-    """The documents of a request, cleaned and tagged as its preparation says; `provenance` gets them once."""
-    return tagged(
-        raw_documents_of(request, provenance, cleaned), request.preparation, processors(request.work), provenance
-    )
-
-
-def tagged(
-    documents: Iterator[Document], preparation: Preparation, jobs: int, provenance: Provenance
-) -> Iterator[Document]:
-    """The documents with tags that are guessed, where the preparation asks for these."""
-    if not preparation.tag:
-        return documents
-    # few texts are tagged, and a tagger has its models to load
-    from millstone.texts.inputs.tags.tagging import with_tags
-
-    return with_tags(documents, preparation.tag, preparation.tokens, jobs, provenance)
-
-
-def raw_documents_of(
-    request: TextRequest, provenance: Provenance, cleaned: Cleaned, wanted: Collection[str] | None = None
-) -> Iterator[Document]:
-    """The documents of a request, cleaned, without tags that are guessed; their tokens are the same.
-
-    Where only some are wanted, by their names before they are cut, others are read only if cleaning needs them.
-    """
-    if looks_at_all_texts(request.preparation):
-        wanted = None
-    # lines that recur are looked for in a separate reading, of which nothing is recorded
-    records = iter([Provenance(), provenance] if request.preparation.drop_running else [provenance])
-
-    def read() -> Iterator[Document]:
-        return read_documents(request.inputs.input, request.reading, next(records), wanted)
-
-    return cleaned_documents(read, request.reading, request.preparation, cleaned)
-
-
-def cleaned_documents(
-    read: Callable[[], Iterator[Document]], reading: Reading, preparation: Preparation, cleaned: Cleaned
-) -> Iterator[Document]:
-    """The documents that `read` gives anew each time, cleaned, and cut into the units that are cut from texts."""
-    if not _cuts_texts(reading):
-        return clean(read, preparation, cleaned)
-    unit = reading.unit
-    return clean(read, preparation, cleaned, lambda document: cut_text(document, unit.kind, unit.between))
 
 
 def scan_step(
@@ -234,8 +175,6 @@ def scanned(
     jobs = processors(request.work)
     rare = None
     if request.least_freq > 1:
-        from millstone.texts.term_counts import rare_of
-
         rare = rare_of(request)
     return scan(documents, ordered, progress, request.preparation.tokens, marks, jobs, memory(request.work), rare)
 

@@ -19,6 +19,7 @@ from millstone.core.terms.ngrams import count_ngrams
 from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import TermMap, by_tag, check_annotation, map_terms
 from millstone.core.terms.word_lists import WordLists, entries_of_several_words
+from millstone.texts.cache.lemma_cache import lemmas_of
 from millstone.texts.inputs.lists.word_lists import read_phrases, read_word_lists
 from millstone.texts.machine import memory
 from millstone.texts.request import TextRequest
@@ -145,8 +146,6 @@ def prepared_terms(request: TextRequest, material: Material, notes: list[str]) -
     corpus = with_phrases(material.corpus, read_phrases(preparation.phrases, preparation.case), preparation.case)
     lemmas = None
     if lists.lemmas:
-        from millstone.texts.cache.lemma_cache import lemmas_of
-
         check_annotation(corpus, preparation)
         lemmas = lemmas_of(corpus, lists.lemmas, material.kept_in)
     term_map = map_terms(corpus, preparation, lists, lemmas)

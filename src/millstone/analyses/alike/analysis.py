@@ -7,7 +7,13 @@ from pathlib import Path
 from millstone.analyses.alike.compute import COLUMNS, alike, overlap_by_chance
 from millstone.analyses.alike.settings import AlikeSettings
 from millstone.analyses.base.analysis import Analysis, DrawProgress
-from millstone.analyses.base.nodes import check_expressions, expressions_of, found_expressions, term_map_of, words_of
+from millstone.analyses.base.matches.nodes import (
+    check_expressions,
+    expressions_of,
+    found_expressions,
+    term_map_of,
+    words_of,
+)
 from millstone.analyses.base.step import Step
 from millstone.analyses.network.columns import ALIKE
 from millstone.core.base.errors import UsageError

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import UsageError
+from millstone.texts.inputs.files import existing
 
 if TYPE_CHECKING:
     from pathlib import Path
@@ -16,8 +17,6 @@ if TYPE_CHECKING:
 def check_exists(name: str, what: str, made: "Collection[Path]") -> None:
     """Raise DataError for a file that is not there, and that no earlier step makes."""
     from pathlib import Path
-
-    from millstone.texts.inputs.files import existing
 
     if Path(name).resolve() not in made:
         existing(Path(name), what)

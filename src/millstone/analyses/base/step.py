@@ -54,6 +54,7 @@ class Step(Generic[S]):
 
 
 def as_typed(command: Command, shown: Mapping[str, Any]) -> dict[str, Any]:
+    """The settings of a command that are not defaults and are shown, as text."""
     found: dict[str, Any] = {}
     for part in command.parts():
         for name, value in changed(build(part, shown)).items():

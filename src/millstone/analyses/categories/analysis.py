@@ -3,19 +3,15 @@
 from collections.abc import Collection
 from pathlib import Path
 
-import numpy as np
-
 from millstone.analyses.base.aligned_table import by_row
-from millstone.analyses.base.analysis import DrawProgress
-from millstone.analyses.base.counted_tokens import tokens_left
-from millstone.analyses.base.dictionary_input import (
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.matches.dictionary_input import (
     check_dictionary,
     dictionary_of,
     has_order,
     note_idle_rules,
     note_no_hit,
 )
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis
 from millstone.analyses.base.step import Step
 from millstone.analyses.categories.compute import by_group, check_names, table_of, taken_names
 from millstone.analyses.categories.marking import marked_texts_of
@@ -23,12 +19,11 @@ from millstone.analyses.categories.settings import CategorySettings
 from millstone.analyses.categories.validation import checked
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import numbered
-from millstone.core.corpus.corpus import Corpus, group_sizes
+from millstone.core.corpus.corpus import group_sizes
 from millstone.core.corpus.group_names import check_group_names
 from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.dictionary.traces import in_order, word_table
-from millstone.core.matches.matches import Spans, documents_of
 from millstone.core.settings.declare import option
 from millstone.core.tables.columns import IN_ORDER, VALIDATION, category_columns, group_columns, renamed, word_columns
 from millstone.core.tables.layout import Layout
@@ -40,7 +35,7 @@ from millstone.texts.scanned_texts import Material
 _COUNTING = ("by_group", "words", "in_order", "marked")
 
 
-class CategoriesAnalysis(TracedAnalysis[CategorySettings]):
+class CategoriesAnalysis(Analysis[CategorySettings]):
     """Categories of a dictionary, counted in each document."""
 
     layout = Layout(
@@ -107,23 +102,6 @@ class CategoriesAnalysis(TracedAnalysis[CategorySettings]):
         if settings.in_order:
             result = result.with_table("in_order", in_order(matches, traced), IN_ORDER)
         return result
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """The places of the category that ``--select`` names in the document of a row."""
-
-        dictionary = dictionary_of(origin.step)
-        names = [name for name in origin.select if name in dictionary.names()]
-        if len(names) != 1:
-            raise UsageError(
-                "--from: a row of categories has a number for each category", "choose one with --select CATEGORY"
-            )
-        tokens, row = tokens_left(origin.step, corpus), origin.rows.iloc[0]
-        found = find_matches(tokens.corpus, dictionary).places(names[0])
-        places = tokens.as_written(Spans(found.start, found.length))
-        same = (corpus.documents["document"] == str(row["document"])) & (
-            corpus.documents["group"] == str(row["group"])
-        )
-        return places.at(np.flatnonzero(same[documents_of(corpus, places)])), {}
 
     def mark(self, step: Step[CategorySettings], outputs: Outputs, progress: DrawProgress) -> MarkedTexts | None:
         """The texts with what was counted in them."""

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.analyses.base.analysis import texts_of
-from millstone.analyses.base.dictionary_input import dictionary_of
+from millstone.analyses.base.matches.dictionary_input import dictionary_of
 from millstone.analyses.base.settings_line import shown_inputs
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.cleaning import Cleaned
@@ -15,9 +15,9 @@ from millstone.core.scan.scan import Progress, scan
 from millstone.core.settings.output import HERE
 from millstone.outputs.files.writing import Outputs
 from millstone.outputs.pages.marked import as_page
+from millstone.texts.documents import documents_of
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.machine import processors
-from millstone.texts.scans import documents_of
 
 
 def marked_texts_of(step: Step[Any], outputs: Outputs, progress: Progress) -> MarkedTexts | None:

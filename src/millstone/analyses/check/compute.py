@@ -6,7 +6,7 @@ from itertools import islice
 from typing import Any
 
 from millstone.analyses.base.analysis import analysis_of, texts_of
-from millstone.analyses.base.context_filter import around
+from millstone.analyses.base.matches.context_filter import around
 from millstone.analyses.base.step import Step
 from millstone.analyses.check.findings import Finding, findings, odd_lemmas
 from millstone.analyses.check.inspector import Inspector
@@ -24,9 +24,10 @@ from millstone.core.terms.phrases import with_phrases
 from millstone.core.terms.term_map import map_terms
 from millstone.core.terms.word_lists import Entries, WordLists
 from millstone.core.tokenise.words import fold_case
+from millstone.texts.documents import documents_of, raw_documents_of
 from millstone.texts.inputs.lists.word_lists import likeliest_stop_list, read_phrases, read_stop_list, read_word_lists
 from millstone.texts.inputs.provenance import Provenance
-from millstone.texts.scans import Scans, documents_of, least_tokens, raw_documents_of, scan_step
+from millstone.texts.scans import Scans, least_tokens, scan_step
 
 
 @dataclass(frozen=True)

@@ -4,17 +4,15 @@ from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
-from millstone.analyses.base.analysis import DrawProgress
-from millstone.analyses.base.counted_tokens import counted_tokens
-from millstone.analyses.base.nodes import check_nodes, nodes_among, require_nodes, term_map_of
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, places_of_node, with_other_word
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.matches.counted_tokens import counted_tokens
+from millstone.analyses.base.matches.nodes import check_nodes, nodes_among, require_nodes
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
-from millstone.analyses.collocates.compute import collocates, tokens_together
+from millstone.analyses.collocates.compute import collocates
 from millstone.analyses.collocates.settings import CollocatesSettings
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
-from millstone.core.corpus.corpus import Corpus
 from millstone.core.tables.columns import COLLOCATES
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
@@ -23,7 +21,7 @@ from millstone.texts.scanned_texts import Material
 _MEASURES = ("delta_p_near", "delta_p_of")
 
 
-class CollocatesAnalysis(TracedAnalysis[CollocatesSettings]):
+class CollocatesAnalysis(Analysis[CollocatesSettings]):
     """Collocates: what occurs near an expression more often than chance would have it."""
 
     layout = Layout(
@@ -86,15 +84,6 @@ class CollocatesAnalysis(TracedAnalysis[CollocatesSettings]):
         by_side = replace(step.settings, by_side=True, min_together=1)
         sides = collocates(corpus, term_map, terms.of_one_size, nodes, by_side, counted, every=True)
         return result.with_table("sides", sides)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """For each token counted together the place of the node nearest to it, with the token and how far it is."""
-        step, row = origin.step, origin.rows.iloc[0]
-        places = places_of_node(origin, corpus, "node")
-        counted = counted_tokens(step, corpus)
-        what = term_map_of(step, counted.corpus), places, str(row["collocate"]), str(row["side"]), step.settings
-        nearest, token = tokens_together(corpus, *what, counted)
-        return with_other_word(corpus, places.at(nearest), token)
 
     def columns(self, step: Step[CollocatesSettings]) -> Collection[str]:
         """The columns that its table may have."""

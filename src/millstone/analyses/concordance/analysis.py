@@ -9,8 +9,8 @@ import numpy as np
 
 from millstone.analyses import STEPS
 from millstone.analyses.base.analysis import Analysis, DrawProgress
-from millstone.analyses.base.nodes import check_nodes, nodes_of, require_nodes
-from millstone.analyses.base.origin import like, origin_of, with_origin
+from millstone.analyses.base.matches.nodes import check_nodes, nodes_of, require_nodes
+from millstone.analyses.base.matches.origin import like, matches_behind, origin_of, with_origin
 from millstone.analyses.base.step import Step
 from millstone.analyses.concordance.contexts import cut_lines
 from millstone.analyses.concordance.lines import PARAGRAPH, drawn, in_order, lines_of
@@ -138,7 +138,7 @@ def _behind(
         name = f"{row['term_a']} and {row['term_b']}"
     else:
         name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)
-    places, beside = origin.analysis.row_matches(origin, corpus)
+    places, beside = matches_behind(origin, corpus)
     return {name: places}, beside
 
 

@@ -19,8 +19,8 @@ from millstone.core.corpus.corpus_units import cut_corpus
 from millstone.core.matches.matches import Spans
 from millstone.core.matches.token_offsets import token_spans, with_single_blanks
 from millstone.core.scan.scan import scan
+from millstone.texts.documents import raw_documents_of
 from millstone.texts.inputs.provenance import Provenance
-from millstone.texts.scans import raw_documents_of
 
 if TYPE_CHECKING:
     pass

@@ -6,8 +6,8 @@ from pathlib import Path
 
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_exists, check_select
-from millstone.analyses.base.dictionary_input import check_dictionary, has_order
-from millstone.analyses.base.pairs import check_two_groups, group_pairs
+from millstone.analyses.base.groups.pairs import check_two_groups, group_pairs
+from millstone.analyses.base.matches.dictionary_input import check_dictionary, has_order
 from millstone.analyses.base.step import Step
 from millstone.analyses.contrast.compute import contrast, omnibus
 from millstone.analyses.contrast.document_values import (

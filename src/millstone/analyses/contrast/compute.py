@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.analyses.base.notes import TakeNote
-from millstone.analyses.base.pairs import ALPHA, check_two_groups, group_pairs
+from millstone.analyses.base.groups.notes import TakeNote
+from millstone.analyses.base.groups.pairs import ALPHA, check_two_groups, group_pairs
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.analyses.keyness.measures import Sides
 from millstone.core.base.arrays import numbers_of, unique

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from millstone.analyses.base.analysis import texts_of
-from millstone.analyses.base.dictionary_input import dictionary_of, note_idle_rules, note_no_hit
+from millstone.analyses.base.matches.dictionary_input import dictionary_of, note_idle_rules, note_no_hit
 from millstone.analyses.base.step import Step
 from millstone.analyses.categories.compute import table_of
 from millstone.analyses.contrast.compute import Observations

@@ -9,7 +9,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.ticker import MaxNLocator
 
-from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.categories.figures import ALIKE, MEAN_WITH_INTERVAL, draw_means
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import numbered

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.core.statistics.significance import adjusted
 from millstone.core.tables.table import Table, is_missing
 

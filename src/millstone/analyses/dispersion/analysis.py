@@ -4,9 +4,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from pathlib import Path
 
-from millstone.analyses.base.analysis import DrawProgress
-from millstone.analyses.base.nodes import check_nodes, nodes_among
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms, places_of_node
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.matches.nodes import check_nodes, nodes_among
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.dispersion.compute import along_groups, dispersion_of_nodes, dispersion_of_terms
@@ -19,7 +18,7 @@ from millstone.outputs.charts.settings import DispersionChartSettings
 from millstone.texts.scanned_texts import Material
 
 
-class DispersionAnalysis(TracedAnalysis[DispersionSettings]):
+class DispersionAnalysis(Analysis[DispersionSettings]):
     """Dispersion: how evenly terms or expressions are spread."""
 
     layout = Layout(
@@ -57,12 +56,6 @@ class DispersionAnalysis(TracedAnalysis[DispersionSettings]):
         assert isinstance(step.chart, DispersionChartSettings)
         kind = step.chart.chart_kind or ("places" if of_nodes(step) else "evenness")
         return replace(step, chart=replace(step.chart, chart_kind=kind))
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """Where the term or the node of a row stands, in its groups."""
-        if not of_nodes(origin.step):
-            return matches_of_terms(origin, corpus)
-        return places_of_node(origin, corpus, "term"), {}
 
     def columns(self, step: Step[DispersionSettings]) -> Collection[str]:
         """The columns that its table may have."""

@@ -2,20 +2,18 @@
 
 from collections.abc import Collection
 
-from millstone.analyses.base.analysis import DrawProgress
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
+from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.freq.compute import frequency_list, side_by_side
+from millstone.analyses.freq.growth import vocabulary_growth
 from millstone.analyses.freq.settings import FrequencySettings
-from millstone.analyses.profile.compute import vocabulary_growth
-from millstone.core.corpus.corpus import Corpus
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
 from millstone.texts.scanned_texts import Material
 
 
-class FrequencyAnalysis(TracedAnalysis[FrequencySettings]):
+class FrequencyAnalysis(Analysis[FrequencySettings]):
     """Frequency lists."""
 
     layout = Layout(
@@ -66,10 +64,6 @@ class FrequencyAnalysis(TracedAnalysis[FrequencySettings]):
     def row_limits(self, step: Step[FrequencySettings]) -> tuple[int, int] | None:
         """How often a term must occur in a group, and in how many documents, to have a row."""
         return (step.settings.min_freq, step.settings.min_docs)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """Where the term of a row occurs, in its groups."""
-        return matches_of_terms(origin, corpus)
 
 
 def shows_growth(step: Step[FrequencySettings]) -> bool:

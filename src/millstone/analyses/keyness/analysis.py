@@ -4,18 +4,17 @@ from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
-from millstone.analyses.base.analysis import DrawProgress, texts_of
+from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.checks import check_exists
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
-from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.groups.against import check_against, with_list
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.base.step import Step
-from millstone.analyses.base.term_results import check_against, counted_terms, result_of_terms, with_list
+from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
 from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
 from millstone.core.base.wording import numbered
-from millstone.core.corpus.corpus import Corpus
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
@@ -25,7 +24,7 @@ from millstone.texts.list_material import background_list
 from millstone.texts.scanned_texts import Material
 
 
-class KeynessAnalysis(TracedAnalysis[KeynessSettings]):
+class KeynessAnalysis(Analysis[KeynessSettings]):
     """Keyness: the terms that set groups apart."""
 
     layout = Layout(
@@ -132,10 +131,6 @@ class KeynessAnalysis(TracedAnalysis[KeynessSettings]):
     def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """Where the term of a row occurs, in its groups."""
-        return matches_of_terms(origin, corpus)
 
 
 def _draws_all(step: Step[KeynessSettings]) -> bool:

@@ -6,7 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.analyses.base.pairs import ALPHA, Comparison, chosen_terms
+from millstone.analyses.base.groups.pairs import ALPHA, Comparison, chosen_terms
 from millstone.analyses.keyness.bootstrap import resampled
 from millstone.analyses.keyness.measures import MEASURES, Sides
 from millstone.analyses.keyness.notes import largest_in_one

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from millstone.analyses.base.notes import TakeNote
-from millstone.analyses.base.pairs import check_some_left, left_out_as_unknown, sampling_of, sides_of
+from millstone.analyses.base.groups.notes import TakeNote
+from millstone.analyses.base.groups.pairs import check_some_left, left_out_as_unknown, sampling_of, sides_of
 from millstone.analyses.keyness.comparison import OF_RATES, OVER_UNITS, P_LIKE, Compared, Progress
 from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.selection import select

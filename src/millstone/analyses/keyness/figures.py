@@ -6,7 +6,7 @@ import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from millstone.analyses.base.notes import is_carried_by_few
+from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.keyness.comparison import STATISTIC
 from millstone.analyses.keyness.notes import has_units, test_in_force
 from millstone.analyses.keyness.points import draw_evidence, draw_frequencies

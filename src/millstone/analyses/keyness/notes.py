@@ -5,8 +5,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.analyses.base.notes import joined
-from millstone.analyses.base.pairs import Comparison
+from millstone.analyses.base.groups.notes import joined
+from millstone.analyses.base.groups.pairs import Comparison
 from millstone.core.corpus.corpus import noun_of
 from millstone.core.tables.result import Result
 from millstone.core.terms.counts import Part

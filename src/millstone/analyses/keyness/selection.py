@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.keyness.comparison import Compared
 from millstone.core.base.arrays import stable_order
 from millstone.core.base.light_dataclass import frozen

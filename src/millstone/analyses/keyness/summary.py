@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from millstone.analyses.base.pairs import ALPHA
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.keyness.comparison import OF_RATES, UNITS_FOR_TEST, Compared
 from millstone.analyses.keyness.selection import smallest_margin
 from millstone.analyses.keyness.settings import KeynessSettings

@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from millstone.analyses.base.notes import BY_TOKENS_ONLY
+from millstone.analyses.base.groups.notes import BY_TOKENS_ONLY
 from millstone.analyses.keyness.comparison import Compared, names_of
 from millstone.analyses.keyness.measures import ALL, MEASURES
 from millstone.analyses.keyness.notes import notes_of

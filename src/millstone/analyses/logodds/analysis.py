@@ -3,14 +3,13 @@
 from collections.abc import Collection
 from pathlib import Path
 
-from millstone.analyses.base.analysis import DrawProgress, texts_of
+from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.checks import check_exists
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, matches_of_terms
+from millstone.analyses.base.groups.against import check_against, with_list
 from millstone.analyses.base.step import Step
-from millstone.analyses.base.term_results import check_against, counted_terms, result_of_terms, with_list
+from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.logodds.compute import log_odds
 from millstone.analyses.logodds.settings import PRIORS, LogOddsSettings
-from millstone.core.corpus.corpus import Corpus
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
@@ -19,7 +18,7 @@ from millstone.texts.list_material import background_list
 from millstone.texts.scanned_texts import Material
 
 
-class LogOddsAnalysis(TracedAnalysis[LogOddsSettings]):
+class LogOddsAnalysis(Analysis[LogOddsSettings]):
     """Weighted log odds of terms."""
 
     layout = Layout(
@@ -71,10 +70,6 @@ class LogOddsAnalysis(TracedAnalysis[LogOddsSettings]):
     def check_groups(self, step: Step[LogOddsSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """Where the term of a row occurs, in its groups."""
-        return matches_of_terms(origin, corpus)
 
 
 ANALYSIS = LogOddsAnalysis()

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from millstone.analyses.base.notes import TakeNote, joined
-from millstone.analyses.base.pairs import (
+from millstone.analyses.base.groups.notes import TakeNote, joined
+from millstone.analyses.base.groups.pairs import (
     Comparison,
     check_some_left,
     chosen_terms,

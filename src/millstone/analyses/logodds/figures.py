@@ -7,7 +7,7 @@ import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from millstone.analyses.base.notes import is_carried_by_few
+from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.logodds.compute import interval
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme

@@ -6,19 +6,18 @@ from pathlib import Path
 
 import numpy as np
 
-from millstone.analyses.base.analysis import DrawProgress
+from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_select
-from millstone.analyses.base.dictionary_input import check_dictionary, has_order
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis
+from millstone.analyses.base.matches.dictionary_input import check_dictionary, has_order
 from millstone.analyses.base.step import Step
 from millstone.analyses.network.columns import NETWORK, NODES
 from millstone.analyses.network.compute import LINKS, Networks, networks
 from millstone.analyses.network.graph import graph_file
-from millstone.analyses.network.linked_terms import lines_together, occurrences_of
+from millstone.analyses.network.linked_terms import occurrences_of
 from millstone.analyses.network.settings import NetworkSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import numbered
-from millstone.core.corpus.corpus import Corpus, group_sizes, units_by_group
+from millstone.core.corpus.corpus import group_sizes, units_by_group
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
@@ -27,7 +26,7 @@ from millstone.texts.scanned_texts import Material
 _LEAST_MODULARITY, _LEAST_AGREEMENT = 0.3, 0.6
 
 
-class NetworkAnalysis(TracedAnalysis[NetworkSettings]):
+class NetworkAnalysis(Analysis[NetworkSettings]):
     """Network: which terms occur together."""
 
     layout = Layout(
@@ -80,10 +79,6 @@ class NetworkAnalysis(TracedAnalysis[NetworkSettings]):
         # the figure says how many links it lacks
         cut = Table({"group": list(found.cut), "links": list(found.cut.values())})
         return result.with_table("cut", cut).with_table("nodes", found.nodes, NODES, _OF_NODES)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """The lines in which the two terms of a row occur together."""
-        return lines_together(origin, corpus)
 
     def columns(self, step: Step[NetworkSettings]) -> Collection[str]:
         """The columns of its table."""

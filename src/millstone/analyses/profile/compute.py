@@ -7,7 +7,7 @@ import numpy as np
 
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.analyses.profile.word_classes import WORD_CLASSES, tokens_by_class
-from millstone.core.base.arrays import counted, merged, unique
+from millstone.core.base.arrays import counted, merged
 from millstone.core.corpus.corpus import Corpus, group_codes, group_sizes
 from millstone.core.statistics.richness import (
     mean_segment_ttr,
@@ -58,7 +58,7 @@ def profile(
         needs more tokens than there are is empty.
     """
     settings = settings or ProfileSettings()
-    texts = _Texts(corpus, term_map)
+    texts = OrderedTerms(corpus, term_map)
     names = [name for name in MEASURES if name != "mtld" or settings.mtld] + list(texts.classes)
     names = [name for name in names if not only or name in only]
     if settings.per_document:
@@ -73,34 +73,7 @@ def profile(
     return table.with_columns({"repeated_documents": [(repeated or {}).get(group, 0) for group in corpus.groups]})
 
 
-def vocabulary_growth(corpus: Corpus, term_map: TermMap, points: int = 300) -> Table:
-    """How the vocabulary of each group grows as its documents are read in their order.
-
-    Parameters
-    ----------
-    corpus : Corpus
-        From an ordered scan.
-    term_map : TermMap
-    points : int
-        About how many places of each group are given.
-
-    Returns
-    -------
-    Table
-        ``group, tokens, types``: different terms among the first so many kept tokens.
-    """
-    texts = _Texts(corpus, term_map)
-    codes = group_codes(corpus.documents, corpus.groups)
-    parts = []
-    for number, group in enumerate(corpus.groups):
-        types = np.cumsum(previous_places(texts.kept_terms(np.flatnonzero(codes == number))) < 0)
-        places = unique(np.linspace(0, len(types), points + 1).round().astype(int))
-        met = np.concatenate(([0], types))[places]
-        parts.append(Table({"group": group, "tokens": places, "types": met}))
-    return Table.joined(parts)
-
-
-class _Texts:
+class OrderedTerms:
     """The kept terms of documents in text order, and the lengths of their sentences."""
 
     def __init__(self, corpus: Corpus, term_map: TermMap) -> None:
@@ -130,7 +103,7 @@ class _Texts:
 class _Together:
     """Some documents taken together: each measure under its name."""
 
-    def __init__(self, texts: _Texts, documents: np.ndarray, settings: ProfileSettings) -> None:
+    def __init__(self, texts: OrderedTerms, documents: np.ndarray, settings: ProfileSettings) -> None:
         self._texts, self._documents, self._settings = texts, documents, settings
 
     @cached_property

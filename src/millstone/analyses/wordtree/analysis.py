@@ -3,20 +3,19 @@
 from collections.abc import Collection
 from pathlib import Path
 
-from millstone.analyses.base.analysis import DrawProgress
-from millstone.analyses.base.nodes import check_nodes, nodes_of, require_nodes
-from millstone.analyses.base.origin import Origin, RowMatches, TracedAnalysis, places_of_node
+from millstone.analyses.base.analysis import Analysis, DrawProgress
+from millstone.analyses.base.matches.nodes import check_nodes, nodes_of, require_nodes
 from millstone.analyses.base.step import Step
-from millstone.analyses.wordtree.compute import places_on, word_tree
+from millstone.analyses.wordtree.compute import word_tree
 from millstone.analyses.wordtree.settings import WordTreeSettings
-from millstone.core.corpus.corpus import ALL, Corpus, group_sizes
+from millstone.core.corpus.corpus import group_sizes
 from millstone.core.tables.columns import WORD_TREE
 from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
 from millstone.texts.scanned_texts import Material
 
 
-class WordTreeAnalysis(TracedAnalysis[WordTreeSettings]):
+class WordTreeAnalysis(Analysis[WordTreeSettings]):
     """Word tree: how the contexts of an expression branch."""
 
     layout = Layout(
@@ -49,13 +48,6 @@ class WordTreeAnalysis(TracedAnalysis[WordTreeSettings]):
         table = word_tree(corpus, nodes, step.settings, pooled)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
         return Result("wordtree", table, WORD_TREE, sizes, step.typed, layout=self.layout)
-
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """The places on the branch of a row."""
-        row = origin.rows.iloc[0]
-        places = places_of_node(origin, corpus, "node", everywhere=row["group"] == ALL)
-        branch = str(row["parent"]), str(row["branch"])
-        return places_on(corpus, places, str(row["side"]), *branch, origin.step.settings), {}
 
     def columns(self, step: Step[WordTreeSettings]) -> Collection[str]:
         """The columns of its table."""

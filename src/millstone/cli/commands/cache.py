@@ -1,43 +1,23 @@
 """The command cache: the scans in the cache folder, and how to clear them."""
 
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping
+from typing import Any
 
-from millstone.cli.options import Parser, add_common, add_settings, new_parser, parse
 from millstone.cli.terminal.console import put, say
 from millstone.core.base.wording import numbered
 from millstone.core.settings.declare import build
 from millstone.core.settings.program import CacheSettings
-
-QUESTION = "list and clear cached scans"
-EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
+from millstone.texts.cache.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
 
 
-def parser(full: bool) -> Parser:
-    """The parser of cache."""
-    made = new_parser(
-        "cache",
-        f"{QUESTION}\n\nTexts that took over a second to read are cached as counts of words in a folder of your\n"
-        "own, and read from there as long as the files and the settings that matter are the same. Words can\n"
-        "be restored from the cache, so clear it where texts must not stay on the machine, or type --no-cache.",
-        EXAMPLES,
-        "",
-    )
-    add_settings(made, CacheSettings, True, "cache options")
-    add_common(made, full)
-    return made
-
-
-def run(arguments: Sequence[str]) -> None:
+def run(typed: Mapping[str, Any]) -> None:
     """List or clear cached scans.
 
     Raises
     ------
     MillstoneError
     """
-    typed = parse(parser(full=False), arguments)
-    from millstone.texts.cache.scan_cache import cache_folder, cached_scans, clear, limit, set_limit
-
     settings = build(CacheSettings, typed)
     if "limit" in typed:
         set_limit(settings.limit)

@@ -1,55 +1,31 @@
 """The command chart: draw a table that was saved earlier."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from millstone.analyses import COMMANDS
 from millstone.analyses.base.analysis import analysis_named, figures_of
-from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
+from millstone.cli.options import one_input
 from millstone.cli.terminal.console import say
 from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
+from millstone.outputs.charts.draw import chart_bytes
 from millstone.outputs.charts.settings import ENDINGS, AnyChartSettings
-
-QUESTION = "draw a result table saved earlier, without computing it again"
-EXAMPLES = (
-    "chart results/keyness.csv",
-    "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
-)
+from millstone.outputs.files.companion import companion_path
+from millstone.outputs.files.formats.table import check_ending
+from millstone.outputs.files.reader import read_result
+from millstone.outputs.files.writing import Outputs
 
 
-def parser(full: bool) -> Parser:
-    """The parser of chart."""
-    made = new_parser(
-        "chart",
-        f"{QUESTION}\n\nTABLE was saved by freq, dispersion, profile, keyness, logodds, categories, contrast,\n"
-        "collocates or wordtree, in any format but .md and .html. Its companion gives the order and the sizes of\n"
-        "the groups. Without --chart the figure is TABLE.png beside the table.",
-        EXAMPLES,
-        "TABLE",
-    )
-    add_one_input(made, "TABLE", "the saved table")
-    add_settings(made, AnyChartSettings, True, "chart")
-    add_settings(made, Output, True, only=("force", "quiet"))
-    add_common(made, full)
-    return made
-
-
-def run(arguments: Sequence[str]) -> None:
+def run(typed: Mapping[str, Any]) -> None:
     """Draw a saved table.
 
     Raises
     ------
     MillstoneError
     """
-    typed = parse(parser(full=False), arguments)
-    from millstone.outputs.charts.draw import chart_bytes
-    from millstone.outputs.files.companion import companion_path
-    from millstone.outputs.files.formats.table import check_ending
-    from millstone.outputs.files.reader import read_result
-    from millstone.outputs.files.writing import Outputs
-
     table = one_input(typed, "chart takes one table", "type millstone chart TABLE.csv --chart FIGURE.png")
     if table.is_dir():
         raise DataError(f"{table} is a folder", "name a table in it")

@@ -1,30 +1,26 @@
 """The command check on the screen."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from millstone.analyses import STEPS
 from millstone.analyses.base.step import Step
-from millstone.cli.analysis import parser_of, print_table, step_from
-from millstone.cli.options import Parser
+from millstone.analyses.check.compute import check, explain, first_documents
+from millstone.cli.commands.analysis import print_table, step_from
 from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
+from millstone.study.outputs import claimed, save
+from millstone.study.record.summary import cleaned_lines, settings_lines
 
 if TYPE_CHECKING:
     from millstone.analyses.check.compute import Checked
     from millstone.texts.inputs.provenance import Provenance
 
-QUESTION = STEPS["check"].question
 _SHOWN = 5
 
 
-def parser(full: bool) -> Parser:
-    """The parser of check."""
-    return parser_of(STEPS["check"], full)
-
-
-def run(arguments: Sequence[str]) -> None:
+def run(typed: Mapping[str, Any]) -> None:
     """Check texts as typed.
 
     Raises
@@ -32,9 +28,7 @@ def run(arguments: Sequence[str]) -> None:
     MillstoneError
         Under ``--strict`` also when something looks wrong.
     """
-    step = step_from(STEPS["check"], arguments)
-    from millstone.analyses.check.compute import check, explain
-    from millstone.study.outputs import claimed, save
+    step = step_from(STEPS["check"], typed)
 
     outputs = claimed(step)
     progress = Progress(shown=not step.output.quiet)
@@ -61,7 +55,6 @@ def run(arguments: Sequence[str]) -> None:
 
 
 def _show(step: Step[Any]) -> None:
-    from millstone.analyses.check.compute import first_documents
 
     for document in first_documents(step):
         fields = "; ".join(f"{name}: {value}" for name, value in document.metadata.items() if value)
@@ -97,7 +90,6 @@ def _of_reading(provenance: "Provenance") -> list[str]:
 
 
 def _left_out(step: Step[Any], checked: "Checked") -> list[str]:
-    from millstone.study.record.summary import cleaned_lines, settings_lines
 
     cleaned = checked.cleaned
     lines = []

@@ -1,16 +1,16 @@
 """The command demo: the sample corpus, and its study carried out."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
+from typing import Any
 
-from millstone.cli.commands.run import carry_out, study_parser
-from millstone.cli.options import Parser, one_input, parse
+from millstone.cli.commands.run import carry_out
+from millstone.cli.options import one_input
 from millstone.cli.terminal.console import say
 from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
 from millstone.core.settings.program import RunSettings
+from millstone.study.sample import write_sample
 
-QUESTION = "copy the sample corpus into a folder and run the whole example study on it"
-EXAMPLES = ("demo", "demo huts")
 _TEXTS = {
     "the texts": ["guestbook.csv", "journals"],
     "the dictionary, the study file, and what is planted in the texts": [
@@ -26,25 +26,13 @@ _TO_TRY = (
 )
 
 
-def parser(full: bool) -> Parser:
-    """The parser of demo."""
-    about = (
-        f"{QUESTION}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
-        "made up. FOLDER is created if necessary (default: millstone-demo)."
-    )
-    return study_parser("demo", about, EXAMPLES, "[FOLDER]", "the folder to write to", full)
-
-
-def run(arguments: Sequence[str]) -> None:
+def run(typed: Mapping[str, Any]) -> None:
     """Write the sample corpus and run its study.
 
     Raises
     ------
     MillstoneError
     """
-    from millstone.study.sample import write_sample
-
-    typed = parse(parser(full=False), arguments)
     folder = one_input(typed, "demo takes one folder", "type millstone demo FOLDER", "millstone-demo")
     output = build(Output, typed)
     number = write_sample(folder, output.force)

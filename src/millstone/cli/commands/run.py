@@ -1,18 +1,27 @@
 """The command run: carry out all steps of a study file."""
 
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
-from millstone.cli.options import Parser, add_common, add_one_input, add_settings, new_parser, one_input, parse
+from millstone.analyses.base.settings_line import settings_line
+from millstone.cli.options import one_input
 from millstone.cli.terminal.console import Progress, put, say
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import listed, numbered
 from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
-from millstone.core.settings.preparation import Work
 from millstone.core.settings.program import RunSettings
+from millstone.outputs.disk.trusted import is_trusted
+from millstone.study.outputs import files_written
+from millstone.study.record.bundle import bundle
+from millstone.study.record.files import StudyFiles
+from millstone.study.record.report import Report
+from millstone.study.record.summary import summary
+from millstone.study.study_file import read_study
+from millstone.study.study_run import carry_out_study, check_report, chosen_steps, claim_study, on_cluster, title_of
+from millstone.study.trust import check_trust, named_outside
 
 if TYPE_CHECKING:
     from millstone.outputs.files.writing import Outputs
@@ -20,44 +29,14 @@ if TYPE_CHECKING:
     from millstone.study.record.report import Report
     from millstone.study.study import Study
 
-QUESTION = "carry out every step of a study file, in order"
-EXAMPLES = (
-    "run study.toml",
-    "run study.toml --dry-run",
-    "run study.toml --step keyness --step logodds",
-    "run study.toml --bundle study.zip --with-inputs",
-)
 
-
-def study_parser(
-    name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
-) -> Parser:
-    """The parser of a command that carries out a study file."""
-    made = new_parser(name, about, examples, what)
-    add_one_input(made, what, explained)
-    if own:
-        add_settings(made, own, True, f"{name} options")
-    add_settings(made, Output, True, only=("force", "quiet"))
-    if own:
-        add_settings(made, Work, True, "work", only=("cluster",))
-    add_common(made, full)
-    return made
-
-
-def parser(full: bool) -> Parser:
-    """The parser of run."""
-    about = f"{QUESTION}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    return study_parser("run", about, EXAMPLES, "STUDY", "the study file", full, RunSettings)
-
-
-def run(arguments: Sequence[str]) -> None:
+def run(typed: Mapping[str, Any]) -> None:
     """Carry out a study file.
 
     Raises
     ------
     MillstoneError
     """
-    typed = parse(parser(full=False), arguments)
     study = one_input(typed, "run takes one study file", "type millstone run study.toml")
     carry_out(study, build(Output, typed), build(RunSettings, typed), typed.get("cluster", ""))
 
@@ -70,10 +49,6 @@ def _list_outside(named: list[str]) -> None:
 
 def _plan(study: "Study") -> list[str]:
     """What would be done and written, step by step."""
-    from millstone.analyses.base.settings_line import settings_line
-    from millstone.study.outputs import files_written
-    from millstone.study.study_run import title_of
-
     lines = []
     for number, step in enumerate(study.steps, 1):
         lines.append(f"{title_of(number, step)}: {step.command.question}")
@@ -91,11 +66,6 @@ def carry_out(
 
     `cluster` is the address of a scheduler whose workers read the texts.
     """
-    from millstone.outputs.disk.trusted import is_trusted
-    from millstone.study.study_file import read_study
-    from millstone.study.study_run import check_report, chosen_steps, claim_study, on_cluster
-    from millstone.study.trust import check_trust, named_outside
-
     settings = settings or RunSettings()
     whole = read_study(path)
     for note in whole.notes:
@@ -133,10 +103,6 @@ def _written(
     study: "Study", path: Path, output: Output, settings: RunSettings, outputs: "Outputs", reports: bool
 ) -> dict[str, list[str]]:
     """Carry out the steps, and then write the report and the bundle."""
-    from millstone.study.record.files import StudyFiles
-    from millstone.study.record.summary import summary
-    from millstone.study.study_run import carry_out_study
-
     progress = Progress(shown=not output.quiet)
     files = StudyFiles(study, path)
     report = _report_of(study, files) if reports else None
@@ -160,8 +126,6 @@ def _written(
         files.written += outputs.commit()
         next(iter(written.values())).append(os.path.relpath(study.page, path.parent))
     if settings.bundle:
-        from millstone.study.record.bundle import bundle
-
         outputs.add(Path(settings.bundle), bundle(files, settings.with_inputs))
         outputs.commit()
     return written
@@ -182,6 +146,5 @@ def _bundle_of(settings: RunSettings) -> list[Path]:
 
 def _report_of(study: "Study", files: "StudyFiles") -> "Report":
     # what makes pages is not needed without one
-    from millstone.study.record.report import Report
 
     return Report(study, files)

@@ -6,6 +6,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from millstone.core.base.errors import MillstoneError
+from millstone.core.settings.inputs import Reading
+from millstone.texts.inputs.files import at_home, ending_of
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.tables.table import TABLES, open_table
 
 _PATIENCE = 2.0
 
@@ -26,10 +30,6 @@ def columns_of(words: Sequence[str]) -> list[str]:
 
 
 def _columns(word: str) -> Iterator[str]:
-    from millstone.core.settings.inputs import Reading
-    from millstone.texts.inputs.files import at_home, ending_of
-    from millstone.texts.inputs.provenance import Provenance
-    from millstone.texts.inputs.tables.table import TABLES, open_table
 
     path = at_home(word if Path(word).exists() else word.partition("=")[2])
     if not path.is_file() or ending_of(path) not in TABLES:
@@ -60,3 +60,8 @@ def _limited(seconds: float) -> Iterator[None]:
     finally:
         signal.setitimer(signal.ITIMER_VIRTUAL, 0)
         signal.signal(signal.SIGVTALRM, before)
+
+
+def show(words: Sequence[str]) -> None:
+    """Print the columns of the tables among some words, line by line."""
+    print("\n".join(columns_of(words)))

@@ -4,8 +4,10 @@ import argparse
 import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from millstone.cli.options import Parser
+from millstone.cli.parsers import ORDER, parser_named, questions
 
 _VALUES = re.compile(r"[a-z0-9_]+(\|[a-z0-9_]+)+")
 _OF_FILES = re.compile(r"FILE|FOLDER|TABLE|LIST|DICTIONARY|STUDY|INPUT|PATH")
@@ -84,3 +86,9 @@ def _meaning(action: argparse.Action) -> str:
 def pages(parsers: Mapping[str, tuple[str, Callable[[], Parser]]]) -> list[CommandPage]:
     """The pages of all commands, from their questions and parsers."""
     return [page_of(name, question, parser()) for name, (question, parser) in parsers.items()]
+
+
+def manual() -> list[CommandPage]:
+    """The manual page of each command."""
+    asked = questions()
+    return pages({name: (asked[name], partial(parser_named, name, True)) for name in ORDER})

@@ -7,8 +7,10 @@ from rich.console import Console
 from rich.table import Table as Grid
 from rich.text import Text
 
+from millstone.cli.terminal.console import put
 from millstone.cli.terminal.keyness_view import is_one_comparison, show_sides
 from millstone.cli.terminal.lines import show_lines
+from millstone.cli.terminal.sanitise import visible_result
 from millstone.cli.terminal.tree import OF_TREE, show_tree
 from millstone.cli.terminal.widths import Fitted, fitted
 from millstone.core.base.wording import numbered
@@ -22,6 +24,15 @@ ROWS = 20
 # what frequency lists cannot say
 _OF_UNITS = ("design_effect", "ll_documents", "z_documents")
 _OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
+
+
+def show_result(result: Result, top: int, wanted: Sequence[str], explained: bool) -> list[str]:
+    """Print a result, and what its columns mean if it is to be `explained`; return the columns that did not fit."""
+    result = visible_result(result)
+    hidden = show(result, top, Console(highlight=False), wanted)
+    if explained:
+        put("\n".join(legend(result)))
+    return hidden
 
 
 def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ()) -> list[str]:

@@ -19,6 +19,7 @@ def _compiled() -> ModuleType | None:
     if os.environ.get("MILLSTONE_PURE"):
         return None
     try:
+        # it may not be there
         from millstone.core import _compiled as found
     except ImportError:
         return None

@@ -2,9 +2,11 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from string import ascii_uppercase
 
 import numpy as np
 
+from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import Document
 from millstone.core.dictionary.matches import Matches
 from millstone.core.dictionary.traces import category_sets
@@ -119,3 +121,17 @@ def _is_alike(text: str, normal: str) -> bool:
     return len(text) == len(normal) and all(
         one == other or normalise(one) == other for one, other in zip(text, normal, strict=True)
     )
+
+
+def letters(names: Sequence[str]) -> dict[str, str]:
+    """The mark of each category: A to Z, then AA, AB, ..."""
+    size = len(ascii_uppercase)
+    return {
+        name: (ascii_uppercase[at // size - 1] if at >= size else "") + ascii_uppercase[at % size]
+        for at, name in enumerate(names)
+    }
+
+
+def places_in(text: MarkedText) -> str:
+    covered = sum(1 for _, categories in text.pieces if categories)
+    return numbered(covered, "place")

@@ -16,6 +16,8 @@ from millstone.core.tokenise.token_rules import are_words, cutter
 
 if TYPE_CHECKING:
     from millstone.core.scan.threads import Threads
+
+    # worker processes take 40 ms to import
     from millstone.core.scan.workers import Crew
 
 _BY_RUNS = "words"
@@ -107,6 +109,7 @@ def scan(
 def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
     """Several at work: threads where most of it is done without the interpreter, else processes."""
     if compiled is not None:
+        # small corpora are scanned in this thread
         from millstone.core.scan.threads import Threads
 
         return Threads(jobs, ordered, most)

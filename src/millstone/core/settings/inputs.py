@@ -3,7 +3,9 @@
 from typing import TYPE_CHECKING, Any
 
 from millstone.core.base.light_dataclass import frozen
+from millstone.core.settings.conditions import condition_from
 from millstone.core.settings.declare import setting
+from millstone.core.settings.field_rules import field_rules
 from millstone.core.settings.kinds import MOST, Kind, free_text, names, path, paths, regex, switch
 
 if TYPE_CHECKING:
@@ -52,13 +54,11 @@ def _read_delimiter(typed: str) -> str:
 
 
 def _field_rules(given: Any) -> Any:
-    from millstone.core.settings.field_rules import field_rules
 
     return field_rules(given)
 
 
 def _read_condition(typed: str) -> str:
-    from millstone.core.settings.conditions import condition_from
 
     condition_from(typed)
     return typed

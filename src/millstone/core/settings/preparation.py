@@ -20,6 +20,8 @@ from millstone.core.settings.kinds import (
     words_or_regex,
 )
 
+GIVEN = "given"
+"""The lemmas that annotated texts bring along, in place of a language or a list."""
 CUTS = ("links", "mentions", "hashtags", "markup")
 
 MENDS = ("entities", "hyphens")

@@ -10,7 +10,8 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords, different
 from millstone.core.matrix.cells import column_sums
-from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, is_in_capitals
+from millstone.core.settings.preparation import GIVEN
+from millstone.core.terms.word_lists import UNSURE, Lemmas, is_in_capitals
 from millstone.core.tokenise.words import fold_case
 
 NO_PRONOUN = "in capitals, so no pronoun"

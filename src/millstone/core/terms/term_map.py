@@ -10,10 +10,10 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import listed, nearest_names
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
-from millstone.core.settings.preparation import Preparation
+from millstone.core.settings.preparation import GIVEN, Preparation
 from millstone.core.terms.lemmas import FoundLemmas
 from millstone.core.terms.stages import Stage, stages_of
-from millstone.core.terms.word_lists import GIVEN, Entries, WordLists, folding
+from millstone.core.terms.word_lists import Entries, WordLists, folding
 from millstone.core.terms.word_rules import idle_entries, left_out_by
 
 NO_TAG = "(none)"

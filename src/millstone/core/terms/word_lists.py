@@ -10,7 +10,6 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wildcards import has_wildcards, wildcard_test
 from millstone.core.tokenise.words import fold_case, normalise, words
 
-GIVEN = "given"
 UNSURE = "?"
 """Before lemmas that only a rule makes, with blanks between them: one counts where the texts have it."""
 

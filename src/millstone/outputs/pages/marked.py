@@ -1,25 +1,15 @@
 """Marked texts as a page, and as plain text."""
 
-from collections.abc import Iterator, Mapping, Sequence
-from string import ascii_uppercase
+from collections.abc import Mapping, Sequence
 
 from markupsafe import Markup, escape
 
 from millstone.core.base.wording import numbered
-from millstone.core.dictionary.marked_text import MarkedText, MarkedTexts
+from millstone.core.dictionary.marked_text import MarkedText, MarkedTexts, letters, places_in
 from millstone.outputs.pages.page import page, visible
 
 TINTS = ("#cfe3f1", "#fbd9c4", "#f6e6ad", "#cdeae2", "#ecccd3", "#e6d3ec", "#dfe5ea", "#e2eebb")
 """Backgrounds of categories, in turn; the letter says which it is."""
-
-
-def letters(names: Sequence[str]) -> dict[str, str]:
-    """The mark of each category: A to Z, then AA, AB, ..."""
-    size = len(ascii_uppercase)
-    return {
-        name: (ascii_uppercase[at // size - 1] if at >= size else "") + ascii_uppercase[at % size]
-        for at, name in enumerate(names)
-    }
 
 
 def as_page(marked: MarkedTexts, title: str, about: str) -> bytes:
@@ -50,17 +40,12 @@ def as_page(marked: MarkedTexts, title: str, about: str) -> bytes:
                 "name": text.name,
                 "group": f" ({text.group})" if text.group else "",
                 "tokens": numbered(text.tokens, "token"),
-                "places": _places(text),
+                "places": places_in(text),
                 "body": _body(text, names, mark),
             }
             for text in texts
         ],
     )
-
-
-def _places(text: MarkedText) -> str:
-    covered = sum(1 for _, categories in text.pieces if categories)
-    return numbered(covered, "place")
 
 
 def _style(names: Sequence[str], name: str) -> str:
@@ -79,18 +64,3 @@ def _body(text: MarkedText, names: Sequence[str], mark: Mapping[str, str]) -> Ma
         else:
             parts.append(str(escape(visible(piece))))
     return Markup("".join(parts).strip())
-
-
-def as_plain(marked: MarkedTexts) -> Iterator[str]:
-    """The texts as plain lines: a counted word is followed by the letters of its categories in brackets."""
-    texts, names = marked.texts, marked.categories
-    mark = letters(names)
-    for text in texts:
-        yield f"== {text.name} ({text.group}), {numbered(text.tokens, 'token')}, {_places(text)}"
-        yield "".join(
-            f"{piece}[{' '.join(mark[name] for name in categories)}]" if categories else piece
-            for piece, categories in text.pieces
-        ).strip()
-        yield ""
-    totals = zip(*(text.places for text in texts), strict=True)
-    yield "; ".join(f"[{mark[name]}] {name} {sum(column):,}" for name, column in zip(names, totals, strict=True))

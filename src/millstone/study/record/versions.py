@@ -2,7 +2,7 @@
 
 import platform
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from importlib import metadata
 
 from millstone.core.base.version import VERSION
@@ -43,3 +43,8 @@ def citation() -> str:
             "}",
         ]
     )
+
+
+def show(arguments: Sequence[str]) -> None:
+    """Print how to cite millstone."""
+    print(citation())

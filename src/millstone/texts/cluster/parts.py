@@ -11,11 +11,11 @@ from millstone.core.scan.merge_parts import PartCorpus, joined_scans, packed
 from millstone.core.scan.scan import scan
 from millstone.core.settings.inputs import Reading
 from millstone.core.settings.preparation import Preparation
+from millstone.texts.documents import are_counted_as_read, cleaned_documents, tagged
 from millstone.texts.inputs.field_audit import Met
 from millstone.texts.inputs.finding.finding import FoundFile
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import Files
-from millstone.texts.scans import are_counted_as_read, cleaned_documents, tagged
 
 
 @dataclass(frozen=True)

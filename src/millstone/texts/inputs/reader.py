@@ -7,6 +7,7 @@ from millstone.core.base.read_errors import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.settings.inputs import Reading
+from millstone.texts.inputs.documents.conllu import read_stretch
 from millstone.texts.inputs.documents.texts import TEXTS, read_plain
 from millstone.texts.inputs.fields import Describer
 from millstone.texts.inputs.files import STANDARD_INPUT, ending_of
@@ -69,8 +70,6 @@ class Files:
         if found.stretch == WHOLE:
             return self._described(found, _read(found, self._reading, self._provenance))
         if ending_of(found.path) not in TABLES:
-            from millstone.texts.inputs.documents.conllu import read_stretch
-
             return self._described(
                 found, read_stretch(found.path, found.inside, self._reading, self._provenance, found.stretch)
             )

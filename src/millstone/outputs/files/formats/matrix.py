@@ -12,6 +12,7 @@ from millstone.core.tables.matrix_result import DocumentTerms
 from millstone.core.tables.table import ColumnCells, Table, values_of
 from millstone.outputs.files.formats.parquet import MISSING_LIBRARY, with_companion
 from millstone.outputs.files.formats.table import as_tsv, tsv_header, tsv_rows
+from millstone.outputs.files.formats.workbook import cells_of, write_workbook
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -83,7 +84,6 @@ def _frame(names: Sequence[str], columns: Sequence[ColumnCells]) -> "pd.DataFram
 
 
 def _workbook(table: DocumentTerms, file: BinaryIO) -> None:
-    from millstone.outputs.files.formats.workbook import cells_of, write_workbook
 
     rows, columns = len(table.rows) + 1, len(table.columns)
     if rows > _MOST_ROWS or columns > _MOST_COLUMNS:

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from millstone.core.base.version import VERSION
 from millstone.core.settings.kinds import looks_like_path
-from millstone.core.terms.word_lists import GIVEN, UNSURE, Lemmas, as_word
+from millstone.core.settings.preparation import GIVEN
+from millstone.core.terms.word_lists import UNSURE, Lemmas, as_word
 from millstone.core.tokenise.words import fold_case
 from millstone.texts.inputs.lists.english_lemmas import are_left, english_lemma
 from millstone.texts.inputs.lists.languages import CODES, check_code

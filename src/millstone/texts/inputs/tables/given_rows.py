@@ -7,7 +7,7 @@ from typing import Any
 
 from millstone.core.settings.inputs import Reading
 from millstone.core.tables.result import GivenCell
-from millstone.texts.inputs.files import ending_of
+from millstone.texts.inputs.files import ending_of, open_source
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.delimited import delimited_rows
 from millstone.texts.inputs.tables.table import open_table
@@ -48,7 +48,6 @@ def _records(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:
 
         yield from enumerate(parquet.read_table(path).to_pylist(), 1)
         return
-    from millstone.texts.inputs.files import open_source
 
     with open_source(path) as file:
         text = file.read().decode("utf-8-sig")

@@ -1,32 +1,22 @@
-"""The texts of a step near an expression only.
-
-Every step asks for it, and few have any: what looks for expressions is imported where there are some.
-"""
+"""The texts of a step near an expression only (``--around``)."""
 
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
 from millstone.analyses.base.analysis import analysis_of
+from millstone.analyses.base.matches.nodes import expression_of, found_expressions, term_map_of, words_of
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import listed, numbered
-
-if TYPE_CHECKING:
-    from millstone.core.corpus.corpus import Corpus
-    from millstone.texts.scanned_texts import Material
-
-RULE = "around"
-"""What tokens are left out by that are not near."""
+from millstone.core.corpus.corpus import Corpus
+from millstone.core.matches.surroundings import near_tokens, only_near
+from millstone.texts.scanned_texts import Material
 
 
 def check_around(step: Step[Any]) -> None:
     """Raise UsageError for an expression that cannot be read, or a step that --around does not suit."""
-    if not step.preparation.around:
-        return
-    from millstone.analyses.base.nodes import expression_of
-
     for typed in step.preparation.around:
         expression_of(step, typed, "--around")
     if not any(step.preparation.around_span):
@@ -37,13 +27,9 @@ def check_around(step: Step[Any]) -> None:
         )
 
 
-def around(step: Step[Any], material: "Material", notes: list[str]) -> "Material":
-    """The material with only the tokens near the expressions of ``--around``, if there are any."""
+def around(step: Step[Any], material: Material, notes: list[str]) -> Material:
+    """The texts with only the tokens near the expressions of ``--around``."""
     preparation = step.preparation
-    if not preparation.around:
-        return material
-    from millstone.core.matches.surroundings import only_near
-
     corpus = material.corpus
     kept, places = near_of(step, corpus, notes)
     near = only_near(corpus, kept)
@@ -55,11 +41,8 @@ def around(step: Step[Any], material: "Material", notes: list[str]) -> "Material
     return replace(material, corpus=near, not_near=int(corpus.tokens.sum() - near.tokens.sum()))
 
 
-def near_of(step: Step[Any], corpus: "Corpus", notes: list[str]) -> tuple[np.ndarray, int]:
+def near_of(step: Step[Any], corpus: Corpus, notes: list[str]) -> tuple[np.ndarray, int]:
     """(T,) bool: the tokens near the expressions of ``--around``; and how many places these have."""
-    from millstone.analyses.base.nodes import expression_of, found_expressions, term_map_of, words_of
-    from millstone.core.matches.surroundings import near_tokens
-
     preparation = step.preparation
     words = words_of(step, corpus, term_map_of(step, corpus))
     expressions = [expression_of(step, typed, "--around") for typed in preparation.around]

@@ -2,14 +2,16 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from importlib import import_module
+from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from millstone.analyses.base.analysis import Analysis, S, analysis_named, analysis_of, make_step, texts_of
-from millstone.analyses.base.counted_tokens import counted_tokens, tokens_left
-from millstone.analyses.base.nodes import nodes_of, term_map_of
+from millstone.analyses.base.analysis import analysis_named, make_step, texts_of
+from millstone.analyses.base.matches.counted_tokens import counted_tokens, tokens_left
+from millstone.analyses.base.matches.nodes import nodes_of, term_map_of
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import address_in
 from millstone.core.base.arrays import is_among
@@ -49,13 +51,6 @@ class Origin:
     select: tuple[str, ...] = ()
 
     @property
-    def analysis(self) -> "TracedAnalysis[Any]":
-        """The analysis that made the table."""
-        found = analysis_of(self.step)
-        assert isinstance(found, TracedAnalysis)
-        return found
-
-    @property
     def groups(self) -> set[str]:
         """The groups that the rows name; ``rest`` among them for all others."""
         return {str(value) for name in _GROUPS if name in self.rows for value in self.rows[name]}
@@ -66,12 +61,16 @@ class Origin:
         return [str(path) for path, before in paths if not path.is_file() or sha256_of(path) != before]
 
 
-class TracedAnalysis(Analysis[S]):
-    """An analysis whose rows count matches in the texts, which can be shown as lines."""
+def is_traced(command: str) -> bool:
+    """Whether the rows of a command's table count matches in the texts: its folder has a module ``trace``."""
+    return find_spec(f"millstone.analyses.{command}.trace") is not None
 
-    def row_matches(self, origin: Origin, corpus: Corpus) -> RowMatches:
-        """The matches that a row counts, ascending, and further columns for their lines."""
-        raise NotImplementedError
+
+def matches_behind(origin: Origin, corpus: Corpus) -> RowMatches:
+    """The matches that the rows count, ascending, and further columns for their lines."""
+    trace = import_module(f"millstone.analyses.{origin.step.command.name}.trace")
+    found: RowMatches = trace.row_matches(origin, corpus)
+    return found
 
 
 def with_origin(step: Step[Any], commands: Mapping[str, "Command"]) -> Step[Any]:
@@ -114,14 +113,13 @@ def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
             f"make it again with -o {path.name}, and keep {path.name}-metadata.json beside it",
         )
     command = commands.get(notes["command"])
-    analysis = analysis_named(command.name) if command is not None else None
-    if command is None or not isinstance(analysis, TracedAnalysis):
-        known = [name for name in commands if isinstance(analysis_named(name), TracedAnalysis)]
+    if command is None or not is_traced(command.name):
+        known = [name for name in commands if is_traced(name)]
         raise DataError(
             f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
         )
     frame = frame_of(path)
-    layout = analysis.layout
+    layout = analysis_named(command.name).layout
     if lacking := [one for one in (*(layout.drawn or layout.marks), *layout.traced) if one not in frame.columns]:
         raise DataError(
             f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from millstone.analyses.base.checks import check_exists, check_select
-from millstone.analyses.base.dictionary_input import dictionary_of
+from millstone.analyses.base.matches.dictionary_input import dictionary_of
 from millstone.analyses.base.settings import NodeSettings
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import UsageError

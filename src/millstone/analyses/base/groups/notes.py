@@ -45,5 +45,5 @@ def joined(noted: Mapping[str, np.ndarray], first: Mapping[int, str] | None = No
 
 def is_carried_by_few(frame: "pd.DataFrame") -> "pd.Series[bool]":
     """Which rows of a table have a note that few documents carry a difference; none where it has no notes."""
-    notes = frame.reindex(columns=["note"])["note"].fillna("").astype(str)
+    notes = frame.assign(note=frame.get("note", ""))["note"].fillna("")
     return notes.str.contains(rf"{BY_TOKENS_ONLY}|^one (?:{'|'.join(NOUNS)}) \(", regex=True)

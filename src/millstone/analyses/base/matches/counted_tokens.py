@@ -2,7 +2,7 @@
 
 from typing import TYPE_CHECKING, Any
 
-from millstone.analyses.base.context_filter import near_of
+from millstone.analyses.base.matches.context_filter import near_of
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matches.term_matches import CountedTokens

@@ -1,0 +1,158 @@
+"""The parsers of all commands, and the question that each answers.
+
+Light on purpose: what is typed wrong is said, and help is given, before what computes is imported.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+
+from millstone.analyses import COMMANDS, STEPS
+from millstone.analyses.base.command import Command
+from millstone.cli.options import (
+    Parser,
+    add_common,
+    add_inputs,
+    add_one_input,
+    add_settings,
+    add_study,
+    new_parser,
+    rare_ones,
+)
+from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.output import Output
+from millstone.core.settings.preparation import Preparation, Work
+from millstone.core.settings.program import CacheSettings, RunSettings
+from millstone.outputs.charts.settings import AnyChartSettings
+
+_DEMO = "copy the sample corpus into a folder and run the whole example study on it"
+_DEMO_EXAMPLES = ("demo", "demo huts")
+_INIT = "write a commented study file for a folder or a table"
+_INIT_EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
+_RUN = "carry out every step of a study file, in order"
+_RUN_EXAMPLES = (
+    "run study.toml",
+    "run study.toml --dry-run",
+    "run study.toml --step keyness --step logodds",
+    "run study.toml --bundle study.zip --with-inputs",
+)
+_CHART = "draw a result table saved earlier, without computing it again"
+_CHART_EXAMPLES = (
+    "chart results/keyness.csv",
+    "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
+)
+_CACHE = "list and clear cached scans"
+_CACHE_EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
+
+
+def parser_of(command: Command, full: bool) -> Parser:
+    """The parser of an analysis: its own options first, then the shared ones."""
+    parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples)
+    add_inputs(parser)
+    also = [name for part in (command.settings, command.charts) if part for name in rare_ones(part)]
+    add_settings(parser, command.settings, full, f"{command.name} options", also=also)
+    if command.charts:
+        add_settings(parser, command.charts, full, "chart", also=())
+    for settings in (Reading, *((Counted,) if command.accepts_frequency_lists else ()), Preparation):
+        add_settings(parser, settings, full)
+    add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))
+    add_settings(parser, Work, full)
+    add_study(parser, full)
+    add_common(parser, full)
+    return parser
+
+
+def _demo(full: bool) -> Parser:
+    """The parser of demo."""
+    about = (
+        f"{_DEMO}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
+        "made up. FOLDER is created if necessary (default: millstone-demo)."
+    )
+    return _study_parser("demo", about, _DEMO_EXAMPLES, "[FOLDER]", "the folder to write to", full)
+
+
+def _init(full: bool) -> Parser:
+    """The parser of init."""
+    about = (
+        f"{_INIT}\n\nLooks at the texts, guesses the columns of text, id and groups and the language of the\n"
+        "stop list, and writes a study that runs as it stands. An existing file is never overwritten."
+    )
+    made = new_parser("init", about, _INIT_EXAMPLES, "PATH")
+    add_one_input(made, "PATH", "the folder or the table")
+    group = made.add_argument_group("output")
+    group.add_argument("-o", "--output", metavar="FILE", help="the study file to write (default: study.toml)")
+    group.add_argument("--quiet", action="store_true", help="say nothing when it is written")
+    add_common(made, full)
+    return made
+
+
+def _study_parser(
+    name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
+) -> Parser:
+    """The parser of a command that carries out a study file."""
+    made = new_parser(name, about, examples, what)
+    add_one_input(made, what, explained)
+    if own:
+        add_settings(made, own, True, f"{name} options")
+    add_settings(made, Output, True, only=("force", "quiet"))
+    if own:
+        add_settings(made, Work, True, "work", only=("cluster",))
+    add_common(made, full)
+    return made
+
+
+def _run(full: bool) -> Parser:
+    """The parser of run."""
+    about = f"{_RUN}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
+    return _study_parser("run", about, _RUN_EXAMPLES, "STUDY", "the study file", full, RunSettings)
+
+
+def _chart(full: bool) -> Parser:
+    """The parser of chart."""
+    made = new_parser(
+        "chart",
+        f"{_CHART}\n\nTABLE was saved by freq, dispersion, profile, keyness, logodds, categories, contrast,\n"
+        "collocates or wordtree, in any format but .md and .html. Its companion gives the order and the sizes of\n"
+        "the groups. Without --chart the figure is TABLE.png beside the table.",
+        _CHART_EXAMPLES,
+        "TABLE",
+    )
+    add_one_input(made, "TABLE", "the saved table")
+    add_settings(made, AnyChartSettings, True, "chart")
+    add_settings(made, Output, True, only=("force", "quiet"))
+    add_common(made, full)
+    return made
+
+
+def _cache(full: bool) -> Parser:
+    """The parser of cache."""
+    made = new_parser(
+        "cache",
+        f"{_CACHE}\n\nTexts that took over a second to read are cached as counts of words in a folder of your\n"
+        "own, and read from there as long as the files and the settings that matter are the same. Words can\n"
+        "be restored from the cache, so clear it where texts must not stay on the machine, or type --no-cache.",
+        _CACHE_EXAMPLES,
+        "",
+    )
+    add_settings(made, CacheSettings, True, "cache options")
+    add_common(made, full)
+    return made
+
+
+_OTHERS: Mapping[str, tuple[str, Callable[[bool], Parser]]] = {
+    "demo": (_DEMO, _demo),
+    "init": (_INIT, _init),
+    "run": (_RUN, _run),
+    "chart": (_CHART, _chart),
+    "cache": (_CACHE, _cache),
+}
+ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
+"""All commands, in the order in which the help lists them."""
+
+
+def parser_named(name: str, full: bool) -> Parser:
+    """The parser of a command; a `full` one explains every option."""
+    return parser_of(STEPS[name], full) if name in STEPS else _OTHERS[name][1](full)
+
+
+def questions() -> dict[str, str]:
+    """Command -> the question it answers."""
+    return {name: STEPS[name].question if name in STEPS else _OTHERS[name][0] for name in ORDER}
