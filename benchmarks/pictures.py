@@ -22,8 +22,8 @@ from matplotlib.figure import Figure
 
 from measure import MILLSTONE, measured
 from millstone.analyses.freq import figures as frequency
+from millstone.analyses.freq.schema import schema
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.tables.columns import COLUMNS
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
 from millstone.outputs.charts.draw import drawn
@@ -54,7 +54,7 @@ def lists(groups: int, words: int) -> Result:
     ]
     frame = pd.DataFrame(rows, columns=["group", "rank", "term", "freq", "per_million", "docs"])
     sizes = tuple(GroupSize(f"g{group}", 1, 9) for group in range(groups))
-    return Result("freq", Table.of_frame(frame), dict(COLUMNS), sizes)
+    return Result("freq", Table.of_frame(frame), schema().by_name, sizes)
 
 
 def bars() -> None:

@@ -9,8 +9,10 @@ import pandas as pd
 from matplotlib.figure import Figure
 
 from millstone.analyses.alike import figures as alike
+from millstone.analyses.base.analysis import analysis_named
 from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.categories import figures as categories
+from millstone.analyses.categories.schema import schema as categories_schema
 from millstone.analyses.collocates import compute as collocates_core
 from millstone.analyses.collocates import figures as collocates
 from millstone.analyses.collocates.settings import CollocatesSettings
@@ -43,7 +45,6 @@ from millstone.core.matches.expressions import expression_from
 from millstone.core.matches.matches import NamedWords, find_expression
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics.means import group_means
-from millstone.core.tables.columns import COLUMNS, category_columns, columns_of_terms
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import map_terms
@@ -94,7 +95,7 @@ class Drawing(unittest.TestCase):
             frame = keyness_core.keyness(counts, KeynessSettings(**settings))
         else:
             frame = logodds_core.log_odds(counts)
-        return result_of(command, frame, {name: COLUMNS[name] for name in frame.names}, counts.sizes)
+        return result_of(command, frame, analysis_named(command).schema().of_table(frame.names), counts.sizes)
 
     def test_keyness_names_both_ends_and_prints_frequencies(self):
         result = self.result("keyness", against="A")
@@ -261,7 +262,7 @@ class Drawing(unittest.TestCase):
             }
         ).assign(snow=[1.0, 2, 6, 4, 4], ice=[0.5, np.nan, 0, 0, 1])
         sizes = (GroupSize("A", 3, 27), GroupSize("B", 2, 18))
-        result = result_of("categories", frame, category_columns(["snow", "ice"], "percent"), sizes)
+        result = result_of("categories", frame, categories_schema(["snow", "ice"], "percent").by_name, sizes)
         figure = categories.draw(result, ChartSettings())
         axes = figure.axes[0]
         self.assertEqual([label.get_text() for label in axes.get_yticklabels()], ["snow", "ice"])
@@ -320,7 +321,7 @@ class Drawing(unittest.TestCase):
     def test_frequency_lists(self):
         frame = framed(frequency_list)(counts_of(MINI))
         counts = counts_of(MINI)
-        result = result_of("freq", frame, columns_of_terms(frame.columns), counts.sizes)
+        result = result_of("freq", frame, analysis_named("freq").schema().of_table(frame.columns), counts.sizes)
         figure = frequency.draw_lists(result, FrequencyChartSettings(chart_top=2))
         for axes, (group, rows) in zip(figure.axes, frame.groupby("group", sort=False), strict=True):
             self.assertEqual(axes.get_title(), group)
@@ -349,7 +350,9 @@ class Drawing(unittest.TestCase):
     def test_profiles(self):
         corpus = corpus_of(MINI, ordered=True)
         frame = framed(profile_core.profile)(corpus, map_terms(corpus), ProfileSettings(per_document=True, window=2))
-        result = result_of("profile", frame, {name: COLUMNS[name] for name in frame}, counts_of(MINI).sizes)
+        result = result_of(
+            "profile", frame, analysis_named("profile").schema().of_table(frame), counts_of(MINI).sizes
+        )
         figure = profile.draw(result, ProfileChartSettings(chart_measures=("mattr", "types")))
         self.assertEqual([axes.get_title() for axes in figure.axes], ["mattr", "types"])
         strokes = figure.axes[1].get_lines()[0]

@@ -11,13 +11,14 @@ from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from PIL import Image
 
+from millstone.analyses.categories.schema import schema as categories_schema
 from millstone.analyses.contrast import figures as contrast
 from millstone.analyses.freq import figures as frequency
 from millstone.analyses.keyness import figures as keyness
 from millstone.analyses.logodds import figures as logodds
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.tables.columns import COLUMNS, category_columns
+from millstone.core.tables.columns import RATE
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import draw as drawing
 from millstone.outputs.charts.colours import GroupLook, contrast_on_white, difference, notes_on
@@ -44,9 +45,7 @@ def lists_of(groups: dict[str, dict[str, float]]) -> Result:
     """Frequency lists of groups: words with their rates."""
     rows = [(group, word, rate) for group, words in groups.items() for word, rate in words.items()]
     frame = pd.DataFrame(rows, columns=["group", "term", "per_million"])
-    return result_of(
-        "freq", frame, {"per_million": COLUMNS["per_million"]}, tuple(GroupSize(g, 1, 9) for g in groups)
-    )
+    return result_of("freq", frame, {"per_million": RATE}, tuple(GroupSize(g, 1, 9) for g in groups))
 
 
 def words_in(figure: Figure) -> dict[str, list[PathPatch]]:
@@ -251,7 +250,7 @@ class Possible(unittest.TestCase):
         rows = [(g, part, value) for g in "AB" for part in (1, 2) for value in (0.0, 0.0, 100.0)]
         frame = pd.DataFrame(rows, columns=["group", "part", "snow"]).assign(cold=lambda one: one["snow"] - 50)
         groups = (GroupSize("A", 6, 60), GroupSize("B", 6, 60))
-        columns = category_columns(["snow"], "percent", {"cold": "{snow} - 50"})
+        columns = categories_schema(["snow"], "percent", {"cold": "{snow} - 50"}).by_name
         table = pd.DataFrame({"value": ["snow", "cold"], "hedges_g": [0.1, 0.1]})
         result = result_of("contrast", table, {}, groups, {"dictionary": ["d.toml"], "values": ["snow", "cold"]})
         result = result.with_table("documents", as_table(frame), columns)

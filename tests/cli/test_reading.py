@@ -13,7 +13,7 @@ from rich.cells import cell_len
 from rich.console import Console
 
 from millstone.cli.terminal.lines import show_lines
-from millstone.core.tables.layout import Layout
+from millstone.texts.inputs.documents.markup import Layout
 from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
 from tests.cli.program import ProgramTest
 from tests.core.builders import result_of

@@ -10,7 +10,8 @@ import numpy as np
 from millstone.analyses.freq.compute import frequency_list
 from millstone.analyses.matrix.compute import document_terms
 from millstone.analyses.matrix.settings import MatrixSettings
-from millstone.analyses.profile.compute import MEASURES, profile
+from millstone.analyses.profile.compute import profile
+from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.richness import (

@@ -8,6 +8,7 @@ import unittest
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import networkx as nx
 import numpy as np
@@ -17,7 +18,8 @@ from millstone.analyses.alike.compute import Space, alike
 from millstone.analyses.alike.settings import AlikeSettings
 from millstone.analyses.network.boxes import spread_out
 from millstone.analyses.network.compute import chosen_terms, networks
-from millstone.analyses.network.graph import adjusted_rand, graph_file, map_places, measures
+from millstone.analyses.network.graph import adjusted_rand, graph_file, map_places
+from millstone.analyses.network.measures import MEASURES, TermLinks
 from millstone.analyses.network.occurrences import Occurrences, Positions, near
 from millstone.analyses.network.settings import NetworkSettings
 from millstone.core.matches.expressions import expression_from
@@ -49,6 +51,12 @@ def occurrences_in(units: list[list[str]]) -> Occurrences:
     at, term, unit = (np.array(column, dtype=np.int64) for column in zip(*words, strict=True))
     counts = SparseMatrix.of_cells(np.ones(len(at), dtype=np.int32), unit, term, (len(units), len(known)))
     return Occurrences(TERMS, counts, np.diff(starts), Positions(at, at, term, unit))  # fmt: skip
+
+
+def _measured(*links: Any, **settings: int) -> dict[str, np.ndarray]:
+    """Measure -> its value for each term of a network."""
+    linked = TermLinks(*links, **settings)
+    return {name: one.of(linked) for name, one in MEASURES.items()}
 
 
 class Networks(unittest.TestCase):
@@ -177,13 +185,13 @@ class Networks(unittest.TestCase):
 class Graphs(unittest.TestCase):
     def test_a_chain_of_seven_by_hand(self):
         a = np.arange(6)
-        found, _ = measures(7, a, a + 1, np.full(6, 0.5), starts=1, seed=1)
+        found = _measured(7, a, a + 1, np.full(6, 0.5), starts=1, seed=1)
         # of the 15 pairs of others, those with one on each side
         np.testing.assert_allclose(found["betweenness"], [at * (6 - at) / 15 for at in range(7)])
         self.assertEqual(found["degree"].tolist(), [1, 2, 2, 2, 2, 2, 1])
         self.assertEqual(found["strength"].tolist(), [0.5, 1, 1, 1, 1, 1, 0.5])
         # a way over two strong links is shorter than one weak link
-        short, _ = measures(3, np.array([0, 0, 1]), np.array([1, 2, 2]), np.array([0.9, 0.2, 0.9]), starts=1, seed=1)
+        short = _measured(3, np.array([0, 0, 1]), np.array([1, 2, 2]), np.array([0.9, 0.2, 0.9]), starts=1, seed=1)
         self.assertEqual(short["betweenness"].tolist(), [0, 1, 0])
 
     def test_communities_are_numbered_by_size_and_the_same_each_time(self):
@@ -191,7 +199,8 @@ class Graphs(unittest.TestCase):
         a, b = np.array([*three, *four, (2, 3)]).T
         weight = np.array([0.9] * (len(three) + len(four)) + [0.05])
         for seed in (1, 2, 7):
-            columns, divided = measures(8, a, b, weight, 5, seed)
+            linked = TermLinks(8, a, b, weight, 5, seed)
+            columns, divided = _measured(8, a, b, weight, 5, seed), linked.communities
             self.assertEqual(columns["community"].tolist(), [2, 2, 2, 1, 1, 1, 1, 0])
             self.assertEqual(divided.agreement, 1)
             # within less what chance gives, by the shares of the ends of links
@@ -203,7 +212,7 @@ class Graphs(unittest.TestCase):
         chance = np.random.default_rng(4)
         a, b = np.array([pair for pair in itertools.combinations(range(40), 2) if chance.random() < 0.3]).T
         weight = chance.random(len(a)) + 0.1
-        one, many = (measures(40, a, b, weight, starts, 1)[1] for starts in (1, 30))
+        one, many = (TermLinks(40, a, b, weight, starts, 1).communities for starts in (1, 30))
         self.assertTrue(math.isnan(one.agreement))
         self.assertGreaterEqual(many.modularity, one.modularity)
         self.assertLess(many.agreement, 0.6, "a graph at random has no communities")

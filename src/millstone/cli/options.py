@@ -149,7 +149,7 @@ def add_settings(
         # few will ask how the work is done
         group = parser if settings is Work else parser.add_argument_group(title, listed)
     for name, one in sorted(wanted.items(), key=lambda named: named[1].metadata["rare"]):
-        _add_option(group, name, one, hidden=brief or option(name) in rare)
+        _add_option(group, name, one, full, hidden=brief or option(name) in rare)
 
 
 def _listed(words: Sequence[str]) -> str:
@@ -165,9 +165,11 @@ def _shown_name(name: str, one: Field[Any]) -> str:
     return f"no_{name}" if one.metadata["kind"].switch and one.default else name
 
 
-def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
+def _add_option(group: Any, name: str, one: Field[Any], full: bool, hidden: bool) -> None:
     kind: Kind = one.metadata["kind"]
     said = one.metadata["off"] or one.metadata["help"] + _default(kind, one)
+    if full and kind.metavar and kind.known is not None:
+        said += f"; there are {', '.join(kind.known())}"
     explained = argparse.SUPPRESS if hidden else said.replace("%", "%%")
     names = [letter for letter in (one.metadata["letter"],) if letter] + [option(name)]
     if kind.switch:
@@ -178,7 +180,7 @@ def _add_option(group: Any, name: str, one: Field[Any], hidden: bool) -> None:
             group.add_argument(*typed, dest=name, action="store_const", const=value, help=shown)
         return
     action = "extend" if kind.repeatable else "store"
-    group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.metavar, action=action, help=explained)
+    group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.placeholder, action=action, help=explained)
 
 
 def _default(kind: Kind, one: Field[Any]) -> str:

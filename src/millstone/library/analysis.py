@@ -134,8 +134,8 @@ class Analysis:
 
     def _first(self) -> pd.DataFrame:
         """The first rows of each list, with the columns that matter first."""
-        blocks = [name for name in analysis_of(self._step).layout.blocks if name in self.frame.columns]
-        shown = [name for name in analysis_of(self._step).layout.shown if name in self.frame.columns]
+        blocks = [name for name in analysis_of(self._step).schema().blocks if name in self.frame.columns]
+        shown = [name for name in analysis_of(self._step).schema().shown if name in self.frame.columns]
         rows = self.frame.groupby(blocks, sort=False).head(_SHOWN) if blocks else self.frame.head(_SHOWN)
         return rows[[*blocks, *shown]] if shown else rows
 

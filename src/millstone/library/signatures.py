@@ -70,7 +70,7 @@ def _default_of(kind: Kind, one: Field[Any]) -> Any:
 def _type_of(kind: Kind, one: Field[Any], may_be_shown: bool) -> str:
     is_path = kind.is_output or (kind.is_path("a/b.csv") and not kind.repeatable)
     is_range = isinstance(one.default, tuple) and one.default and isinstance(one.default[0], int)
-    words = kind.metavar.split("|") if re.fullmatch("[a-z_]+([|][a-z0-9_]+)+", kind.metavar) else []
+    words = kind.placeholder.split("|") if re.fullmatch("[a-z_]+([|][a-z0-9_]+)+", kind.placeholder) else []
     words += [""] if one.default == "" else []
     known = {
         "float | None": one.default is None,

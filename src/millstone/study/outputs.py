@@ -132,7 +132,7 @@ def _page_of(step: Step[Any], result: Result, notes: dict[str, Any]) -> bytes:
     from millstone.outputs.pages.lines import as_lines_page
     from millstone.outputs.pages.table import table_page
 
-    if result.layout.centre:
+    if result.schema.centre:
         return as_lines_page(result, notes)
     return table_page(result, result.command, f"{command_line(step)}; millstone {notes['millstone']}")
 

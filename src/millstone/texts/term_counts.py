@@ -74,6 +74,11 @@ class TermCounts:
         return every.at(np.argsort(distinct_rows([every[name] for name in blocks])[0], kind="stable"))
 
     @property
+    def left_out(self) -> dict[str, int]:
+        """Rule -> tokens it left out."""
+        return {rule: tokens for counts in self.counted.values() for rule, tokens in counts.left_out.items()}
+
+    @property
     def sizes(self) -> tuple[GroupSize, ...]:
         """The sizes in words, with the places of n-grams."""
         single = self.counted.get(1)

@@ -4,7 +4,8 @@ from collections.abc import Collection
 from itertools import combinations
 from pathlib import Path
 
-from millstone.analyses.alike.compute import COLUMNS, alike, overlap_by_chance
+from millstone.analyses.alike.compute import alike, overlap_by_chance
+from millstone.analyses.alike.schema import schema
 from millstone.analyses.alike.settings import AlikeSettings
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.matches.nodes import (
@@ -15,12 +16,11 @@ from millstone.analyses.base.matches.nodes import (
     words_of,
 )
 from millstone.analyses.base.step import Step
-from millstone.analyses.network.columns import ALIKE
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import group_sizes, units_by_group
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import left_out_words
 from millstone.core.terms.term_map import check_annotation
@@ -33,18 +33,13 @@ _PAIRS = 10
 class AlikeAnalysis(Analysis[AlikeSettings]):
     """Alike: words used in contexts like those of an expression."""
 
-    layout = Layout(
-        blocks=("group", "node"),
-        joint=": ",
-        shown=("rank", "term", "similarity", "freq", "shared_contexts", "contexts"),
-        leaving=("rank", "shared_contexts", "freq", "contexts"),
-        marks=("node", "term", "similarity", "shared_contexts"),
-        drawn=("group", "node", "term", "similarity", "shared_contexts"),
-        empty="no words used alike",
-    )
     reads_running_text = True
     ignores_punctuation = True
     may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[AlikeSettings]) -> Step[AlikeSettings]:
         """Something is looked for, among single words."""
@@ -79,11 +74,9 @@ class AlikeAnalysis(Analysis[AlikeSettings]):
         _note_overlap(table, list(groups), shared, notes)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
         left_out = left_out_words(corpus, term_map)
-        return Result("alike", table, ALIKE, sizes, step.typed, left_out, layout=self.layout)
-
-    def columns(self, step: Step[AlikeSettings]) -> Collection[str]:
-        """The columns of its table."""
-        return COLUMNS
+        return Result(
+            "alike", table, self.schema().of_table(table.names), sizes, step.typed, left_out, schema=self.schema()
+        )
 
     def needs_token_order(self, step: Step[AlikeSettings]) -> bool:
         """Whether the order of the words must be known."""

@@ -54,7 +54,7 @@ def with_given_rows(step: Step[Any], result: Result, notes: list[str]) -> Result
             own = f"{name}_{2 if own == name else int(own.rpartition('_')[2]) + 1}"
         renamed |= {name: own} if own != name else {}
         table[own] = _aligned(result.table[name], at, len(rows))
-        columns[own] = result.columns.get(name, Column(name, "given with the documents"))
+        columns[own] = result.columns.get(name, Column(own, name, "given with the documents"))
     if renamed:
         noted = listed(f"{name!r} is {own!r} here" for name, own in renamed.items())
         notes.append(f"columns of {Path(path).name} keep their names: the result {noted}")

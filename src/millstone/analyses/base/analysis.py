@@ -11,7 +11,7 @@ from millstone.core.settings.declare import build
 from millstone.core.settings.inputs import Counted, Inputs, Reading
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.schema import Schema
 from millstone.outputs.charts.settings import ChartSettings
 from millstone.texts.request import TextRequest
 
@@ -32,8 +32,6 @@ class Analysis(Generic[S]):
 
     Attributes
     ----------
-    layout : Layout
-        How its table is laid out.
     reads_running_text : bool
         It works on the running text and ignores word filters.
     ignores_punctuation : bool
@@ -46,12 +44,19 @@ class Analysis(Generic[S]):
         Its result is a `MatrixResult`, which has its own formats.
     """
 
-    layout = Layout()
     reads_running_text = False
     ignores_punctuation = False
     tracks_duplicates = False
     may_find_nothing = False
     makes_matrix = False
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        raise NotImplementedError
+
+    def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
+        """The schema of a saved table with columns of these names, made with these settings."""
+        return self.schema()
 
     def validate_settings(self, step: Step[S]) -> Step[S]:
         """Check the settings against each other, before any file is opened, and return the step as it is meant."""
@@ -96,7 +101,7 @@ class Analysis(Generic[S]):
 
     def columns(self, step: Step[S]) -> Collection[str]:
         """The columns that the table of a step may have; none where they depend on the texts."""
-        return ()
+        return self.schema().names
 
     def analyse(self, step: Step[S], material: "Material", notes: list[str], drawing: DrawProgress) -> "Result":
         """The result of a step; what the user should know goes to `notes`."""

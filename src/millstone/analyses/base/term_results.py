@@ -1,12 +1,14 @@
 """Results whose tables are made of counts of terms."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from millstone.analyses.base.analysis import analysis_of, texts_of
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.group_names import check_group_names
-from millstone.core.tables.columns import columns_of_terms
+from millstone.core.tables.columns import Column
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.texts.scanned_texts import Material
 from millstone.texts.term_counts import TermCounts, count_texts
@@ -24,7 +26,24 @@ def result_of_terms(step: Step[Any], terms: TermCounts, table: Table, notes: lis
     if not len(table):
         one = "value" if step.counted.count_field else "term"
         notes.append(f"no {one} is left to show: the settings leave all of them out")
-    left_out = {rule: tokens for counts in terms.counted.values() for rule, tokens in counts.left_out.items()}
     what = "values" if step.counted.count_field else "terms" if terms.counted.keys() == {1} else "ngrams"
-    columns = columns_of_terms(table.names, what)
-    return Result(step.command.name, table, columns, sizes, step.typed, left_out, layout=analysis_of(step).layout)
+    schema = analysis_of(step).schema()
+    columns = _columns_of(schema, table.names, what)
+    return Result(step.command.name, table, columns, sizes, step.typed, terms.left_out, schema=schema)
+
+
+# what is counted besides terms: what its rates are of, and what a row is
+_COUNTED = {
+    "ngrams": ("per million n-gram places", "the n-gram: its words as they were counted, after preparation"),
+    "values": ("per million documents", "a value of the field that was counted"),
+}
+
+
+def _columns_of(schema: Schema, names: Iterable[str], what: str) -> dict[str, Column]:
+    """The columns of a table of ``terms``; of ``ngrams`` rates are of their places, of ``values`` of documents."""
+    found = schema.of_table(names)
+    if what != "terms":
+        unit, meaning = _COUNTED[what]
+        found |= {name: one.having(unit=unit) for name, one in found.items() if name.startswith("per_million")}
+        found["term"] = found["term"].having(meaning=meaning, title="value" if what == "values" else "term")
+    return found

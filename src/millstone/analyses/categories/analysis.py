@@ -1,6 +1,6 @@
 """Categories of a dictionary, counted in each document."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from pathlib import Path
 
 from millstone.analyses.base.aligned_table import by_row
@@ -15,6 +15,9 @@ from millstone.analyses.base.matches.dictionary_input import (
 from millstone.analyses.base.step import Step
 from millstone.analyses.categories.compute import by_group, check_names, table_of, taken_names
 from millstone.analyses.categories.marking import marked_texts_of
+from millstone.analyses.categories.schema import by_group as by_group_schema
+from millstone.analyses.categories.schema import in_order as in_order_schema
+from millstone.analyses.categories.schema import schema, validation, words
 from millstone.analyses.categories.settings import CategorySettings
 from millstone.analyses.categories.validation import checked
 from millstone.core.base.errors import DataError, UsageError
@@ -25,9 +28,9 @@ from millstone.core.dictionary.marked_text import MarkedTexts
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.dictionary.traces import in_order, word_table
 from millstone.core.settings.declare import option
-from millstone.core.tables.columns import IN_ORDER, VALIDATION, category_columns, group_columns, renamed, word_columns
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.columns import renamed
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.outputs.files.writing import Outputs
 from millstone.texts.inputs.lists.word_lists import read_word_lists
 from millstone.texts.scanned_texts import Material
@@ -38,11 +41,21 @@ _COUNTING = ("by_group", "words", "in_order", "marked")
 class CategoriesAnalysis(Analysis[CategorySettings]):
     """Categories of a dictionary, counted in each document."""
 
-    layout = Layout(
-        marks=("document", "group", "tokens", "matched_percent"),
-        drawn=("document", "group", "tokens", "matched_percent"),
-    )
     ignores_punctuation = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
+
+    def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
+        """The schema of a saved table: its categories stand after the fixed columns."""
+        every = list(names)
+        after = every[every.index("matched_percent") + 1 :] if "matched_percent" in every else []
+        return schema(after, str(settings.get("scale", "percent")))
+
+    def columns(self, step: Step[CategorySettings]) -> Collection[str]:
+        """None: they depend on the texts."""
+        return ()
 
     def validate_settings(self, step: Step[CategorySettings]) -> Step[CategorySettings]:
         """A dictionary is counted, or looked at for what is odd about it."""
@@ -91,16 +104,20 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
         of_documents = table_of(matches, dictionary, settings.scale)
         shown, traced = dictionary.shown_categories, dictionary.traced_categories
         scores = {score.name: score.formula for score in dictionary.shown_scores}
-        columns = category_columns(shown, settings.scale, scores)
-        columns = {name: column for name, column in columns.items() if name in of_documents}
-        result = Result("categories", of_documents, columns, sizes, step.typed, layout=self.layout)
+        made = schema(shown, settings.scale, scores)
+        columns = {name: column for name, column in made.by_name.items() if name in of_documents}
+        result = Result("categories", of_documents, columns, sizes, step.typed, schema=made)
         if settings.by_group:
-            table = by_group(matches, dictionary, of_documents, settings.scale)
-            result = result.with_table("by_group", table, group_columns(settings.scale))
+            table, grouped = (
+                by_group(matches, dictionary, of_documents, settings.scale),
+                by_group_schema(settings.scale),
+            )
+            result = result.with_table("by_group", table, grouped.by_name, grouped)
         if settings.words:
-            result = result.with_table("words", word_table(matches, traced), word_columns(traced))
+            listed = words(traced)
+            result = result.with_table("words", word_table(matches, traced), listed.by_name, listed)
         if settings.in_order:
-            result = result.with_table("in_order", in_order(matches, traced), IN_ORDER)
+            result = result.with_table("in_order", in_order(matches, traced), in_order_schema().by_name)
         return result
 
     def mark(self, step: Step[CategorySettings], outputs: Outputs, progress: DrawProgress) -> MarkedTexts | None:
@@ -140,9 +157,8 @@ def _validation(step: Step[CategorySettings], material: Material, notes: list[st
             "fix the dictionary, or leave --strict out",
         )
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    columns = {name: VALIDATION[name] for name in table.names}
-    return Result("validation", table, columns, sizes, step.typed, layout=_ODDITIES)
+    columns = validation().of_table(table.names)
+    return Result("validation", table, columns, sizes, step.typed, schema=validation())
 
 
-_ODDITIES = Layout(leaving=("hits", "category"), empty="")
 ANALYSIS = CategoriesAnalysis()

@@ -5,8 +5,8 @@ from collections.abc import Mapping, Sequence
 from matplotlib.figure import Figure
 
 from millstone.analyses.categories.compute import FIXED_COLUMNS
+from millstone.analyses.categories.schema import scale_unit
 from millstone.core.statistics.means import group_means
-from millstone.core.tables.columns import scale_unit
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.colours import GroupLook

@@ -1,20 +1,17 @@
 """A look at texts before anything is analysed."""
 
 from millstone.analyses.base.analysis import Analysis
+from millstone.analyses.check.schema import schema
 from millstone.analyses.check.settings import CheckSettings
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.schema import Schema
 
 
 class CheckAnalysis(Analysis[CheckSettings]):
     """A look at texts."""
 
-    layout = Layout(
-        shown=(
-            *("group", "documents", "tokens", "shortest", "median", "longest", "longest_document", "empty"),
-            "repeated",
-        ),
-        leaving=("longest_document", "repeated", "empty", "shortest", "median", "longest"),
-    )
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
 
 ANALYSIS = CheckAnalysis()

@@ -17,7 +17,6 @@ from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document, group_sizes
 from millstone.core.evidence.sampling import sampling_units
 from millstone.core.matrix.cells import column_sums
-from millstone.core.tables.columns import COLUMNS
 from millstone.core.tables.result import Result
 from millstone.core.terms.explanation import explained
 from millstone.core.terms.phrases import with_phrases
@@ -56,9 +55,9 @@ def check(step: Step[Any], progress: Callable[[int, int], None]) -> Checked:
     wanted = corpus.tokens >= least_tokens(texts_of(step))
     corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
     table = overview(corpus, inspector)
-    columns = {name: COLUMNS[name] for name in table.names}
+    schema = analysis_of(step).schema()
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-    result = Result("check", table, columns, sizes, step.typed, layout=analysis_of(step).layout)
+    result = Result("check", table, schema.of_table(table.names), sizes, step.typed, schema=schema)
     found = findings(corpus, inspector, _function_words(corpus, lists))
     if texts_of(step).languages_of_lemmas:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}

@@ -8,39 +8,29 @@ from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.matches.counted_tokens import counted_tokens
 from millstone.analyses.base.matches.nodes import check_nodes, nodes_among, require_nodes
 from millstone.analyses.base.step import Step
-from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.base.term_results import counted_terms
 from millstone.analyses.collocates.compute import collocates
+from millstone.analyses.collocates.measures import optional_measures
+from millstone.analyses.collocates.schema import schema
 from millstone.analyses.collocates.settings import CollocatesSettings
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
-from millstone.core.tables.columns import COLLOCATES
-from millstone.core.tables.layout import Layout
+from millstone.core.corpus.group_names import check_group_names
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.texts.scanned_texts import Material
-
-_MEASURES = ("delta_p_near", "delta_p_of")
 
 
 class CollocatesAnalysis(Analysis[CollocatesSettings]):
     """Collocates: what occurs near an expression more often than chance would have it."""
 
-    layout = Layout(
-        blocks=("group", "node"),
-        joint=": ",
-        shown=(
-            *("collocate", "side", "together", "expected", "freq", "log_dice", "mi", "t_score", "ll"),
-            *("docs_together", "delta_p_near", "delta_p_of", "note"),
-        ),
-        leaving=(
-            *("side", "delta_p_of", "delta_p_near", "t_score", "ll", "mi", "docs_together", "note", "expected"),
-            "freq",
-        ),
-        marks=("node", "collocate", "together", "log_dice"),
-        drawn=("group", "node", "collocate", "side", "together", "freq"),
-    )
     reads_running_text = True
     ignores_punctuation = True
     may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[CollocatesSettings]) -> Step[CollocatesSettings]:
         """Something is looked for, and terms are single words."""
@@ -51,10 +41,10 @@ class CollocatesAnalysis(Analysis[CollocatesSettings]):
     def check(self, step: Step[CollocatesSettings], made: Collection[Path]) -> None:
         """The expressions can be read, and the measures exist."""
         for name in step.settings.measures:
-            if name not in _MEASURES:
+            if name not in optional_measures():
                 raise UsageError(
-                    f"there is no measure {name!r}{nearest(name, _MEASURES)}",
-                    f"the measures are {', '.join(_MEASURES)}",
+                    f"there is no measure {name!r}{nearest(name, optional_measures())}",
+                    f"the measures are {', '.join(optional_measures())}",
                 )
         if not any(step.settings.span):
             raise UsageError("--span 0,0: nothing is near", "type numbers of words, such as --span 5,5")
@@ -64,7 +54,6 @@ class CollocatesAnalysis(Analysis[CollocatesSettings]):
         self, step: Step[CollocatesSettings], material: Material, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The collocates of each node in each group."""
-
         terms = counted_terms(step, material, notes)
         corpus, term_map = material.corpus, terms.prepared.term_map
         nodes = nodes_among(step, material, terms.prepared, notes)
@@ -76,18 +65,15 @@ class CollocatesAnalysis(Analysis[CollocatesSettings]):
                 f"no term occurs near it {than} often than expected, and {step.settings.min_together} times or more "
                 "(--min-together)"
             )
-        result = result_of_terms(step, terms, table.renamed({"node": "term"}).only(["group", "term"]), [])
-        result = replace(result, table=table, columns={name: COLLOCATES[name] for name in table.names})
+        check_group_names(terms.sizes, words_needed=False)
+        schema, columns = self.schema(), self.schema().of_table(table.names)
+        result = Result("collocates", table, columns, terms.sizes, step.typed, terms.left_out, schema=schema)
         if not step.chart.chart or step.settings.by_side:
             return result
         # the figure says which side a collocate prefers
         by_side = replace(step.settings, by_side=True, min_together=1)
         sides = collocates(corpus, term_map, terms.of_one_size, nodes, by_side, counted, every=True)
         return result.with_table("sides", sides)
-
-    def columns(self, step: Step[CollocatesSettings]) -> Collection[str]:
-        """The columns that its table may have."""
-        return tuple(COLLOCATES)
 
     def needs_token_order(self, step: Step[CollocatesSettings]) -> bool:
         """Whether the order of the words must be known."""

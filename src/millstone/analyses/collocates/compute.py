@@ -5,14 +5,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from millstone.analyses.collocates.measures import MEASURES, Cooccurrence
 from millstone.analyses.collocates.settings import CollocatesSettings
 from millstone.core.base.arrays import begins, counted
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.matches.matches import Spans, documents_of, reach
 from millstone.core.matches.surroundings import covered
 from millstone.core.matches.term_matches import CountedTokens
-from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
-from millstone.core.statistics.measures import four_cell_log_likelihood
 from millstone.core.statistics.ranks import ranking
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
@@ -159,8 +158,12 @@ class _Company:
         wanted = np.flatnonzero((fits | every) & (together >= settings.min_together))
         f12, f2 = together[wanted], self._freq[wanted]
         docs, largest, where = _by_document(term, document, wanted)
-        pair = (f12.astype(float), np.asarray(float(window)), f2.astype(float), np.asarray(float(max(size, 1))))
-        delta_near, delta_of = delta_p(*pair)
+        data = Cooccurrence(f12, f2, window, int(f1), size)
+        measured = {
+            name: measure.of(data)
+            for name, measure in MEASURES.items()
+            if not measure.column.optional or name in settings.measures or name == settings.rank_by
+        }
         columns = {
             "group": self._group,
             "node": node,
@@ -168,17 +171,10 @@ class _Company:
             "side": side,
             "together": f12,
             "freq": f2,
-            "expected": pair[2] * window / pair[3],
-            "mi": mutual_information(*pair),
-            "t_score": t_score(*pair),
-            "ll": four_cell_log_likelihood(f12, f2 - f12, window, size - window),
-            "log_dice": log_dice(np.minimum(np.minimum(f12, f2), f1).astype(float), np.asarray(float(f1)), pair[2]),
+            "expected": data.expected,
+            **{name: values for name, values in measured.items() if not MEASURES[name].column.optional},
             "docs_together": docs,
-            **{
-                name: values
-                for name, values in (("delta_p_near", delta_near), ("delta_p_of", delta_of))
-                if name in settings.measures
-            },
+            **{name: values for name, values in measured.items() if MEASURES[name].column.optional},
             "note": self._notes(f12, largest, where),
         }
         table = Table(columns)

@@ -1,9 +1,22 @@
 """The settings of collocates."""
 
+from collections.abc import Sequence
+from importlib import import_module
+
 from millstone.analyses.base.settings import NodeSettings
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, integer, names, switch
+from millstone.core.settings.kinds import choice_of, integer, names, names_of, switch
+
+
+def _optional() -> Sequence[str]:
+    found: Sequence[str] = import_module("millstone.analyses.collocates.measures").optional_measures()
+    return found
+
+
+def _ranking() -> Sequence[str]:
+    found: Sequence[str] = import_module("millstone.analyses.collocates.measures").ranking_measures()
+    return found
 
 
 @frozen
@@ -16,8 +29,6 @@ class CollocatesSettings(NodeSettings):
         switch(), False, "show the terms that occur near a node less often than expected, those least so last"
     )
     measures: tuple[str, ...] = setting(
-        names("NAME"), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
+        names_of("NAME", _optional, names("NAME")), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
     )
-    rank_by: str = setting(
-        choice("log_dice", "mi", "t_score", "ll", "together"), "log_dice", "rank by a measure, the largest first"
-    )
+    rank_by: str = setting(choice_of(_ranking), "log_dice", "rank by a measure, the largest first")

@@ -1,7 +1,6 @@
 """Concordance: every place of an expression, in its context."""
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +13,7 @@ from millstone.analyses.base.matches.origin import like, matches_behind, origin_
 from millstone.analyses.base.step import Step
 from millstone.analyses.concordance.contexts import cut_lines
 from millstone.analyses.concordance.lines import PARAGRAPH, drawn, in_order, lines_of
+from millstone.analyses.concordance.schema import schema
 from millstone.analyses.concordance.settings import ConcordanceSettings
 from millstone.analyses.dispersion.compute import hits
 from millstone.core.base.arrays import begins
@@ -21,9 +21,9 @@ from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest, nearest_names, numbered
 from millstone.core.corpus.corpus import Corpus, group_codes, group_sizes
 from millstone.core.matches.matches import Spans, documents_of
-from millstone.core.tables.columns import CONCORDANCE, PART_COLUMNS, renamed
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.columns import PART_COLUMNS, renamed
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.texts.scanned_texts import Material
 
@@ -34,9 +34,16 @@ _NODES_NOTED = 5
 class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
     """Concordance: every place of an expression, in its context."""
 
-    layout = Layout(centre="found", empty="no lines: what was looked for does not occur in the texts")
     reads_running_text = True
     ignores_punctuation = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
+
+    def columns(self, step: Step[ConcordanceSettings]) -> Collection[str]:
+        """None: they depend on the texts."""
+        return ()
 
     def validate_settings(self, step: Step[ConcordanceSettings]) -> Step[ConcordanceSettings]:
         """Something is looked for, in single words."""
@@ -101,20 +108,20 @@ class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
             table, paragraphs = _per_document(corpus, nodes), None
         else:
             table, paragraphs = _lines(step, corpus, nodes, beside, notes)
-        columns = {name: CONCORDANCE[name] for name in table.names if name in CONCORDANCE}
+        layout = self.schema()
+        columns = {name: layout.by_name[name] for name in table.names if name in layout.by_name}
         for node in nodes if step.settings.per_document and len(nodes) > 1 else ():
             for name in ("hits", "per_thousand"):
-                column = CONCORDANCE[name]
-                columns[f"{name}_{node}"] = replace(column, title=f"{column.title}, {node}")
+                column = layout.by_name[name]
+                columns[f"{name}_{node}"] = column.having(name=f"{name}_{node}", title=f"{column.title}, {node}")
         for field in corpus.documents.names[2:]:
             if field not in PART_COLUMNS:
                 columns.pop(field, None)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-        layout = self.layout
         if step.settings.per_document:
             hits = [name for name in table.names[len(corpus.documents.names) :] if name.startswith("hits")]
-            layout = Layout(largest_first=() if step.output.sort else tuple(hits))
-        result = Result("concordance", table, columns, sizes, step.typed, layout=layout)
+            layout = Schema("concordance", largest_first=() if step.output.sort else tuple(hits))
+        result = Result("concordance", table, columns, sizes, step.typed, schema=layout)
         return result if paragraphs is None else result.with_table("paragraphs", paragraphs)
 
     def needs_token_order(self, step: Step[ConcordanceSettings]) -> bool:
@@ -167,7 +174,7 @@ def _lines(
     starts = corpus.sequence[1]
     columns: dict[str, object] = {"node": np.array(list(nodes), dtype=object)[lines.node]} if len(nodes) > 1 else {}
     columns |= {"line": lines.number, "document": documents["document"], "group": documents["group"]}
-    names = renamed(fields, [name for name in CONCORDANCE if name not in PART_COLUMNS])
+    names = renamed(fields, [name for name in schema().names if name not in PART_COLUMNS])
     columns |= {names.get(name, name): documents[name] for name in fields}
     columns["token_number"] = lines.places.start - starts[lines.document] + 1
     columns |= dict(zip(("left", "found", "right"), texts.T, strict=True))

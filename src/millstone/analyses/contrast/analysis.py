@@ -17,49 +17,27 @@ from millstone.analyses.contrast.document_values import (
     observations,
     values_of,
 )
+from millstone.analyses.contrast.schema import omnibus as omnibus_schema
+from millstone.analyses.contrast.schema import schema, trend
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.analyses.contrast.trends import trends
-from millstone.analyses.profile.compute import MEASURES
+from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.word_classes import WORD_CLASSES
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.settings.inputs import Inputs
-from millstone.core.tables.columns import CONTRAST, CONTRAST_RATES, OMNIBUS, TREND
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.texts.scanned_texts import Material
 
 
 class ContrastAnalysis(Analysis[ContrastSettings]):
     """Differences between groups in values of their documents."""
 
-    layout = Layout(
-        blocks=("group_a", "group_b"),
-        joint=" compared with ",
-        shown=(
-            *("value", "mean_a", "mean_b", "difference", "ci_low", "ci_high"),
-            *("hedges_g", "cliffs_delta", "p_adjusted", "p_rank_adjusted", "higher_in"),
-            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_rate_adjusted", "note"),
-        ),
-        leaving=(
-            *(
-                "p_rate_adjusted",
-                "log_ratio_low",
-                "log_ratio",
-                "cliffs_delta",
-                "p_rank_adjusted",
-                "mean_a",
-                "hedges_g",
-                "note",
-                "ci_low",
-                "higher_in",
-                "p_adjusted",
-            ),
-        ),
-        drawn=(
-            *("value", "group_a", "group_b", "hedges_g", "hedges_g_low", "hedges_g_high", "p_adjusted", "higher_in"),
-        ),
-    )
     ignores_punctuation = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[ContrastSettings]) -> Step[ContrastSettings]:
         """Values come from a dictionary, from measures and fields, or from a table."""
@@ -116,25 +94,23 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
             course = trends(given, values, groups)
             if len(groups) == 1:
                 notes.append(f"one group, {groups[0]}: nothing to compare; shown is each value from beginning to end")
-                result = Result("trend", course, TREND, sizes, step.typed, layout=_COURSE)
+                result = Result("trend", course, trend().of_table(course.names), sizes, step.typed, schema=trend())
                 result = result.with_table("documents", kept, meanings)
-                return result.with_table("trend", course, TREND) if settings.trend else result
+                return (
+                    result.with_table("trend", course, trend().of_table(course.names)) if settings.trend else result
+                )
         if len(groups) == 1 and "part_of" in given:
             raise _one_group(groups[0])
         seen = observations(found, groups, settings, notes)
         table = contrast(seen, settings, notes.append)
-        meaning = CONTRAST if found.places is None else CONTRAST_RATES
-        result = Result("contrast", table, meaning, sizes, step.typed, layout=self.layout).with_table(
-            "documents", kept, meanings
-        )
+        columns = self.schema().of_table(table.names)
+        result = Result("contrast", table, columns, sizes, step.typed, schema=self.schema())
+        result = result.with_table("documents", kept, meanings)
         if settings.omnibus:
             _check_omnibus(step, groups)
-            result = result.with_table("omnibus", omnibus(seen), OMNIBUS)
-        return result.with_table("trend", course, TREND) if settings.trend else result
-
-    def columns(self, step: Step[ContrastSettings]) -> Collection[str]:
-        """The columns that its table may have."""
-        return (*CONTRAST_RATES, *TREND)
+            tested = omnibus(seen)
+            result = result.with_table("omnibus", tested, omnibus_schema().of_table(tested.names))
+        return result.with_table("trend", course, trend().of_table(course.names)) if settings.trend else result
 
 
 def _check_omnibus(step: Step[ContrastSettings], groups: tuple[str, ...]) -> None:
@@ -156,5 +132,4 @@ def shows_course(step: Step[ContrastSettings]) -> bool:
     return bool(step.settings.trend) or drawn
 
 
-_COURSE = Layout(leaving=("parts", "texts", "rho", "departing", "slope_low", "group"))
 ANALYSIS = ContrastAnalysis()

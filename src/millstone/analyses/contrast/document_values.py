@@ -10,9 +10,11 @@ from millstone.analyses.base.analysis import texts_of
 from millstone.analyses.base.matches.dictionary_input import dictionary_of, note_idle_rules, note_no_hit
 from millstone.analyses.base.step import Step
 from millstone.analyses.categories.compute import table_of
+from millstone.analyses.categories.schema import schema
 from millstone.analyses.contrast.compute import Observations
 from millstone.analyses.contrast.settings import ContrastSettings
-from millstone.analyses.profile.compute import MEASURES, profile
+from millstone.analyses.profile.compute import profile
+from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.analyses.profile.word_classes import WORD_CLASSES, class_column, tokens_by_class
 from millstone.core.base.errors import DataError
@@ -22,7 +24,7 @@ from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.evidence.sampling import SamplingUnits, sampling_units
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.tables.columns import COLUMNS, Column, category_columns
+from millstone.core.tables.columns import Column
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts
 from millstone.outputs.files.companion import read_companion
@@ -109,17 +111,17 @@ def columns_kept(table: Table, values: Sequence[str]) -> list[str]:
 
 def columns_of_values(step: Step[Any], table: Table, values: Sequence[str]) -> dict[str, Column]:
     """What the values mean, as far as it is known: those of a dictionary and measures, not other fields."""
-    known = {name: COLUMNS[name] for name in values if name in MEASURES and name in COLUMNS}
+    known = {name: MEASURES[name].column for name in values if name in MEASURES}
     known |= {name: class_column(name) for name in values if name in WORD_CLASSES}
     if step.settings.dictionary:
         dictionary = dictionary_of(step)
         scores = {score.name: score.formula for score in dictionary.shown_scores}
-        return known | category_columns(dictionary.shown_categories, step.settings.scale, scores)
+        return known | schema(dictionary.shown_categories, step.settings.scale, scores).by_name
     companion = read_companion(Path(step.settings.table)) if step.settings.table else {}
     if companion.get("command") == "categories":
         # scores may be below 0, and a saved table does not say which columns are scores
         categories = [name for name in values if not (table[name] < 0).any()]
-        known |= category_columns(categories, str(companion.get("settings", {}).get("scale", "percent")))
+        known |= schema(categories, str(companion.get("settings", {}).get("scale", "percent"))).by_name
     return known
 
 

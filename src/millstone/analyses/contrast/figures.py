@@ -11,9 +11,9 @@ from matplotlib.ticker import MaxNLocator
 
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.categories.figures import ALIKE, MEAN_WITH_INTERVAL, draw_means
+from millstone.analyses.categories.schema import scale_unit
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import numbered
-from millstone.core.tables.columns import scale_unit
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.colours import GroupLook, is_map
@@ -171,7 +171,9 @@ def draw_development(result: Result, settings: ContrastChartSettings) -> Figure:
             )
         axes.set_title(theme.plain(name))
         axes.set_xlabel("part of the text")
-        axes.xaxis.get_major_locator().set_params(integer=True)
+        locator = axes.xaxis.get_major_locator()
+        assert isinstance(locator, MaxNLocator)
+        locator.set_params(integer=True)
     theme.legend_of(figure, look, groups)
     theme.heading(figure, settings, "Development within texts")
     theme.caption(

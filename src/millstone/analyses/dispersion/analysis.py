@@ -9,11 +9,12 @@ from millstone.analyses.base.matches.nodes import check_nodes, nodes_among
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.dispersion.compute import along_groups, dispersion_of_nodes, dispersion_of_terms
+from millstone.analyses.dispersion.schema import schema
 from millstone.analyses.dispersion.settings import DispersionSettings
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matches.matches import Spans
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.outputs.charts.settings import DispersionChartSettings
 from millstone.texts.scanned_texts import Material
 
@@ -21,13 +22,12 @@ from millstone.texts.scanned_texts import Material
 class DispersionAnalysis(Analysis[DispersionSettings]):
     """Dispersion: how evenly terms or expressions are spread."""
 
-    layout = Layout(
-        blocks=("group",),
-        leaving=("juilland_d", "dp_norm", "dp_expected", "docs_percent", "docs", "per_million", "n", "evenness"),
-        drawn=("group", "term", "freq", "docs", "dp"),
-    )
     ignores_punctuation = True
     may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def check(self, step: Step[DispersionSettings], made: Collection[Path]) -> None:
         """The expressions can be read."""
@@ -56,13 +56,6 @@ class DispersionAnalysis(Analysis[DispersionSettings]):
         assert isinstance(step.chart, DispersionChartSettings)
         kind = step.chart.chart_kind or ("places" if of_nodes(step) else "evenness")
         return replace(step, chart=replace(step.chart, chart_kind=kind))
-
-    def columns(self, step: Step[DispersionSettings]) -> Collection[str]:
-        """The columns that its table may have."""
-        return (
-            *("group", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp", "dp_expected", "evenness"),
-            *("dp_norm", "juilland_d"),
-        )
 
     def needs_token_order(self, step: Step[DispersionSettings]) -> bool:
         """Whether the order of the words must be known."""

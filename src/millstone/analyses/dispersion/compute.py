@@ -4,13 +4,13 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from millstone.analyses.dispersion.measures import MEASURES, Spread
 from millstone.analyses.dispersion.settings import DispersionSettings
 from millstone.analyses.freq.compute import terms_by_frequency
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.matches.matches import Spans, documents_of
-from millstone.core.matrix.cells import SparseMatrix, column_sums
-from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation, juilland_d
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.tables.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts
 
@@ -60,7 +60,7 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
         documents = int((codes == number).sum())
         table = _table(group, names, matrix, corpus.tokens[rows], documents, np.arange(len(nodes)))
         absent = table["freq"] == 0
-        empty = ("per_million", "docs_percent", "dp", "dp_expected", "evenness", "dp_norm", "juilland_d")
+        empty = ("per_million", "docs_percent", *MEASURES)
         columns = {name: np.where(absent, np.nan, table[name]) for name in empty}
         docs = WholeNumbers(table["docs"], absent) if absent.any() else table["docs"]
         tables.append(table.with_columns({"docs": docs, **columns}))
@@ -107,22 +107,15 @@ def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[Table, Tab
 def _table(
     group: str, names: np.ndarray, matrix: SparseMatrix, base: np.ndarray, documents: float, terms: np.ndarray
 ) -> Table:
-    freq, docs = column_sums(matrix)[terms], np.bincount(matrix.indices, minlength=matrix.shape[1])[terms]
-    dp = deviation_of_proportions(matrix, base)[terms]
-    expected = expected_deviation(freq, base)
-    least = base.min() / base.sum() if len(base) > 1 else np.nan
+    spread, docs = Spread(matrix, base, terms), np.bincount(matrix.indices, minlength=matrix.shape[1])[terms]
     return Table(
         {
             "group": group,
             "term": names,
-            "freq": freq,
-            "per_million": 1e6 * freq / max(int(base.sum()), 1),
+            "freq": spread.freq,
+            "per_million": 1e6 * spread.freq / max(int(base.sum()), 1),
             "docs": docs,
             "docs_percent": 100 * docs / (documents or 1),
-            "dp": dp,
-            "dp_expected": expected,
-            "evenness": evenness(dp, expected),
-            "dp_norm": dp / (1 - least),
-            "juilland_d": juilland_d(matrix, base)[terms],
+            **{name: measure.of(spread) for name, measure in MEASURES.items()},
         }
     )

@@ -7,30 +7,19 @@ from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.freq.compute import frequency_list, side_by_side
 from millstone.analyses.freq.growth import vocabulary_growth
+from millstone.analyses.freq.schema import schema
 from millstone.analyses.freq.settings import FrequencySettings
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.texts.scanned_texts import Material
 
 
 class FrequencyAnalysis(Analysis[FrequencySettings]):
     """Frequency lists."""
 
-    layout = Layout(
-        blocks=("group",),
-        shown=(
-            *("rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
-            *("evenness", "mi", "t_score", "log_dice", "forms"),
-        ),
-        leaving=(
-            *("t_score", "per_million", "docs_percent", "mi", "docs", "dp", "evenness", "log_dice", "forms", "n"),
-            "rank",
-        ),
-        beside="freq_",
-        leaving_beside=("docs", "rank", "per_million"),
-        marks=("group", "term", "freq", "per_million"),
-        drawn=("group", "rank", "term", "freq", "per_million"),
-    )
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def analyse(
         self, step: Step[FrequencySettings], material: Material, notes: list[str], drawing: DrawProgress
@@ -46,12 +35,7 @@ class FrequencyAnalysis(Analysis[FrequencySettings]):
 
     def columns(self, step: Step[FrequencySettings]) -> Collection[str]:
         """The columns that its table may have."""
-        if step.settings.wide:
-            return ()
-        return (
-            *("group", "rank", "term", "n", "freq", "per_million", "docs", "docs_percent", "dp"),
-            *("dp_expected", "evenness", "mi", "t_score", "log_dice", "forms"),
-        )
+        return () if step.settings.wide else self.schema().names
 
     def needs_token_order(self, step: Step[FrequencySettings]) -> bool:
         """Whether the order of the words must be known."""

@@ -5,22 +5,22 @@ from typing import Any
 
 import numpy as np
 
+from millstone.analyses.dispersion.measures import MEASURES as DISPERSION
+from millstone.analyses.dispersion.measures import Spread
+from millstone.analyses.freq.measures import MEASURES, NgramCounts
 from millstone.analyses.freq.settings import FrequencySettings
 from millstone.core.base.arrays import begins, numbers_of
 from millstone.core.matrix.cells import column_sums
 from millstone.core.statistics.association import (
-    log_dice,
-    mutual_information,
     ngram_parts,
-    t_score,
-    word_associations,
 )
-from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation
 from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.tables.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts, FormCounts, NgramNames, Part
 
 TOTAL = "total"
+SHOWN_OF_DISPERSION = ("dp", "dp_expected", "evenness")
+"""The measures of dispersion that a frequency list has."""
 
 
 def frequency_list(counts: Counts, settings: FrequencySettings | None = None) -> Table:
@@ -109,8 +109,7 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[st
     part = counts.part((group,))
     terms, association = _chosen(counts, part, settings)
     freq, docs = part.freq[terms], part.docs[terms]
-    dp = deviation_of_proportions(part.matrix, part.base)[terms]
-    expected = expected_deviation(freq, part.base)
+    spread = Spread(part.matrix, part.base, terms)
     columns = {
         "rank": competition_ranks(freq, part.freq),
         "term": np.asarray(counts.terms[terms], dtype=object),
@@ -118,9 +117,7 @@ def _list_of(counts: Counts, group: str, settings: FrequencySettings) -> dict[st
         "per_million": 1e6 * freq / max(part.tokens, 1),
         "docs": docs,
         "docs_percent": 100 * docs / (part.documents or 1),
-        "dp": dp,
-        "dp_expected": expected,
-        "evenness": evenness(dp, expected),
+        **{name: DISPERSION[name].of(spread) for name in SHOWN_OF_DISPERSION},
         **association,
     }
     if counts.forms is not None:
@@ -136,13 +133,11 @@ def _association(counts: Counts, part: Part, chosen: np.ndarray) -> dict[str, np
     if words.shape[1] > 2 and counts.terms.single is not None:
         single = counts.terms.single
         each = column_sums(single.matrix.rows(part.rows))[words[chosen]].astype(float)
-        return word_associations(freq, each, float(single.tokens[part.rows].sum()))
-    first, last, size = ngram_parts(words, part.freq, part.tokens, chosen)
-    return {
-        "mi": mutual_information(freq, first, last, size),
-        "t_score": t_score(freq, first, last, size),
-        "log_dice": log_dice(freq, first, last),
-    }
+        data = NgramCounts(freq, each, np.full(len(chosen), float(single.tokens[part.rows].sum())))
+    else:
+        first, last, size = ngram_parts(words, part.freq, part.tokens, chosen)
+        data = NgramCounts(freq, np.column_stack((first, last)), size)
+    return {name: measure.of(data) for name, measure in MEASURES.items()}
 
 
 def _forms(forms: FormCounts, part: Part, terms: np.ndarray) -> np.ndarray:

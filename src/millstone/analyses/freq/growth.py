@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.analyses.profile.compute import OrderedTerms
+from millstone.analyses.profile.ordered_terms import OrderedTerms
 from millstone.core.base.arrays import unique
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.statistics.richness import previous_places

@@ -11,12 +11,12 @@ from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
-from millstone.analyses.keyness.measures import MEASURES
+from millstone.analyses.keyness.schema import schema
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
 from millstone.core.base.wording import numbered
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.outputs.files.toml import as_dictionary
@@ -27,56 +27,9 @@ from millstone.texts.scanned_texts import Material
 class KeynessAnalysis(Analysis[KeynessSettings]):
     """Keyness: the terms that set groups apart."""
 
-    layout = Layout(
-        blocks=("target", "reference"),
-        joint=" compared with ",
-        shown=(
-            *("rank", "term", "n", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high"),
-            *("freq_target", "freq_reference", "ll", "g2", "chi2", "design_effect", "ll_documents", "p_adjusted"),
-            *("bic", "ell", "percent_diff", "relative_risk", "odds_ratio", "diff_coefficient", "odds_share"),
-            *("p", "fisher", "shared_low", "shared_high", "per_million_background"),
-            *("resample_low", "resample_high", "rank_low", "rank_high", "note"),
-        ),
-        leaving=(
-            *(
-                "ll",
-                "g2",
-                "chi2",
-                "design_effect",
-                "ll_documents",
-                "p",
-                "fisher",
-                "odds_share",
-                "diff_coefficient",
-                "odds_ratio",
-                "relative_risk",
-            ),
-            *(
-                "percent_diff",
-                "ell",
-                "bic",
-                "rank_low",
-                "resample_low",
-                "note",
-                "rank",
-                "log_ratio_low",
-                "p_adjusted",
-            ),
-            *("freq_target", "n", "higher_in"),
-        ),
-        beside="higher_in_",
-        leaving_beside=(
-            *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference"),
-            *("ll", "g2", "chi2", "design_effect", "ll_documents", "log_ratio_low", "log_ratio_high", "note"),
-            *("freq_target", "freq_reference"),
-            *("p_adjusted", "higher_in", "rank"),
-        ),
-        marks=("target", "reference", "term", "log_ratio", "log_ratio_low", "log_ratio_high", "ll_documents"),
-        drawn=(
-            *("target", "reference", "rank", "term", "freq_target", "freq_reference", "higher_in"),
-            *("log_ratio", "log_ratio_low", "log_ratio_high", "p_adjusted"),
-        ),
-    )
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def check(self, step: Step[KeynessSettings], made: Collection[Path]) -> None:
         """The measures and the list exist, and the settings go together."""
@@ -115,14 +68,7 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
 
     def columns(self, step: Step[KeynessSettings]) -> Collection[str]:
         """The columns that its table may have."""
-        if step.settings.wide:
-            return ()
-        return (
-            *("target", "reference", "rank", "term", "n", "freq_target", "freq_reference", "rank_target"),
-            *("rank_reference", "per_million_target", "per_million_reference", "docs_percent_target"),
-            *("docs_percent_reference", "higher_in", *MEASURES, "shared_low", "shared_high"),
-            *("per_million_background", "resample_low", "resample_high", "rank_low", "rank_high", "note"),
-        )
+        return () if step.settings.wide else self.schema().names
 
     def row_limits(self, step: Step[KeynessSettings]) -> tuple[int, int] | None:
         """How often a term must occur in a group, and in how many documents, to have a row."""

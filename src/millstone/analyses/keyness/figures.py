@@ -8,10 +8,10 @@ from matplotlib.figure import Figure
 
 from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.keyness.comparison import STATISTIC
+from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.notes import has_units, test_in_force
 from millstone.analyses.keyness.points import draw_evidence, draw_frequencies
 from millstone.core.base.errors import DataError
-from millstone.core.tables.columns import COLUMNS
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.cloud import cloud_of, draw_clouds
@@ -146,7 +146,7 @@ def ranked_by(result: Result) -> str:
     name = str(settings.get("rank_by") or STATISTIC.get(test_in_force(result), "ll_documents"))
     if name == "ll_documents" and not has_units(result):
         name = "g2" if settings.get("count") == "documents" else "ll"
-    return _HIGHEST.get(name) or f"the largest {COLUMNS[name].title}, either way"
+    return _HIGHEST.get(name) or f"the largest {MEASURES[name].column.title}, either way"
 
 
 def over_what(result: Result) -> str:

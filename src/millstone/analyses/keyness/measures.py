@@ -1,6 +1,6 @@
-"""The measures of keyness by name: one registry, from which columns, options and documentation are made."""
+"""The measures of keyness: the columns they fill, their formulas and their sources."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -9,6 +9,8 @@ import numpy as np
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.quasi_likelihood import UnitSums, dispersion, ends
 from millstone.core.statistics import measures
+from millstone.core.tables.columns import DESIGN_EFFECT, LOG2, LOG_RATIO, PERCENT, PROBABILITY, RATIO, number
+from millstone.core.tables.measures import Measure, Measures
 
 
 @dataclass(frozen=True, eq=False)
@@ -103,17 +105,13 @@ class Sides:
 
 
 @frozen
-class Measure:
-    """A measure: its formula as one would write it, its range in words, and how it is computed.
+class KeynessMeasure(Measure[Sides]):
+    """A measure of two sides.
 
     `strength` makes of its values what terms are ranked by, the largest first: how far they are from no difference
-    between the sides. What a column of it means stands with the columns (`columns.COLUMNS`).
+    between the sides. A slow one is not among those that ``--measures all`` means.
     """
 
-    name: str
-    formula: str
-    span: str
-    of: Callable[[Sides], np.ndarray]
     is_slow: bool = False
     strength: Callable[[np.ndarray], np.ndarray] = np.abs
 
@@ -134,70 +132,227 @@ def _empty(sides: Sides) -> np.ndarray:
     return np.full(len(sides.a), np.nan)
 
 
-MEASURES: Mapping[str, Measure] = {
-    measure.name: measure
-    for measure in (
-        Measure("ll", "2 (a ln(a / E1) + b ln(b / E2))", "0 or more", lambda s: s.of(measures.log_likelihood)),
-        Measure("g2", "2 sum of O ln(O / E)", "0 or more", lambda s: s.of(measures.four_cell_log_likelihood)),
-        Measure("chi2", "sum of (O - E)^2 / E", "0 or more", lambda s: s.of(measures.pearson_chi2)),
-        Measure(
-            "design_effect",
-            "sum of e^2 / (1 - h) / (a + b) over units, at least 1",
-            "1 or more",
-            lambda s: s.design_effect,
-            strength=np.positive,
+MEASURES: Measures[KeynessMeasure] = Measures(
+    "two sides of a comparison: a and b occurrences of N1 and N2 tokens, rates r1 = a / N1 and r2 = b / N2",
+    KeynessMeasure(
+        number("ll", "ll", "log-likelihood of the two counts, 0 when the rates are equal", digits=1, priority=13),
+        lambda s: s.of(measures.log_likelihood),
+        "2 (a ln(a / E1) + b ln(b / E2))",
+        "Rayson & Garside 2000",
+        "0 or more",
+    ),
+    KeynessMeasure(
+        number(
+            "g2",
+            "g2",
+            "log-likelihood of the 2 x 2 table of the term and all else (Dunning 1993)",
+            digits=1,
+            priority=12,
         ),
-        Measure("ll_documents", "ll / design_effect", "0 or more", lambda s: s.by_documents),
-        Measure(
-            "fisher",
-            "sum of the tables no likelier",
-            "0 to 1",
-            lambda s: s.of(measures.fisher_p),
-            is_slow=True,
-            strength=_as_evidence,
+        lambda s: s.of(measures.four_cell_log_likelihood),
+        "2 sum of O ln(O / E)",
+        "Dunning 1993",
+        "0 or more",
+    ),
+    KeynessMeasure(
+        number(
+            "chi2",
+            "chi2",
+            "Pearson's chi-squared of the 2 x 2 table; empty when a margin is 0",
+            digits=1,
+            priority=11,
+            optional=True,
         ),
-        Measure("p", "of the test in force", "0 to 1", lambda s: s.p, strength=_as_evidence),
-        Measure("p_adjusted", "p for the number of terms", "0 to 1", lambda s: s.p_adjusted, strength=_as_evidence),
-        Measure(
+        lambda s: s.of(measures.pearson_chi2),
+        "sum of (O - E)^2 / E",
+        "Pearson 1900",
+        "0 or more",
+    ),
+    KeynessMeasure(
+        DESIGN_EFFECT.having(priority=10),
+        lambda s: s.design_effect,
+        "sum of e^2 / (1 - h) / (a + b) over units, at least 1",
+        span="1 or more",
+        strength=np.positive,
+    ),
+    KeynessMeasure(
+        number(
+            "ll_documents",
+            "ll documents",
+            "ll by design effect: the evidence over sampling units",
+            digits=1,
+            priority=9,
+            identifies=True,
+        ),
+        lambda s: s.by_documents,
+        "ll / design_effect",
+        span="0 or more",
+    ),
+    KeynessMeasure(
+        number("fisher", "fisher", "p of Fisher's exact test, two-sided", PROBABILITY, 4, priority=7, optional=True),
+        lambda s: s.of(measures.fisher_p),
+        "sum of the tables no likelier",
+        "Fisher 1934",
+        "0 to 1",
+        is_slow=True,
+        strength=_as_evidence,
+    ),
+    KeynessMeasure(
+        number("p", "p", "p of the test in force, for this term alone", PROBABILITY, 4, priority=8, optional=True),
+        lambda s: s.p,
+        "of the test in force",
+        span="0 to 1",
+        strength=_as_evidence,
+    ),
+    KeynessMeasure(
+        number(
+            "p_adjusted",
+            "p adjusted",
+            "p of the test in force, adjusted for the number of terms compared",
+            PROBABILITY,
+            4,
+            priority=3,
+            drawn=True,
+        ),
+        lambda s: s.p_adjusted,
+        "p for the number of terms",
+        "Benjamini & Hochberg 1995",
+        "0 to 1",
+        strength=_as_evidence,
+    ),
+    KeynessMeasure(
+        number(
             "bic",
-            "ll - ln N",
-            "any",
-            lambda s: measures.bayes_information(s.likelihood, s.n1, s.n2),
-            strength=np.positive,
+            "bic",
+            "ll - ln N: above 2 positive, 6 strong, 10 very strong evidence; below 0 for none",
+            priority=7,
+            optional=True,
         ),
-        Measure(
+        lambda s: measures.bayes_information(s.likelihood, s.n1, s.n2),
+        "ll - ln N",
+        "Wilson 2013",
+        strength=np.positive,
+    ),
+    KeynessMeasure(
+        number(
             "ell",
-            "ll / (-2 (a + b) ln(min(N1, N2) / N))",
-            "0 to 1",
-            lambda s: (
-                _empty(s)
-                if s.of_documents
-                else np.minimum(s.of(measures.log_likelihood) / s.of(measures.largest_log_likelihood), 1)
-            ),
+            "ell",
+            "share of the largest ll the term could have, 0 to 1",
+            RATIO,
+            4,
+            priority=7,
+            optional=True,
         ),
-        Measure("percent_diff", "100 (r1 - r2) / r2", "-100 or more", lambda s: s.effect(measures.percent_diff)),
-        Measure(
-            "relative_risk", "r1 / r2", "0 or more", lambda s: s.effect(measures.relative_risk), strength=_as_ratio
+        lambda s: (
+            _empty(s)
+            if s.of_documents
+            else np.minimum(s.of(measures.log_likelihood) / s.of(measures.largest_log_likelihood), 1)
         ),
-        Measure(
+        "ll / (-2 (a + b) ln(min(N1, N2) / N))",
+        "Johnston, Berry & Mielke 2006",
+        "0 to 1",
+    ),
+    KeynessMeasure(
+        number(
+            "percent_diff",
+            "% diff",
+            "difference of the rates, in percent of the reference's",
+            PERCENT,
+            1,
+            priority=7,
+            optional=True,
+        ),
+        lambda s: s.effect(measures.percent_diff),
+        "100 (r1 - r2) / r2",
+        "Gabrielatos & Marchi 2011",
+        "-100 or more",
+    ),
+    KeynessMeasure(
+        number(
+            "relative_risk", "relative risk", "rate in target by rate in reference", RATIO, priority=7, optional=True
+        ),
+        lambda s: s.effect(measures.relative_risk),
+        "r1 / r2",
+        span="0 or more",
+        strength=_as_ratio,
+    ),
+    KeynessMeasure(
+        number(
             "odds_ratio",
-            "(a / (N1 - a)) / (b / (N2 - b))",
-            "0 or more",
-            lambda s: s.effect(measures.odds_ratio),
-            strength=_as_ratio,
+            "odds ratio",
+            "odds of the term in target by its odds in reference",
+            RATIO,
+            priority=7,
+            optional=True,
         ),
-        Measure("log_ratio", "log2(r1 / r2)", "any", lambda s: s.ratio[0]),
-        Measure("log_ratio_low", "the least ratio that the test lets pass", "any", lambda s: s.limits[0]),
-        Measure("log_ratio_high", "the largest ratio that the test lets pass", "any", lambda s: s.limits[1]),
-        Measure("diff_coefficient", "(r1 - r2) / (r1 + r2)", "-1 to 1", lambda s: s.of(measures.diff_coefficient)),
-        Measure(
+        lambda s: s.effect(measures.odds_ratio),
+        "(a / (N1 - a)) / (b / (N2 - b))",
+        span="0 or more",
+        strength=_as_ratio,
+    ),
+    KeynessMeasure(
+        LOG_RATIO.having(drawn=True, identifies=True), lambda s: s.ratio[0], "log2(r1 / r2)", "Hardie 2014"
+    ),
+    KeynessMeasure(
+        number(
+            "log_ratio_low",
+            "low",
+            "lower limit of the 95 % interval of the log ratio; empty where there is none",
+            LOG2,
+            priority=4,
+            partner="log_ratio_high",
+            drawn=True,
+            identifies=True,
+        ),
+        lambda s: s.limits[0],
+        "the least ratio that the test lets pass",
+    ),
+    KeynessMeasure(
+        number(
+            "log_ratio_high",
+            "high",
+            "upper limit of the 95 % interval of the log ratio; empty where there is none",
+            LOG2,
+            partner="log_ratio_low",
+            drawn=True,
+            identifies=True,
+        ),
+        lambda s: s.limits[1],
+        "the largest ratio that the test lets pass",
+    ),
+    KeynessMeasure(
+        number(
+            "diff_coefficient",
+            "diff coefficient",
+            "(r1 - r2) / (r1 + r2), -1 to 1",
+            RATIO,
+            3,
+            priority=7,
+            optional=True,
+        ),
+        lambda s: s.of(measures.diff_coefficient),
+        "(r1 - r2) / (r1 + r2)",
+        "Hofland & Johansson 1982",
+        "-1 to 1",
+    ),
+    KeynessMeasure(
+        number(
             "odds_share",
-            "odds_ratio / (1 + odds_ratio)",
-            "0 to 1",
-            lambda s: s.effect(measures.odds_share),
-            strength=lambda values: np.abs(values - 0.5),
+            "odds share",
+            "odds ratio / (1 + odds ratio): 0 to 1, 0.5 when equal",
+            RATIO,
+            3,
+            priority=7,
+            optional=True,
         ),
-    )
-}
-ALL = tuple(name for name, measure in MEASURES.items() if not measure.is_slow)
-"""What ``--measures all`` means."""
+        lambda s: s.effect(measures.odds_share),
+        "odds_ratio / (1 + odds_ratio)",
+        span="0 to 1",
+        strength=lambda values: np.abs(values - 0.5),
+    ),
+)
+
+
+def all_measures() -> tuple[str, ...]:
+    """The measures that ``--measures all`` means."""
+    return tuple(name for name, measure in MEASURES.items() if not measure.is_slow)

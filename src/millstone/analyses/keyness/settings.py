@@ -1,6 +1,8 @@
 """The settings of keyness."""
 
+from collections.abc import Sequence
 from dataclasses import replace
+from importlib import import_module
 
 from millstone.analyses.base.settings import MOST_DRAWS, CertaintySettings, ComparisonSettings
 from millstone.core.base.light_dataclass import frozen
@@ -9,6 +11,7 @@ from millstone.core.settings.kinds import (
     choice,
     free_text,
     integer,
+    names_of,
     output_path,
     path,
     positive,
@@ -16,6 +19,10 @@ from millstone.core.settings.kinds import (
     switch,
     words,
 )
+
+
+def _measures() -> Sequence[str]:
+    return tuple(import_module("millstone.analyses.keyness.measures").MEASURES)
 
 
 @frozen
@@ -41,7 +48,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         rare=True,
     )
     measures: tuple[str, ...] = setting(
-        words("NAME"), (), "add measures as columns: bic, ell, odds_ratio, ... or all"
+        names_of("NAME", _measures, words("NAME")), (), "add measures as columns: bic, ell, odds_ratio, ... or all"
     )
     zeros: str = setting(
         choice("add", "smooth", "skip"),

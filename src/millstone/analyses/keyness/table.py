@@ -6,7 +6,7 @@ import numpy as np
 
 from millstone.analyses.base.groups.notes import BY_TOKENS_ONLY
 from millstone.analyses.keyness.comparison import Compared, names_of
-from millstone.analyses.keyness.measures import ALL, MEASURES
+from millstone.analyses.keyness.measures import MEASURES, all_measures
 from millstone.analyses.keyness.notes import notes_of
 from millstone.analyses.keyness.selection import Selection
 from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
@@ -77,7 +77,7 @@ def _measures(one: Compared) -> list[str]:
     statistic = one.test if one.test in ("g2", "chi2") else one.sides.statistic
     first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic]
     first += ["design_effect", "ll_documents", "p_adjusted"]
-    further = [name for asked in one.settings.measures for name in (ALL if asked == "all" else (asked,))]
+    further = [name for asked in one.settings.measures for name in (all_measures() if asked == "all" else (asked,))]
     further += [one.settings.rank_by] if one.settings.rank_by else []
     return list(dict.fromkeys([*first, *further]))
 

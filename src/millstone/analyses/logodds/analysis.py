@@ -9,9 +9,10 @@ from millstone.analyses.base.groups.against import check_against, with_list
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.logodds.compute import log_odds
+from millstone.analyses.logodds.schema import schema
 from millstone.analyses.logodds.settings import PRIORS, LogOddsSettings
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.texts.list_material import background_list
@@ -21,20 +22,9 @@ from millstone.texts.scanned_texts import Material
 class LogOddsAnalysis(Analysis[LogOddsSettings]):
     """Weighted log odds of terms."""
 
-    layout = Layout(
-        blocks=("group", "against"),
-        joint=" against ",
-        shown=(
-            *("rank", "term", "n", "log_odds", "std_error", "z", "design_effect", "z_documents", "log_ratio"),
-            *("freq", "freq_against", "note"),
-        ),
-        leaving=(
-            *("std_error", "design_effect", "freq_against", "freq", "log_ratio", "note", "n", "rank", "z"),
-            "z_documents",
-        ),
-        marks=("group", "against", "term", "log_odds", "std_error", "z"),
-        drawn=("group", "against", "term", "freq", "freq_against", "log_odds", "std_error", "z"),
-    )
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def check(self, step: Step[LogOddsSettings], made: Collection[Path]) -> None:
         """The list that the prior is made of exists."""
@@ -55,13 +45,6 @@ class LogOddsAnalysis(Analysis[LogOddsSettings]):
             return log_odds(counts, settings, background, listed, notes.append)
 
         return result_of_terms(step, terms, terms.table(of_counts), notes)
-
-    def columns(self, step: Step[LogOddsSettings]) -> Collection[str]:
-        """The columns that its table may have."""
-        return (
-            *("group", "against", "rank", "term", "n", "freq", "freq_against", "log_odds", "std_error", "z"),
-            *("design_effect", "z_documents", "log_ratio", "note"),
-        )
 
     def row_limits(self, step: Step[LogOddsSettings]) -> tuple[int, int] | None:
         """How often a term must occur in a group, and in how many documents, to have a row."""

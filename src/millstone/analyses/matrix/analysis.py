@@ -1,24 +1,33 @@
 """The documents x terms table."""
 
+from collections.abc import Collection
+
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms
 from millstone.analyses.matrix.compute import document_terms
+from millstone.analyses.matrix.schema import schema
 from millstone.analyses.matrix.settings import MatrixSettings
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import numbered
-from millstone.core.tables.columns import COLUMNS, PART_COLUMNS
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.texts.scanned_texts import Material
 
 
 class MatrixAnalysis(Analysis[MatrixSettings]):
     """The documents x terms table."""
 
-    layout = Layout()
     makes_matrix = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
+
+    def columns(self, step: Step[MatrixSettings]) -> Collection[str]:
+        """None: they depend on the texts."""
+        return ()
 
     def validate_settings(self, step: Step[MatrixSettings]) -> Step[MatrixSettings]:
         """A matrix is of n-grams of one size."""
@@ -42,7 +51,7 @@ class MatrixAnalysis(Analysis[MatrixSettings]):
             f"{numbered(len(table.rows), 'row')}, {numbered(len(table.names), 'column')}; "
             f"{100 * table.filled:.1f} % of the cells are not 0"
         )
-        fixed = {name: COLUMNS[name] for name in ("document", "group", "term", *PART_COLUMNS) if name in table.rows}
+        fixed = {name: column for name, column in self.schema().by_name.items() if name in table.rows}
         return MatrixResult("matrix", table.preview(), fixed, counts.sizes, step.typed, counts.left_out, matrix=table)
 
 

@@ -10,16 +10,17 @@ from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_select
 from millstone.analyses.base.matches.dictionary_input import check_dictionary, has_order
 from millstone.analyses.base.step import Step
-from millstone.analyses.network.columns import NETWORK, NODES
-from millstone.analyses.network.compute import LINKS, Networks, networks
+from millstone.analyses.network.compute import Networks, networks
 from millstone.analyses.network.graph import graph_file
 from millstone.analyses.network.linked_terms import occurrences_of
+from millstone.analyses.network.schema import nodes as nodes_schema
+from millstone.analyses.network.schema import schema
 from millstone.analyses.network.settings import NetworkSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import group_sizes, units_by_group
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.texts.scanned_texts import Material
 
@@ -29,15 +30,12 @@ _LEAST_MODULARITY, _LEAST_AGREEMENT = 0.3, 0.6
 class NetworkAnalysis(Analysis[NetworkSettings]):
     """Network: which terms occur together."""
 
-    layout = Layout(
-        blocks=("group",),
-        leaving=("docs_b", "docs_a"),
-        marks=("term_a", "term_b", "together", "association"),
-        drawn=("group", "term_a", "term_b", "together", "association"),
-        empty="no links: no two terms occur together so often and so strongly as the settings ask",
-    )
     ignores_punctuation = True
     may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[NetworkSettings]) -> Step[NetworkSettings]:
         """Terms are single words where they are to be near each other."""
@@ -71,18 +69,24 @@ class NetworkAnalysis(Analysis[NetworkSettings]):
         found = networks(occurrences, groups, settings)
         _note_extent(step, found, notes)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-        result = Result("network", found.links, NETWORK, sizes, step.typed, left_out, layout=self.layout)
+        result = Result(
+            "network",
+            found.links,
+            self.schema().of_table(found.links.names),
+            sizes,
+            step.typed,
+            left_out,
+            schema=self.schema(),
+        )
         if settings.graph:
             result = result.with_file(
                 "graph", graph_file(found.links, found.nodes, Path(settings.graph).suffix.lower())
             )
         # the figure says how many links it lacks
         cut = Table({"group": list(found.cut), "links": list(found.cut.values())})
-        return result.with_table("cut", cut).with_table("nodes", found.nodes, NODES, _OF_NODES)
-
-    def columns(self, step: Step[NetworkSettings]) -> Collection[str]:
-        """The columns of its table."""
-        return LINKS
+        return result.with_table("cut", cut).with_table(
+            "nodes", found.nodes, nodes_schema().of_table(found.nodes.names), nodes_schema()
+        )
 
 
 def _require_units(step: Step[NetworkSettings], groups: Mapping[str, np.ndarray]) -> None:
@@ -121,5 +125,4 @@ def _note_extent(step: Step[NetworkSettings], found: Networks, notes: list[str])
             )
 
 
-_OF_NODES = Layout(blocks=("group",), empty="no terms")
 ANALYSIS = NetworkAnalysis()

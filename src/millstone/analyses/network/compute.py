@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from millstone.analyses.network.graph import Communities, measures
+from millstone.analyses.network.graph import Communities
+from millstone.analyses.network.measures import MEASURES, TermLinks
 from millstone.analyses.network.occurrences import Occurrences, in_units, near
 from millstone.analyses.network.settings import USUAL_TERMS, NetworkSettings
 from millstone.core.corpus.documents import as_objects
@@ -13,8 +14,8 @@ from millstone.core.matrix.cells import column_sums
 from millstone.core.statistics.co_occurrence import ASSOCIATIONS
 from millstone.core.tables.table import Table
 
+_OF_NODES = ("group", "term", "freq", "docs")
 LINKS = ("group", "term_a", "term_b", "docs_a", "docs_b", "together", "association")
-NODES = ("group", "term", "freq", "docs", "degree", "strength", "betweenness", "community")
 
 
 @dataclass(frozen=True)
@@ -93,6 +94,7 @@ def networks(
         links.append(Table({"group": as_objects([group] * len(a))} | dict(zip(LINKS[1:], columns, strict=True))))
         freq = column_sums(here.counts)
         own = {"group": group, "term": terms, "freq": freq, "docs": together.each}
-        of_links, divided[group] = measures(len(terms), a, b, association[kept], settings.starts, settings.seed)
+        linked = TermLinks(len(terms), a, b, association[kept], settings.starts, settings.seed)
+        of_links, divided[group] = {name: one.of(linked) for name, one in MEASURES.items()}, linked.communities
         nodes.append(Table({**own, **of_links}).at(np.argsort(-together.each, kind="stable")))
-    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only(NODES), cut, divided)
+    return Networks(Table.joined(links).only(LINKS), Table.joined(nodes).only([*_OF_NODES, *MEASURES]), cut, divided)

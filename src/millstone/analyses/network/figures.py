@@ -206,7 +206,8 @@ def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: i
     hidden = f" Not drawn: {alone:,} of {len(nodes):,} terms, without a link." if alone else ""
     cut = int(result.tables["cut"].frame["links"].sum())
     hidden += f" {cut:,} weaker links are left out." if cut else ""
-    if matched := settings.get("match"):
+    matched = settings.get("match")
+    if isinstance(matched, list | tuple) and matched:
         hidden += f" Only links with a term that fits {listed(matched)}."
     unnamed = communities - _MOST_NAMED
     hidden += f" {unnamed:,} smaller communities are not in the list above." if panels == 1 and unnamed > 0 else ""

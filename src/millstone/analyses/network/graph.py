@@ -2,8 +2,8 @@
 
 import io
 import re
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import networkx as nx
 import numpy as np
@@ -85,49 +85,8 @@ def adjusted_rand(one: np.ndarray, other: np.ndarray) -> float:
     return float((within - chance) / (most - chance)) if most > chance else 1.0
 
 
-def measures(
-    number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray, starts: int, seed: int
-) -> tuple[Mapping[str, Any], Communities]:
-    """What the links of N terms say of each term.
-
-    Parameters
-    ----------
-    number : int
-        N.
-    a, b : ndarray
-        (links,) the numbers of the two terms of each link.
-    association : ndarray
-        (links,) above 0.
-    starts, seed : int
-        Of the communities.
-
-    Returns
-    -------
-    mapping
-        (N,) each: ``degree``, ``strength`` (the sum of the associations), ``betweenness`` of shortest paths with
-        length 1 / association, 0 to 1, and ``community``, 1 the largest; terms without a link have 0 throughout.
-    Communities
-        Those of the last column.
-
-    References
-    ----------
-    Freeman, L. C. (1977). A set of measures of centrality based on betweenness.
-    Brandes, U. (2001). A faster algorithm for betweenness centrality.
-    """
-    graph = _graph(number, a, b, association)
-    between = nx.betweenness_centrality(graph, weight="length")
-    found = communities(number, graph, starts, seed)
-    strength = np.bincount(np.concatenate((a, b)), np.tile(association, 2), minlength=number)
-    columns = {
-        "degree": np.bincount(np.concatenate((a, b)), minlength=number),
-        "strength": strength,
-        "betweenness": np.array([between[node] for node in range(number)]),
-        "community": found.of,
-    }
-    return columns, found
-
-
-def _graph(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray) -> nx.Graph:
+def graph_of(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarray) -> nx.Graph:
+    """The graph of N terms with links; each has its association and, 1 by it, its length."""
     graph = nx.Graph()
     # numbers, in their order: sets of names would come in another order each time
     graph.add_nodes_from(range(number))

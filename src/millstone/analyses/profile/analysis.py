@@ -5,15 +5,17 @@ from collections.abc import Collection
 from millstone.analyses.base.aligned_table import by_row
 from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.step import Step
-from millstone.analyses.profile.compute import MEASURES, profile
+from millstone.analyses.profile.compute import profile
+from millstone.analyses.profile.measures import MEASURES
+from millstone.analyses.profile.schema import schema
 from millstone.analyses.profile.settings import ProfileSettings
-from millstone.analyses.profile.word_classes import WORD_CLASSES, class_column
+from millstone.analyses.profile.word_classes import WORD_CLASSES
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import group_sizes, noun_of
-from millstone.core.tables.columns import COLUMNS, renamed
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.columns import PART_COLUMNS, renamed
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import is_missing
 from millstone.core.terms.counts import left_out_words
 from millstone.texts.scanned_texts import Material
@@ -23,16 +25,12 @@ from millstone.texts.term_counts import prepared_terms
 class ProfileAnalysis(Analysis[ProfileSettings]):
     """Profiles of groups or documents."""
 
-    layout = Layout(
-        leaving=(
-            *("repeated_documents", "guiraud_r", "kept_tokens", "hapaxes", "yule_k", "msttr", "mean_word_length"),
-            *("hapax_percent", "ttr"),
-        ),
-        marks=("group", "kept_tokens", "types", "mattr"),
-        drawn=("group",),
-    )
     ignores_punctuation = True
     tracks_duplicates = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[ProfileSettings]) -> Step[ProfileSettings]:
         """With ``--keep-all`` the rows of one table are kept, one row per document."""
@@ -64,16 +62,17 @@ class ProfileAnalysis(Analysis[ProfileSettings]):
                 what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
                 notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-        columns = {name: COLUMNS[name] for name in table.names if name in COLUMNS and name not in corpus.documents}
-        columns |= {name: COLUMNS[name] for name in ("document", "group") if name in table}
-        columns |= {name: class_column(name) for name in table.names if name in WORD_CLASSES}
+        known, documents = self.schema().by_name, corpus.documents
+        columns = {name: known[name] for name in table.names if name in known and name not in documents}
+        columns |= {name: known[name] for name in ("document", "group") if name in table}
         return Result(
-            "profile", table, columns, sizes, step.typed, left_out_words(corpus, term_map), layout=self.layout
+            "profile", table, columns, sizes, step.typed, left_out_words(corpus, term_map), schema=self.schema()
         )
 
     def columns(self, step: Step[ProfileSettings]) -> Collection[str]:
         """The columns that its table may have."""
-        return () if step.settings.per_document else ("group", *MEASURES, *WORD_CLASSES)
+        of_documents = ("document", *PART_COLUMNS)
+        return () if step.settings.per_document else [one for one in self.schema().names if one not in of_documents]
 
     def needs_token_order(self, step: Step[ProfileSettings]) -> bool:
         """Whether the order of the words must be known."""

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.tables.columns import PERCENT, Column
+from millstone.core.tables.columns import PERCENT, Column, number
 
 _UNIVERSAL = (
     *("NOUN", "PROPN", "VERB", "AUX", "ADJ", "ADV", "PRON", "DET", "ADP", "CCONJ", "SCONJ", "PART", "NUM", "INTJ"),
@@ -29,4 +29,6 @@ def tokens_by_class(corpus: Corpus) -> Mapping[str, np.ndarray]:
 def class_column(name: str) -> Column:
     """What the share of a word class means."""
     tag = WORD_CLASSES[name]
-    return Column(f"{tag.lower()} %", f"share of the tokens that are tagged {tag}", "number", PERCENT, 1, 0.0, 100.0)
+    return number(
+        name, f"{tag.lower()} %", f"share of the tokens that are tagged {tag}", PERCENT, 1, least=0.0, most=100.0
+    )

@@ -7,27 +7,24 @@ from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.matches.nodes import check_nodes, nodes_of, require_nodes
 from millstone.analyses.base.step import Step
 from millstone.analyses.wordtree.compute import word_tree
+from millstone.analyses.wordtree.schema import schema
 from millstone.analyses.wordtree.settings import WordTreeSettings
 from millstone.core.corpus.corpus import group_sizes
-from millstone.core.tables.columns import WORD_TREE
-from millstone.core.tables.layout import Layout
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.texts.scanned_texts import Material
 
 
 class WordTreeAnalysis(Analysis[WordTreeSettings]):
     """Word tree: how the contexts of an expression branch."""
 
-    layout = Layout(
-        tree="branch",
-        empty="no branches: what was looked for does not occur in the texts",
-        drawn=("group", "node", "side", "level", "branch", "places"),
-        traced=("parent",),
-        marks=("node", "side", "level", "branch", "parent"),
-    )
     reads_running_text = True
     ignores_punctuation = True
     may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
 
     def validate_settings(self, step: Step[WordTreeSettings]) -> Step[WordTreeSettings]:
         """Something is looked for."""
@@ -47,11 +44,7 @@ class WordTreeAnalysis(Analysis[WordTreeSettings]):
         pooled = step.settings.together or not step.reading.group
         table = word_tree(corpus, nodes, step.settings, pooled)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
-        return Result("wordtree", table, WORD_TREE, sizes, step.typed, layout=self.layout)
-
-    def columns(self, step: Step[WordTreeSettings]) -> Collection[str]:
-        """The columns of its table."""
-        return tuple(WORD_TREE)
+        return Result("wordtree", table, self.schema().of_table(table.names), sizes, step.typed, schema=self.schema())
 
     def needs_token_order(self, step: Step[WordTreeSettings]) -> bool:
         """Whether the order of the words must be known."""

@@ -3,6 +3,7 @@
 import sys
 from collections.abc import Mapping
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from millstone.analyses import COMMANDS
@@ -22,8 +23,6 @@ from millstone.study.runner import Workshop
 from millstone.texts.scans import Scans, bytes_to_read
 
 if TYPE_CHECKING:
-    from pathlib import Path
-
     from millstone.core.dictionary.marked_text import MarkedTexts
     from millstone.core.tables.result import Result
     from millstone.core.tables.table import Table

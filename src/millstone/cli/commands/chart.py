@@ -38,7 +38,7 @@ def run(typed: Mapping[str, Any]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    result = read_result(table, {name: analysis_named(name).layout for name in COMMANDS})
+    result = read_result(table, {name: analysis_named(name).saved_schema for name in COMMANDS})
     drawn = {name: command for name, command in COMMANDS.items() if command.charts}
     if result.command not in drawn:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")

@@ -1,7 +1,7 @@
 """Keyness of two groups on the screen: the strongest terms of each side in two columns."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from rich import box
 from rich.console import Console
@@ -10,21 +10,12 @@ from rich.table import Table as Grid
 from rich.text import Text
 
 from millstone.core.base.wording import numbered
-from millstone.core.tables.columns import COLUMNS, Column
+from millstone.core.tables.columns import Column
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table, distinct_rows, values_of
 from millstone.outputs.files.shown import fixed, shown_cells
 
 _TITLES = ("rank", "term", "log ratio", "low", "high", "freq", "docs %", "p adjusted", "note")
-
-
-# what every table of keyness has
-_USUAL = (
-    *("target", "reference", "rank", "term", "higher_in", "log_ratio", "log_ratio_low", "log_ratio_high", "note"),
-    *("freq_target", "freq_reference", "rank_target", "rank_reference", "per_million_target"),
-    *("per_million_reference", "docs_percent_target", "docs_percent_reference", "ll", "g2", "ll_documents"),
-    *("design_effect", "p_adjusted"),
-)
 
 
 def is_one_comparison(result: Result) -> bool:
@@ -45,8 +36,8 @@ def show_sides(result: Result, limit: int, console: Console) -> bool:
     notes = _note_numbers([note for side in shown for note in values_of(side["note"])])
     grid = Grid.grid(padding=(0, 4, 0, 0))
     grid.add_row(*(Text(f"more frequent in {side}", style="bold") for side in (target, reference)))
-    further = [name for name in table.names if name in result.columns and name not in _USUAL]
-    grid.add_row(*(_table(side, notes, {name: result.columns[name] for name in further}) for side in shown))
+    further = [name for name in table.names if name in result.columns and result.columns[name].optional]
+    grid.add_row(*(_table(side, notes, further, result.columns) for side in shown))
     if Measurement.get(console, console.options.update(max_width=10**4), grid).maximum > console.width:
         return False
     console.print(grid)
@@ -68,12 +59,12 @@ def _note_numbers(notes: Sequence[str | None]) -> dict[str, int]:
     return {note: number for number, note in enumerate(dict.fromkeys(note for note in notes if note), 1)}
 
 
-def _table(rows: Table, notes: dict[str, int], further: dict[str, Column]) -> Grid:
+def _table(rows: Table, notes: dict[str, int], further: Sequence[str], columns: Mapping[str, Column]) -> Grid:
     table = Grid(box=box.SIMPLE_HEAD, show_edge=False, pad_edge=False, padding=(0, 1, 0, 0), header_style="dim")
-    titles = [*_TITLES[:-1], *(column.title for column in further.values()), _TITLES[-1]]
+    titles = [*_TITLES[:-1], *(columns[name].title for name in further), _TITLES[-1]]
     for title in titles:
         table.add_column(title, justify="left" if title == "term" else "right", no_wrap=True)
-    limits = [shown_cells(rows, name, COLUMNS[name]) for name in ("log_ratio_low", "log_ratio_high")]
+    limits = [shown_cells(rows, name, columns[name]) for name in ("log_ratio_low", "log_ratio_high")]
     for row, low, high in zip(rows.rows(), *limits, strict=True):
         docs = row["docs_percent_target" if row["higher_in"] == row["target"] else "docs_percent_reference"]
         p = row["p_adjusted"]
@@ -86,7 +77,7 @@ def _table(rows: Table, notes: dict[str, int], further: dict[str, Column]) -> Gr
             f"{row['freq_target']:,} : {row['freq_reference']:,}",
             _fixed(docs, 1),
             "" if math.isnan(p) else "<0.0001" if p < 0.0001 else f"{p:.4f}",
-            *(_fixed(row[name], column.decimals) for name, column in further.items()),
+            *(_fixed(row[name], columns[name].digits) for name in further),
             str(notes.get(row["note"], "")),
         )
     return table

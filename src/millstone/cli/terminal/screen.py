@@ -40,13 +40,13 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     blocks = result.blocks
     limit = top or ROWS
     if not len(result.table):
-        if result.layout.empty:
-            console.print(result.layout.empty)
+        if result.schema.empty:
+            console.print(result.schema.empty)
         return []
-    if not wanted and result.layout.centre:
+    if not wanted and result.schema.centre:
         show_lines(result, limit, console)
         return [name for name in result.table.names if name not in _OF_LINES]
-    if not wanted and result.layout.tree:
+    if not wanted and result.schema.tree:
         show_tree(result, console)
         return [name for name in result.table.names if name not in OF_TREE]
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
@@ -57,7 +57,8 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     for names, every in parts:
         rows = every.first(limit)
         asked = list(wanted) or _columns(result, rows)
-        columns = fitted(result, rows, asked, console.width, lambda name, rows=rows: _title(name, result, rows))
+        titles = {name: _title(name, result, rows) for name in asked}
+        columns = fitted(result, rows, titles, console.width)
         found.update(one.name for one in columns)
         heading = _heading(blocks, names, result) if blocks else ""
         _show_block(heading, columns, len(every) - len(rows), result, console)
@@ -90,7 +91,7 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
             return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)" if name == REST else name
 
-    return result.layout.joint.join(sized(name) for name in names[: len(blocks)])
+    return result.schema.joint.join(sized(name) for name in names[: len(blocks)])
 
 
 def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
@@ -130,13 +131,13 @@ def _columns(result: Result, rows: Table) -> list[str]:
     if isinstance(result, MatrixResult):
         terms = set(result.matrix.names)
         return [name for name in rows.names if name in result.columns or name in terms]
-    blocks, layout = result.blocks, result.layout
-    if layout.blocks and not blocks:
+    blocks, schema = result.blocks, result.schema
+    if schema.blocks and not blocks:
         # groups stand side by side
         return rows.names
-    if layout.shown:
+    if schema.shown:
         unknown = {name for name in _OF_UNITS if name in rows and is_missing(result.table[name]).all()}
-        return [name for name in layout.shown if name in rows and name not in unknown]
+        return [name for name in schema.shown if name in rows and name not in unknown]
     # what stands in the heading of a block is not repeated in its rows
     return [name for name in result.table.names if name in result.columns and name not in blocks]
 

@@ -1,6 +1,6 @@
 """Which columns of a table fit on a screen, and how wide each is: no number is cut, the words stay."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from rich.cells import cell_len
@@ -12,32 +12,7 @@ from millstone.outputs.files.shown import shown_cells
 
 GAP = 2
 """Cells between two columns."""
-_KEYS = ("term", "value", "document", "group", "where")
-# columns of free length, and how narrow they may become
-_ELASTIC = {
-    "note": 12,
-    "forms": 16,
-    "contexts": 16,
-    "finding": 20,
-    "where": 14,
-    "longest_document": 12,
-    "departing": 12,
-}
-_WRAPPED = ("note", "finding", "departing")
-_OF_ITEMS = ("forms", "contexts")
 _OTHER_TEXT = 12
-# limits of one interval, and numbers that say little alone
-_TOGETHER = (
-    ("log_ratio_low", "log_ratio_high"),
-    ("shared_low", "shared_high"),
-    ("resample_low", "resample_high"),
-    ("rank_low", "rank_high"),
-    ("ci_low", "ci_high"),
-    ("hedges_g_low", "hedges_g_high"),
-    ("slope_low", "slope_high"),
-    ("freq_target", "freq_reference"),
-    ("mean_a", "mean_b"),
-)
 
 
 @dataclass(frozen=True)
@@ -52,9 +27,7 @@ class Fitted:
     wrapped: bool
 
 
-def fitted(
-    result: Result, rows: Table, names: Sequence[str], width: int, title_of: Callable[[str], str]
-) -> list[Fitted]:
+def fitted(result: Result, rows: Table, titles: Mapping[str, str], width: int) -> list[Fitted]:
     """The columns that fit, in their order.
 
     Parameters
@@ -62,15 +35,13 @@ def fitted(
     result : Result
     rows : Table
         The rows that are shown.
-    names : sequence of str
-        The columns that are wanted.
+    titles : mapping
+        Name of each column that is wanted -> its heading.
     width : int
         Of the screen, in cells.
-    title_of : callable
-        Name -> heading.
     """
-    every = [_Measured(name, title_of(name), rows, result.columns.get(name), width) for name in names]
-    key = next((one.name for wanted in _KEYS for one in every if one.name == wanted), names[0] if names else "")
+    every = [_Measured(name, title, rows, result.columns.get(name), width) for name, title in titles.items()]
+    key = _key(result, list(titles))
     for narrow in (False, True):
         if _total(every, narrow) <= width:
             return _spread(every, narrow, width)
@@ -81,20 +52,29 @@ def fitted(
     return _spread(every, True, width)
 
 
+def _key(result: Result, names: Sequence[str]) -> str:
+    """The column that names a row: that of the schema, else the first that looks like one and heads no block."""
+    known, blocks = result.columns, result.schema.blocks
+    likely = [name for name in names if name in known and known[name].look == "key"]
+    wanted = [result.schema.key, *(name for name in likely if name not in blocks), *likely, *names]
+    return next((name for name in wanted if name in names), "")
+
+
 class _Measured:
     """A column with the widths that it may have."""
 
     def __init__(self, name: str, title: str, rows: Table, column: Column | None, screen: int) -> None:
         self.name, self.title = name, title
+        self.look = column.look if column else ""
         self.cells = shown_cells(rows, name, column)
         self.is_number = column.datatype != "string" if column else is_number(rows[name])
         longest = max(map(cell_len, self.cells), default=0)
         self.wanted = longest
         if not self.is_number:
-            self.wanted = min(longest, screen // 2 if name in _KEYS else max(screen // 4, _OTHER_TEXT))
-            if name in _ELASTIC:
+            self.wanted = min(longest, screen // 2 if self.look == "key" else max(screen // 4, _OTHER_TEXT))
+            if column is not None and column.narrowest:
                 self.wanted = longest
-        self.least = min(self.wanted, _ELASTIC.get(name, self.wanted))
+        self.least = min(self.wanted, (column.narrowest if column else 0) or self.wanted)
 
     def size(self, narrow: bool) -> int:
         """How many cells the column needs; a narrow one has its heading on several lines."""
@@ -114,8 +94,8 @@ def _spread(columns: Sequence[_Measured], narrow: bool, width: int) -> list[Fitt
         size = one.size(narrow)
         more = min(max(one.wanted - size, 0), max(left, 0))
         left -= more
-        cells = [_whole_items(cell, size + more) for cell in one.cells] if one.name in _OF_ITEMS else one.cells
-        found.append(Fitted(one.name, one.title, cells, size + more, one.is_number, one.name in _WRAPPED))
+        cells = [_whole_items(cell, size + more) for cell in one.cells] if one.look == "items" else one.cells
+        found.append(Fitted(one.name, one.title, cells, size + more, one.is_number, one.look == "wrapped"))
     return found
 
 
@@ -135,18 +115,30 @@ def _order(result: Result, names: Sequence[str], key: str) -> Iterator[set[str]]
     """The sets of columns that leave, one after the other, until only the key is left."""
     groups = _groups_beside(result, names)
     if groups:
-        for kind in result.layout.leaving_beside:
+        for kind in result.schema.leaving_beside:
             yield {f"{kind}_{group}" for group in groups}
         for group in reversed(groups[1:]):
             yield {name for name in names if name.endswith(f"_{group}")}
-    for name in (*result.layout.leaving, *reversed(names)):
-        if name in names and name != key:
-            yield next((set(pair) for pair in _TOGETHER if name in pair), {name})
+    for name in _by_priority(result, names):
+        if name != key:
+            partner = result.columns[name].partner if name in result.columns else ""
+            yield {name, partner} if partner else {name}
+
+
+def _by_priority(result: Result, names: Sequence[str]) -> list[str]:
+    """The columns in the order in which they leave: the largest priority first, of equal ones the last."""
+    place = {name: at for at, name in enumerate(result.schema.names)}
+
+    def key(name: str) -> tuple[int, int]:
+        priority = result.columns[name].priority if name in result.columns else 1
+        return -max(priority, 1), -(place.get(name, 0) if priority > 1 else names.index(name))
+
+    return sorted(names, key=key)
 
 
 def _groups_beside(result: Result, names: Sequence[str]) -> list[str]:
     """The groups, or comparisons, of a table in which they stand side by side."""
-    start = result.layout.beside
+    start = result.schema.side_by_side
     if not start or "term" not in names or "group" in names or "target" in names:
         return []
     return [name.removeprefix(start) for name in names if name.startswith(start)]

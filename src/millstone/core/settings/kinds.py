@@ -2,7 +2,8 @@
 
 import os
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from millstone.core.base.addresses import holds_secret
@@ -24,7 +25,8 @@ class Kind:
     """How the value of a setting is written.
 
     ``read`` turns typed text into the value or raises ValueError with a message. A comma between two digits does
-    not part values that are words of texts (`of_words`): 1,000 is one of them.
+    not part values that are words of texts (`of_words`): 1,000 is one of them. ``known`` gives
+    the values there are, which may be added to at run time; without a metavar they stand in its place.
     """
 
     metavar: str
@@ -38,6 +40,12 @@ class Kind:
     is_output: bool = False
     check: Callable[[Any], Any] | None = None
     shown: Callable[[Any], str] | None = None
+    known: Callable[[], Sequence[str]] | None = None
+
+    @property
+    def placeholder(self) -> str:
+        """The word for its value in helps, or the values there are."""
+        return self.metavar or ("|".join(self.known()) if self.known is not None else "")
 
     @property
     def study_only(self) -> bool:
@@ -156,6 +164,16 @@ def choice(*allowed: str) -> Kind:
         raise ValueError(f"must be one of {', '.join(allowed)}, not {typed!r}{nearest(typed, allowed)}")
 
     return Kind("|".join(allowed), read)
+
+
+def choice_of(known: Callable[[], Sequence[str]]) -> Kind:
+    """One of some words that are known when they are asked for, such as the measures of a registry."""
+    return Kind("", lambda typed: choice(*known()).read(typed), known=known)
+
+
+def names_of(metavar: str, known: Callable[[], Sequence[str]], kind: Kind) -> Kind:
+    """Names of things, of which the whole help lists those there are; read as `kind` reads them."""
+    return replace(kind, metavar=metavar, known=known)
 
 
 def group_or_table(metavar: str, endings: tuple[str, ...]) -> Kind:

@@ -10,7 +10,7 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.settings.declare import option
 from millstone.core.tables.columns import Column
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 
 if TYPE_CHECKING:
@@ -20,7 +20,7 @@ COMPANION = "-metadata.json"
 """The end of the name of a table's companion; never a text or a table."""
 
 
-_PLAIN = Layout()
+_PLAIN = Schema("")
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ class Result:
         Setting -> the content of the file that it names.
     all_rows : mapping
         Where ``--match`` or ``--top`` chose some rows: list or comparison -> how many rows there were before.
-    layout : Layout
+    schema : Schema
         How the table is laid out.
     saved_with : str
         The option that saves it.
@@ -86,7 +86,7 @@ class Result:
     tables: Mapping[str, "Result"] = field(default_factory=dict)
     files: Mapping[str, bytes] = field(default_factory=dict)
     all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
-    layout: Layout = field(default_factory=Layout)
+    schema: Schema = _PLAIN
     saved_with: str = "-o"
 
     @cached_property
@@ -97,17 +97,17 @@ class Result:
     @property
     def blocks(self) -> list[str]:
         """The columns of the blocks of the table; none where groups stand side by side."""
-        return [name for name in self.layout.blocks if name in self.table]
+        return [name for name in self.schema.blocks if name in self.table]
 
     def with_table(
         self,
         name: str,
         table: Table,
         columns: Mapping[str, Column] | None = None,
-        layout: Layout = _PLAIN,
+        schema: Schema = _PLAIN,
     ) -> "Result":
         """The same with a further table, whose columns mean what `columns` says."""
-        made = replace(self, command=name, table=table, columns=columns or {}, tables={}, files={}, layout=layout)
+        made = replace(self, command=name, table=table, columns=columns or {}, tables={}, files={}, schema=schema)
         made = replace(made, saved_with=option(name))
         return replace(self, tables={**self.tables, name: made})
 

@@ -1,20 +1,19 @@
 """A result table saved earlier, read back with its companion."""
 
 import json
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.analyses.network.columns import ALIKE, NETWORK
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.read_errors import border
 from millstone.core.base.wording import listed
 from millstone.core.corpus.corpus import GroupSize
-from millstone.core.tables.columns import COLLOCATES, COLUMNS, CONTRAST, WORD_TREE, Column, category_columns
-from millstone.core.tables.layout import Layout
+from millstone.core.tables.columns import Column
 from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.outputs.files.companion import read_companion
 from millstone.outputs.files.formats.parquet import read_parquet
@@ -23,20 +22,16 @@ from millstone.outputs.files.formats.workbook import sheets_of
 if TYPE_CHECKING:
     import pandas as pd
 
-_OF_COMMAND: Mapping[str, Mapping[str, Column]] = {
-    "collocates": COLLOCATES,
-    "wordtree": WORD_TREE,
-    "contrast": CONTRAST,
-    "network": NETWORK,
-    "alike": ALIKE,
-}
-"""What the columns of some tables mean, where that is not what their names mean elsewhere."""
 READABLE = (".csv", ".tsv", ".json", ".jsonl", ".xlsx", ".parquet")
 """The endings of tables that can be read back."""
 
 
-def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
-    """A table that millstone saved; `layouts` are those of the commands that make such tables.
+SchemaOf = Callable[[Collection[str], Mapping[str, object]], Schema]
+"""From the columns of a saved table and the settings it was made with to its schema."""
+
+
+def read_result(path: Path, schemas: Mapping[str, SchemaOf]) -> Result:
+    """A table that millstone saved; `schemas` are those of the commands that make such tables.
 
     Without its companion the groups are those of the table, their sizes unknown (0).
 
@@ -53,15 +48,17 @@ def read_result(path: Path, layouts: Mapping[str, Layout]) -> Result:
             "save the table once more with -o FILE.csv",
         )
     notes = read_companion(path)
-    frame = frame_of(path)
-    command = notes.get("command") or _kind(frame, path, layouts)
-    layout = layouts.get(command, Layout())
     settings = notes.get("settings", {})
-    _check_columns(path, frame, command, layout, settings)
+    saved = _Saved(path)
+    every = {name: of(saved.names, settings) for name, of in schemas.items()}
+    command = notes.get("command") or _kind(saved.names, path, every)
+    schema = every.get(command, Schema(command))
+    frame = saved.frame(schema)
+    _check_columns(path, frame, schema, settings)
     groups = notes.get("groups") or _groups(frame, command)
-    columns = _columns(frame, command, settings)
-    frame = _with_numbers(frame, columns, layout.drawn, path)
-    return Result(command, Table.of_frame(frame), columns, groups, settings, notes.get("left_out", {}), layout=layout)
+    columns = {name: schema.by_name[name] for name in frame.columns if name in schema.by_name}
+    frame = _with_numbers(frame, columns, schema.drawn, path)
+    return Result(command, Table.of_frame(frame), columns, groups, settings, notes.get("left_out", {}), schema=schema)
 
 
 def _with_numbers(
@@ -99,24 +96,41 @@ def _with_numbers(
     return frame.assign(**found)
 
 
-def frame_of(path: Path) -> "pd.DataFrame":
-    """The rows of a saved table.
+def frame_of(path: Path, schema: Schema) -> "pd.DataFrame":
+    """The rows of a saved table that has a schema.
 
     Raises
     ------
     DataError
     """
-    if not path.stat().st_size:
-        raise DataError(f"{path} is empty", "make the table again")
-    with border(path, "a table"):
-        frame = _READERS.get(path.suffix.lower(), _delimited)(path)
-    for name in frame.columns:
-        if name in COLUMNS and COLUMNS[name].datatype == "string":
-            frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)
-    return frame
+    return _Saved(path).frame(schema)
 
 
-def _delimited(path: Path) -> "pd.DataFrame":
+class _Saved:
+    """A saved table; only a file of delimited text must be read under its schema, to keep words words."""
+
+    def __init__(self, path: Path) -> None:
+        if not path.stat().st_size:
+            raise DataError(f"{path} is empty", "make the table again")
+        self._path, self._read = path, None
+        with border(path, "a table"):
+            if path.suffix.lower() in _READERS:
+                self._read = _READERS[path.suffix.lower()](path)
+                self.names = list(map(str, self._read.columns))
+            else:
+                self.names = list(map(str, _delimited(path, Schema(""), rows=0).columns))
+
+    def frame(self, schema: Schema) -> "pd.DataFrame":
+        """All rows; columns of text hold text."""
+        with border(self._path, "a table"):
+            frame = _delimited(self._path, schema) if self._read is None else self._read
+        for name in frame.columns:
+            if name in schema.by_name and schema.by_name[name].datatype == "string":
+                frame[name] = frame[name].astype(object).where(frame[name].notna(), "").map(str)
+        return frame
+
+
+def _delimited(path: Path, schema: Schema, rows: int | None = None) -> "pd.DataFrame":
     import pandas as pd
 
     quoting = 3 if path.suffix.lower() == ".tsv" else 0
@@ -129,10 +143,11 @@ def _delimited(path: Path) -> "pd.DataFrame":
         sep="\t" if quoting else ";" if has_comma else ",",
         decimal="," if has_comma else ".",
         quoting=quoting,
-        dtype={name: str for name, column in COLUMNS.items() if column.datatype == "string"},
+        dtype={one.name: str for one in schema.columns if one.datatype == "string"},
         keep_default_na=False,
-        na_values={name: [""] for name, column in COLUMNS.items() if column.datatype != "string"},
+        na_values={one.name: [""] for one in schema.columns if one.datatype != "string"},
         encoding="utf-8-sig",
+        nrows=rows,
     )
 
 
@@ -162,38 +177,28 @@ _READERS = {
 }
 
 
-def _check_columns(
-    path: Path, frame: "pd.DataFrame", command: str, layout: Layout, settings: Mapping[str, object]
-) -> None:
-    lacking = [name for name in layout.drawn if name not in frame.columns]
+def _check_columns(path: Path, frame: "pd.DataFrame", schema: Schema, settings: Mapping[str, object]) -> None:
+    lacking = [name for name in schema.drawn if name not in frame.columns]
     if lacking and settings.get("wide"):
         raise DataError(f"{path}: a table with groups side by side cannot be drawn", "save it without --wide")
     if lacking:
         raise DataError(
-            f"{path} lacks columns that a figure of {command} is made of: {listed(lacking)}",
+            f"{path} lacks columns that a figure of {schema.name} is made of: {listed(lacking)}",
             "save the table with all its columns, without --columns",
         )
 
 
-def _kind(frame: "pd.DataFrame", path: Path, layouts: Mapping[str, Layout]) -> str:
-    for command, layout in layouts.items():
-        if layout.marks and set(layout.marks) <= set(frame.columns):
+def _kind(names: Sequence[str], path: Path, schemas: Mapping[str, Schema]) -> str:
+    for command, schema in schemas.items():
+        if schema.identifying and set(schema.identifying) <= set(names):
             return command
+    known = [name for name, one in schemas.items() if one.identifying]
     raise DataError(
-        f"{path} is not a result of millstone: its columns are {listed(frame.columns)}",
-        f"give a table that {', '.join(name for name, one in layouts.items() if one.marks)} or another command saved",
+        f"{path} is not a result of millstone: its columns are {listed(names)}",
+        f"give a table that {', '.join(known)} or another command saved",
     )
 
 
 def _groups(frame: "pd.DataFrame", command: str) -> tuple[GroupSize, ...]:
     names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
     return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")
-
-
-def _columns(frame: "pd.DataFrame", command: str, settings: Mapping[str, object]) -> dict[str, Column]:
-    if command != "categories":
-        known = {**COLUMNS, **_OF_COMMAND.get(command, {})}
-        return {name: known[name] for name in frame.columns if name in known}
-    names = list(frame.columns)
-    after = names[names.index("matched_percent") + 1 :]
-    return category_columns(after, str(settings.get("scale", "percent")))

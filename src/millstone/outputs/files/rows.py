@@ -106,8 +106,8 @@ def _no_column(names: Collection[str], option: str, name: str, further: str = ""
 
 
 def largest_first(result: Result) -> Result:
-    """The same in the order in which it is read, where that is not its own (`Layout.largest_first`)."""
-    names = list(result.layout.largest_first)
+    """The same in the order in which it is read, where that is not its own (`Schema.largest_first`)."""
+    names = list(result.schema.largest_first)
     if not names:
         return result
     size = sum(np.nan_to_num(np.asarray(result.table[name], dtype=float)) for name in names)

@@ -14,7 +14,7 @@ def shown(value: object, column: Column | None) -> str:
 
     Examples
     --------
-    >>> two = Column("low", "", "number", decimals=2)
+    >>> two = Column("low", "low", "", datatype="number", digits=2)
     >>> shown(-0.004, two), shown(1234.567, two)
     ('-0.004', '1,234.57')
     """
@@ -25,7 +25,7 @@ def shown(value: object, column: Column | None) -> str:
     if value == 0:
         return "0"
     if isinstance(value, float) and column is not None and column.datatype == "number":
-        return fixed(value, column.decimals)
+        return fixed(value, column.digits)
     return f"{value:,}" if isinstance(value, int) and not isinstance(value, bool) else str(value)
 
 
@@ -44,7 +44,7 @@ def shown_cells(table: Table, name: str, column: Column | None) -> list[str]:
     Examples
     --------
     >>> limits = Table({"x_low": [4.2, 1.0], "x_high": [float("nan"), 2.0]})
-    >>> shown_cells(limits, "x_low", Column("low", "", "number", decimals=1))
+    >>> shown_cells(limits, "x_low", Column("x_low", "low", "", datatype="number", digits=1))
     ['>= 4.2', '1.0']
     """
     values = values_of(table[name])

@@ -9,7 +9,7 @@ from markupsafe import Markup, escape
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.corpus.group_names import REST
-from millstone.core.tables.columns import Column
+from millstone.core.tables.columns import Column, by_name, integer, text
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import Table, is_number, values_of
@@ -82,7 +82,7 @@ def view_of(
     limit = max(min(most, _IN_ALL // max(len(parts), 1)), _LEAST) if most else len(table)
     views = [
         BlockView(
-            result.layout.joint.join(map(str, keys)),
+            result.schema.joint.join(map(str, keys)),
             _rows(result, rows.first(limit), names, links or {}, exact=not most),
             " (all other groups)" if REST in keys else "",
         )
@@ -108,12 +108,12 @@ def _more(hidden: int, several: bool, limit: int, whole: str) -> str:
 
 def _names(result: Result, every: bool) -> list[str]:
     """The columns that are shown: those of a screen, or all."""
-    table, layout = result.table, result.layout
-    if layout.centre and not every:
+    table, schema = result.table, result.schema
+    if schema.centre and not every:
         return [name for name in ("line", "node", "document", "group", *_SIDES) if name in table]
-    if every or (layout.blocks and not result.blocks) or not layout.shown:
+    if every or (schema.blocks and not result.blocks) or not schema.shown:
         return [name for name in table.names if every or name not in result.blocks]
-    return [name for name in layout.shown if name in table]
+    return [name for name in schema.shown if name in table]
 
 
 def _column(result: Result, name: str) -> ColumnView:
@@ -149,9 +149,9 @@ def _cells(result: Result, rows: Table, name: str, links: Mapping[str, str], exa
                 f'<a href="#{links[str(value)]}">{text}</a>' if str(value) in links else text
                 for value, text in zip(values, texts, strict=True)
             ]
-        if name == result.layout.tree:
+        if name == result.schema.tree:
             texts = [_SPACE * int(level) + text for level, text in zip(rows["level"], texts, strict=True)]
-        kind = _SIDES.get(name, "t") if result.layout.centre else "t"
+        kind = _SIDES.get(name, "t") if result.schema.centre else "t"
         return [f"<td class={kind}>{_isolated(text, kind)}" for text in texts]
     if exact:
         return [f"<td>{'' if value is None else value}" for value in values_of(values)]
@@ -180,12 +180,12 @@ def _number(value: object, text: str) -> str:
 def sizes_view(groups: Sequence[GroupSize]) -> TableView:
     """The sizes of groups as a table."""
     table = Table.of_rows([(size.name, size.documents, size.tokens) for size in groups], ["group", "d", "t"])
-    columns = {
-        "group": Column("group", "what the texts are grouped by"),
-        "d": Column("documents", "documents of the group", "integer"),
-        "t": Column("tokens", "word tokens, before any rule left words out", "integer"),
-    }
-    return view_of(Result("groups", table, columns, ()), "The sizes of the groups")
+    columns = (
+        text("group", "group", "what the texts are grouped by"),
+        integer("d", "documents", "documents of the group"),
+        integer("t", "tokens", "word tokens, before any rule left words out"),
+    )
+    return view_of(Result("groups", table, by_name(columns), ()), "The sizes of the groups")
 
 
 def table_page(result: Result, title: str, about: str) -> bytes:

@@ -14,7 +14,7 @@ from millstone.core.corpus.corpus import GroupSize
 from millstone.core.settings.declare import build, declared
 from millstone.core.settings.inputs import Inputs, Reading
 from millstone.core.settings.preparation import Preparation
-from millstone.core.tables.columns import Column
+from millstone.core.tables.columns import by_name, integer, text
 from millstone.core.tables.result import COMPANION, Result
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.outputs.pages.figure import embedded
@@ -131,13 +131,13 @@ class Report:
         kinds = {"text": self._files.texts(), "list or table": self._files.lists()}
         rows = [(name, kind, one.size, one.sha256) for kind, every in kinds.items() for name, one in every.items()]
         table = Table.of_rows(rows, ["file", "kind", "bytes", "sha256"])
-        columns = {
-            "file": Column("file", "its path, seen from the study file"),
-            "kind": Column("kind", "what it was read as"),
-            "bytes": Column("bytes", "its size", "integer"),
-            "sha256": Column("SHA-256", "its checksum: a file with another one is another file"),
-        }
-        return view_of(Result("inputs", table, columns, ()), f"The files that were read: {len(table):,}")
+        columns = (
+            text("file", "file", "its path, seen from the study file"),
+            text("kind", "kind", "what it was read as"),
+            integer("bytes", "bytes", "its size"),
+            text("sha256", "SHA-256", "its checksum: a file with another one is another file"),
+        )
+        return view_of(Result("inputs", table, by_name(columns), ()), f"The files that were read: {len(table):,}")
 
     def _href(self, path: Path) -> str:
         return quote(os.path.relpath(path, self._study.page.parent).replace(os.sep, "/"))

@@ -118,9 +118,9 @@ def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
         raise DataError(
             f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
         )
-    frame = frame_of(path)
-    layout = analysis_named(command.name).layout
-    if lacking := [one for one in (*(layout.drawn or layout.marks), *layout.traced) if one not in frame.columns]:
+    schema = analysis_named(command.name).schema()
+    frame = frame_of(path, schema)
+    if lacking := [one for one in schema.traced if one not in frame.columns]:
         raise DataError(
             f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"
         )

@@ -1,0 +1,29 @@
+"""The schema of a concordance."""
+
+from millstone.core.tables.columns import DOCUMENT, GROUP, NODE, PARTS, TOKENS, integer, number, text
+from millstone.core.tables.schema import Schema
+
+
+def schema() -> Schema:
+    """Lines, or places per document."""
+    return Schema(
+        "concordance",
+        (
+            NODE,
+            integer("line", "line", "number of the place in the order in which the texts are read, 1 first"),
+            DOCUMENT,
+            GROUP,
+            *PARTS,
+            integer("token_number", "token", "number of the first word found within the document, 1 first", "tokens"),
+            text("left", "left", "the text before it"),
+            text("found", "found", "what was found, as it stands in the text"),
+            text("right", "right", "the text after it"),
+            text("collocate", "collocate", "the word near it, as it stands in the text"),
+            integer("distance", "distance", "words from the place to the collocate, below 0 to the left", "tokens"),
+            TOKENS,
+            integer("hits", "hits", "places in the document", "places"),
+            number("per_thousand", "per thousand", "places per 1,000 tokens of the document", "per 1,000 tokens"),
+        ),
+        empty="no lines: what was looked for does not occur in the texts",
+        centre="found",
+    )

@@ -1,0 +1,66 @@
+"""The schemas of a network: its links and its terms."""
+
+from millstone.analyses.network.measures import MEASURES
+from millstone.core.tables.columns import FREQ, GROUP, TERM, integer, number, text
+from millstone.core.tables.schema import Schema
+
+_UNITS = "units"
+
+
+def schema() -> Schema:
+    """The links of networks."""
+    return Schema(
+        "network",
+        (
+            GROUP.having(drawn=True),
+            text("term_a", "term a", "the first of the two terms", drawn=True, identifies=True),
+            text("term_b", "term b", "the second of the two terms", drawn=True, identifies=True),
+            integer(
+                "docs_a",
+                "units a",
+                "units (documents, sentences, ...) with term a; with --span its occurrences",
+                _UNITS,
+                priority=2,
+            ),
+            integer("docs_b", "units b", "units with term b; with --span its occurrences", _UNITS, priority=2),
+            integer(
+                "together",
+                "together",
+                "units with both; with --span occurrences of the one near the other",
+                _UNITS,
+                drawn=True,
+                identifies=True,
+            ),
+            number(
+                "association",
+                "association",
+                "how strongly the two belong together, 1 at most",
+                digits=3,
+                drawn=True,
+                identifies=True,
+            ),
+        ),
+        blocks=("group",),
+        empty="no links: no two terms occur together so often and so strongly as the settings ask",
+    )
+
+
+def nodes() -> Schema:
+    """The terms of networks, with the measures of the registry."""
+    return Schema(
+        "nodes",
+        (
+            GROUP,
+            TERM,
+            FREQ,
+            integer(
+                "docs",
+                "units",
+                "units (documents, sentences, ...) with the term; with --span its occurrences",
+                _UNITS,
+            ),
+            *MEASURES.columns(),
+        ),
+        blocks=("group",),
+        empty="no terms",
+    )
