@@ -7,9 +7,9 @@ import numpy as np
 import pandas as pd
 
 from millstone.analyses.base.groups.pairs import sides_of
+from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
 from millstone.analyses.logodds.compute import log_odds, prior
 from millstone.analyses.logodds.settings import LogOddsSettings
 from millstone.core.base.errors import DataError

@@ -10,10 +10,10 @@ import numpy as np
 import pandas as pd
 from scipy import stats
 
+from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.measures import MEASURES, Sides
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
 from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import ALL
 from millstone.core.evidence.document_tests import Rates, mann_whitney, permutation, welch

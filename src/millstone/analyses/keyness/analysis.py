@@ -10,10 +10,10 @@ from millstone.analyses.base.groups.against import check_against, with_list
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
 from millstone.analyses.keyness.schema import schema
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.analyses.keyness.side_by_side import comparisons_beside, key_terms
 from millstone.core.base.wording import numbered
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema

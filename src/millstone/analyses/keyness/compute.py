@@ -4,12 +4,12 @@ import numpy as np
 
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import check_some_left, left_out_as_unknown, sampling_of, sides_of
-from millstone.analyses.keyness.comparison import OF_RATES, OVER_UNITS, P_LIKE, Compared, Progress
+from millstone.analyses.keyness.comparing.comparison import OF_RATES, OVER_UNITS, P_LIKE, Compared, Progress
+from millstone.analyses.keyness.comparing.selection import select
+from millstone.analyses.keyness.comparing.summary import keyness_summary
+from millstone.analyses.keyness.comparing.table import keyness_table
 from millstone.analyses.keyness.measures import MEASURES
-from millstone.analyses.keyness.selection import select
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.analyses.keyness.summary import keyness_summary
-from millstone.analyses.keyness.table import keyness_table
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.corpus.group_names import check_group_names

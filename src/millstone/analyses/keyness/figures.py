@@ -7,9 +7,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from millstone.analyses.base.groups.notes import is_carried_by_few
-from millstone.analyses.keyness.comparison import STATISTIC
+from millstone.analyses.keyness.comparing.comparison import STATISTIC
+from millstone.analyses.keyness.comparing.notes import has_units, test_in_force
 from millstone.analyses.keyness.measures import MEASURES
-from millstone.analyses.keyness.notes import has_units, test_in_force
 from millstone.analyses.keyness.points import draw_evidence, draw_frequencies
 from millstone.core.base.errors import DataError
 from millstone.core.tables.result import Result

@@ -7,9 +7,9 @@ import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from millstone.analyses.keyness.comparison import STATISTIC
-from millstone.analyses.keyness.notes import test_in_force
-from millstone.analyses.keyness.selection import KeyRule, key_rule
+from millstone.analyses.keyness.comparing.comparison import STATISTIC
+from millstone.analyses.keyness.comparing.notes import test_in_force
+from millstone.analyses.keyness.comparing.selection import KeyRule, key_rule
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.colours import GroupLook

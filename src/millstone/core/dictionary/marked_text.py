@@ -133,5 +133,6 @@ def letters(names: Sequence[str]) -> dict[str, str]:
 
 
 def places_in(text: MarkedText) -> str:
+    """How many places are counted in a text, in words."""
     covered = sum(1 for _, categories in text.pieces if categories)
     return numbered(covered, "place")

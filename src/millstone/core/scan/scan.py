@@ -113,6 +113,7 @@ def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
         from millstone.core.scan.threads import Threads
 
         return Threads(jobs, ordered, most)
+    # worker processes take 40 ms to import
     from millstone.core.scan.workers import Crew
 
     return Crew(jobs, ordered)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from millstone.analyses.keyness.notes import has_units, test_in_force
+from millstone.analyses.keyness.comparing.notes import has_units, test_in_force
 from millstone.core.base.version import VERSION
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import GroupSize, whole_size

@@ -1,6 +1,8 @@
 """The group, or the frequency list, that texts are compared with (``--against``)."""
 
 import os
+from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from millstone.analyses.base.analysis import texts_of
@@ -52,9 +54,6 @@ def list_to_compare(step: Step[Any]) -> Step[Any] | None:
     against = step.settings.against if isinstance(step.settings, ComparisonSettings) else ""
     if not os.path.isfile(against):  # noqa: PTH113 (the other way takes long to import)
         return None
-    from dataclasses import replace
-    from pathlib import Path
-
     if ending_of(Path(against)) not in ENDINGS:
         return None
     inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.analyses.base.groups.pairs import ALPHA
-from millstone.analyses.keyness.comparison import Compared
+from millstone.analyses.keyness.comparing.comparison import Compared
 from millstone.core.base.arrays import stable_order
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.statistics.ranks import dense_ranks

@@ -5,8 +5,8 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from millstone.analyses.base.groups.pairs import ALPHA
-from millstone.analyses.keyness.comparison import OF_RATES, UNITS_FOR_TEST, Compared
-from millstone.analyses.keyness.selection import smallest_margin
+from millstone.analyses.keyness.comparing.comparison import OF_RATES, UNITS_FOR_TEST, Compared
+from millstone.analyses.keyness.comparing.selection import smallest_margin
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.wording import listed, numbered
 from millstone.core.evidence.unit_sums import UnitsOfSides, smallest_p

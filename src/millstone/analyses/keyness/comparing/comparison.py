@@ -7,9 +7,9 @@ from functools import cached_property
 import numpy as np
 
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, chosen_terms
-from millstone.analyses.keyness.bootstrap import resampled
+from millstone.analyses.keyness.comparing.bootstrap import resampled
+from millstone.analyses.keyness.comparing.notes import largest_in_one
 from millstone.analyses.keyness.measures import MEASURES, Sides
-from millstone.analyses.keyness.notes import largest_in_one
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.arrays import different_pairs
 from millstone.core.evidence.document_tests import Rates, is_too_rare, mann_whitney, permutation, rates_of, welch

@@ -1,0 +1,1 @@
+"""One comparison of two sides: its terms, what is computed of them, which are listed, and the notes on them."""
