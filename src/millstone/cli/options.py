@@ -169,7 +169,7 @@ def _add_option(group: Any, name: str, one: Field[Any], full: bool, hidden: bool
     kind: Kind = one.metadata["kind"]
     said = one.metadata["off"] or one.metadata["help"] + _default(kind, one)
     if full and kind.metavar and kind.known is not None:
-        said += f"; there are {', '.join(kind.known())}"
+        said += f" (measures: {', '.join(kind.known())})"
     explained = argparse.SUPPRESS if hidden else said.replace("%", "%%")
     names = [letter for letter in (one.metadata["letter"],) if letter] + [option(name)]
     if kind.switch:

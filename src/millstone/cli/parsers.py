@@ -107,11 +107,12 @@ def _run(full: bool) -> Parser:
 
 def _chart(full: bool) -> Parser:
     """The parser of chart."""
+    drawn = [name for name, command in COMMANDS.items() if command.charts]
     made = new_parser(
         "chart",
-        f"{_CHART}\n\nTABLE was saved by freq, dispersion, profile, keyness, logodds, categories, contrast,\n"
-        "collocates or wordtree, in any format but .md and .html. Its companion gives the order and the sizes of\n"
-        "the groups. Without --chart the figure is TABLE.png beside the table.",
+        f"{_CHART}\n\nTABLE was saved by {', '.join(drawn[:-1])} or {drawn[-1]},\n"
+        "in any format but .md and .html. Its companion gives the order and the sizes of the groups.\n"
+        "Without --chart the figure is TABLE.png beside the table.",
         _CHART_EXAMPLES,
         "TABLE",
     )

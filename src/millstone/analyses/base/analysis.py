@@ -54,6 +54,10 @@ class Analysis(Generic[S]):
         """How its table is laid out."""
         raise NotImplementedError
 
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schemas of further tables, as far as they do not depend on the texts."""
+        return ()
+
     def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
         """The schema of a saved table with columns of these names, made with these settings."""
         return self.schema()

@@ -47,6 +47,10 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
         """How its table is laid out."""
         return schema()
 
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schemas of its further tables."""
+        return (in_order_schema(), validation())
+
     def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
         """The schema of a saved table: its categories stand after the fixed columns."""
         every = list(names)

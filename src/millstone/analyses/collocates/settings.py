@@ -6,7 +6,7 @@ from importlib import import_module
 from millstone.analyses.base.settings import NodeSettings
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice_of, integer, names, names_of, switch
+from millstone.core.settings.kinds import about_measures, choice_of, integer, names, switch
 
 
 def _optional() -> Sequence[str]:
@@ -29,6 +29,6 @@ class CollocatesSettings(NodeSettings):
         switch(), False, "show the terms that occur near a node less often than expected, those least so last"
     )
     measures: tuple[str, ...] = setting(
-        names_of("NAME", _optional, names("NAME")), (), "add measures as columns: delta_p_near, delta_p_of", rare=True
+        about_measures(_optional, names("NAME")), (), "add measures as columns", rare=True
     )
     rank_by: str = setting(choice_of(_ranking), "log_dice", "rank by a measure, the largest first")

@@ -39,6 +39,10 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
         """How its table is laid out."""
         return schema()
 
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schemas of its further tables."""
+        return (omnibus_schema(), trend())
+
     def validate_settings(self, step: Step[ContrastSettings]) -> Step[ContrastSettings]:
         """Values come from a dictionary, from measures and fields, or from a table."""
         settings = step.settings

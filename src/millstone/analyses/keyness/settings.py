@@ -8,10 +8,10 @@ from millstone.analyses.base.settings import MOST_DRAWS, CertaintySettings, Comp
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
+    about_measures,
     choice,
     free_text,
     integer,
-    names_of,
     output_path,
     path,
     positive,
@@ -48,7 +48,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         rare=True,
     )
     measures: tuple[str, ...] = setting(
-        names_of("NAME", _measures, words("NAME")), (), "add measures as columns: bic, ell, odds_ratio, ... or all"
+        about_measures(_measures, words("NAME")), (), "add measures as columns: bic, ell, odds_ratio, ... or all"
     )
     zeros: str = setting(
         choice("add", "smooth", "skip"),

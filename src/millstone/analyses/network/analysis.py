@@ -37,6 +37,10 @@ class NetworkAnalysis(Analysis[NetworkSettings]):
         """How its table is laid out."""
         return schema()
 
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schemas of its further tables."""
+        return (nodes_schema(),)
+
     def validate_settings(self, step: Step[NetworkSettings]) -> Step[NetworkSettings]:
         """Terms are single words where they are to be near each other."""
         step.require_input()

@@ -1,14 +1,21 @@
 """The settings of network."""
 
+from collections.abc import Sequence
+from importlib import import_module
+
 from millstone.analyses.base.settings import DictionarySource
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, integer, number, output_path, switch
+from millstone.core.settings.kinds import about_measures, choice, integer, number, output_path, switch
 from millstone.core.settings.preparation import MOST_SPAN
 
 USUAL_TERMS = 60
 GRAPHS = (".graphml", ".gexf", ".dot")
 """The endings of graph files."""
+
+
+def _measures() -> Sequence[str]:
+    return tuple(import_module("millstone.analyses.network.measures").MEASURES)
 
 
 @frozen
@@ -32,7 +39,9 @@ class NetworkSettings(DictionarySource):
     most_links: int = setting(integer("N"), 120, "keep the N strongest links of each network; 0: all")
     together: bool = setting(switch(), False, "one network of all groups")
     nodes: str = setting(
-        output_path("FILE|-"), "", "write the terms with their place in the network; - shows them here"
+        about_measures(_measures, output_path("FILE|-")),
+        "",
+        "write the terms with their place in the network; - shows them here",
     )
     graph: str = setting(output_path("FILE"), "", f"write the network as a graph: {', '.join(GRAPHS)}")
     starts: int = setting(

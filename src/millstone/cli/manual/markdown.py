@@ -5,18 +5,18 @@ from collections.abc import Sequence
 from millstone.cli.manual.commands import CommandPage, Option
 from millstone.cli.manual.roff import STATUS
 
-_NOTE = "<!-- made by tools/reference.py from the declarations of the settings -->"
+NOTE = "<!-- made by tools/reference.py from the declarations of the settings -->"
 
 
 def reference_page(page: CommandPage) -> str:
     """The reference page of a command."""
-    lines = [_NOTE, f"# millstone {page.name}", "", _sentence(page.question), ""]
+    lines = [NOTE, f"# millstone {page.name}", "", _sentence(page.question), ""]
     lines += ["```", f"millstone {page.name} {page.takes} [options]", "```", ""]
     lines += [page.about, ""] if page.about else []
     for title, options in page.groups:
         lines += [f"## {title[:1].upper()}{title[1:]}", ""]
         for option in options:
-            lines.append(f"- {_typed(option)}: {_escaped(option.meaning)}")
+            lines.append(f"- {_typed(option)}: {escaped(option.meaning)}")
         lines.append("")
     lines += ["## Examples", "", "```sh", *page.examples, "```", ""]
     if page.name != "demo":
@@ -27,7 +27,7 @@ def reference_page(page: CommandPage) -> str:
 def overview(pages: Sequence[CommandPage]) -> str:
     """The page that lists the commands."""
     lines = [
-        _NOTE,
+        NOTE,
         "# Reference",
         "",
         "Every command with all of its options; the same as `millstone COMMAND --help-all`.",
@@ -36,6 +36,8 @@ def overview(pages: Sequence[CommandPage]) -> str:
     lines += ["| command | what it answers |", "|---|---|"]
     lines += [f"| [{page.name}]({page.name}.md) | {page.question} |" for page in pages]
     lines += [
+        "",
+        "The columns of all tables, and the measures with their formulas: [tables and measures](tables.md).",
         "",
         "A key of a study file is the option without its dashes, `_` for `-`: `--min-freq` is `min_freq`.",
         "",
@@ -53,7 +55,8 @@ def _typed(option: Option) -> str:
     return " ".join(filter(None, (forms, f"`{option.metavar}`" if option.metavar else "")))
 
 
-def _escaped(text: str) -> str:
+def escaped(text: str) -> str:
+    """Text in which no sign means anything to Markdown."""
     for sign in ("\\", "*", "_", "<", "|"):
         text = text.replace(sign, f"\\{sign}")
     return text

@@ -171,9 +171,9 @@ def choice_of(known: Callable[[], Sequence[str]]) -> Kind:
     return Kind("", lambda typed: choice(*known()).read(typed), known=known)
 
 
-def names_of(metavar: str, known: Callable[[], Sequence[str]], kind: Kind) -> Kind:
-    """Names of things, of which the whole help lists those there are; read as `kind` reads them."""
-    return replace(kind, metavar=metavar, known=known)
+def about_measures(known: Callable[[], Sequence[str]], kind: Kind) -> Kind:
+    """What `kind` reads, about measures that the whole help lists."""
+    return replace(kind, known=known)
 
 
 def group_or_table(metavar: str, endings: tuple[str, ...]) -> Kind:
