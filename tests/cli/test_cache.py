@@ -21,7 +21,7 @@ from millstone.cli.options import parse
 from millstone.cli.parsers import parser_of
 from millstone.core.base.errors import DataError
 from millstone.outputs.files.writing import Outputs
-from millstone.study.runner import Outcome, Workshop
+from millstone.study.runner import Outcome, StepRunner
 from millstone.texts import scans
 from millstone.texts.cache import lemma_cache, scan_cache, stored_scan
 from millstone.texts.cache.stored_scan import check, read_scan
@@ -65,7 +65,7 @@ class Kept(ProgramTest):
     def carried_out(self, command: str, *arguments: str) -> Outcome:
         typed = parse(parser_of(COMMANDS[command], full=False), [str(self.folder / "huts"), *arguments])
         step = step_from(COMMANDS[command], typed)
-        return Workshop().carry_out(step, Outputs())
+        return StepRunner().carry_out(step, Outputs())
 
     def assert_scans(self, expected: int, *arguments: str, command: str = "freq") -> pd.DataFrame:
         """The command makes so many new scans, and gives what it gives without anything kept."""

@@ -17,7 +17,7 @@ from unittest import mock
 
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.cluster import workers
 from millstone.texts.cluster.parts import PartRules
@@ -135,7 +135,7 @@ class Cluster(ProgramTest):
 
     def scanned(self, **patches: Any) -> Any:
         """The scan of all texts by the workers, as a library would ask for it."""
-        rules = PartRules(Reading(), Preparation(), True, False)
+        rules = PartRules(InputOptions(), Preparation(), True, False)
         provenance = Provenance()
         with mock.patch.multiple(workers, _LEAST_PART=1, **patches):
             corpus = workers.scan_on_cluster(
@@ -170,8 +170,8 @@ class Cluster(ProgramTest):
         ])  # fmt: skip
         with self.assertRaisesRegex(DataError, "this is millstone 0.0.1, and .* has "), mock.patch("millstone.texts.cluster.workers.VERSION", "0.0.1"):  # fmt: skip
             self.scanned()
-        (file,) = list(files_to_read([str(self.folder / "texts/a/2011.txt")], Reading(), Provenance()))
-        rules = PartRules(Reading(), Preparation(), False, False)
+        (file,) = list(files_to_read([str(self.folder / "texts/a/2011.txt")], InputOptions(), Provenance()))
+        rules = PartRules(InputOptions(), Preparation(), False, False)
         here = str(Path.cwd())
         self.addCleanup(os.chdir, here)
         file.path.unlink()

@@ -53,7 +53,7 @@ class Written(ProgramTest):
         before = self.left()
         (self.folder / "fresh").mkdir()
         for step in ("prepare", "begin", "_put", "end"):
-            real = getattr(workroom.Workroom, step)
+            real = getattr(workroom.StagedWrite, step)
             for number in range(4):
                 calls = []
 
@@ -66,7 +66,7 @@ class Written(ProgramTest):
                 outputs = self.outputs(a=b"new", b=b"new", c=b"new")
                 outputs.claim(self.folder / "fresh/d")
                 outputs.add(self.folder / "fresh/d", b"new")
-                with self.subTest(step, number=number), mock.patch.object(workroom.Workroom, step, failing):
+                with self.subTest(step, number=number), mock.patch.object(workroom.StagedWrite, step, failing):
                     if len(calls) <= number and step != "_put" and number > 1:
                         continue
                     with self.assertRaisesRegex(DataError, "no space left on device"):

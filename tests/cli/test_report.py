@@ -17,7 +17,7 @@ import lxml.html
 
 import millstone
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.outputs.charts.colours import contrast_on_white
 from millstone.outputs.pages import page as pages
@@ -239,7 +239,7 @@ class Words(unittest.TestCase):
     def test_each_setting_of_preparation_has_its_sentence(self):
         self.assertEqual(set(CLAUSES), set(declared(Preparation)))
         said = methods(
-            ["t.csv"], Reading(text="entry"), Preparation(stop=("en", "x/own.txt"), ngram=(2, 3)), (), Path()
+            ["t.csv"], InputOptions(text="entry"), Preparation(stop=("en", "x/own.txt"), ngram=(2, 3)), (), Path()
         )
         self.assertEqual(
             said,

@@ -24,7 +24,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.cleaning import Cleaned, clean, find_broken, find_cuts
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs.documents.conllu import read_conllu
 from millstone.texts.inputs.provenance import Provenance
@@ -412,7 +412,7 @@ class Slow(unittest.TestCase):
             path = self.enterContext(tempfile.NamedTemporaryFile(suffix=".conllu"))
             path.write(text.encode())
             path.flush()
-            return list(read_conllu(Path(path.name), "x", Reading(), Provenance()))
+            return list(read_conllu(Path(path.name), "x", InputOptions(), Provenance()))
 
         table = [
             ("comments in markup", lambda size: "<!--" * size, cleaned(cuts["markup"])),

@@ -20,12 +20,12 @@ import pandas as pd
 from scipy import stats
 
 from millstone.core.base import arrays
-from millstone.core.base.arrays import begins, different_pairs, merged, stable_order, stretches
+from millstone.core.base.arrays import begins, chunks, merged, stable_order, unique_pairs
 from millstone.core.base.errors import DataError, MillstoneError
 from millstone.core.corpus import form_words
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.matrix import cells
-from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, filled_rows, with_columns
+from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, document_frequency, remap_columns
 from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
 from millstone.core.scan import merge_tallies as merged_tallies
 from millstone.core.scan import vocabulary
@@ -81,7 +81,7 @@ class Cells(unittest.TestCase):
                     mock.patch.object(cells, "AT_ONCE", 7),
                     mock.patch.object(cells, "compiled", compiled),
                 ):
-                    found = with_columns(given, column_of, 5)
+                    found = remap_columns(given, column_of, 5)
                     self.assertEqual(found.on_disk, given.on_disk and found.nnz > 0)
                     some = chance.permutation(rows)[: rows // 2]
                     np.testing.assert_array_equal(found.rows(some).toarray(), wanted[some])
@@ -91,7 +91,7 @@ class Cells(unittest.TestCase):
                     self.assertEqual(found.nnz, np.count_nonzero(wanted))
                     np.testing.assert_array_equal(column_sums(found), wanted.sum(axis=0))
                     np.testing.assert_array_equal(found.row_sums(), wanted.sum(axis=1))
-                    np.testing.assert_array_equal(filled_rows(found), (wanted > 0).sum(axis=0))
+                    np.testing.assert_array_equal(document_frequency(found), (wanted > 0).sum(axis=0))
                     self.assertTrue(all((np.diff(found.indices[here]) > 0).all() for here in spans(found)))
                     np.testing.assert_array_equal(matrix.toarray(), before, "what was given stays as it was")
                     met = [(found.indices[here], row) for here, row in batches(found)]
@@ -100,7 +100,7 @@ class Cells(unittest.TestCase):
                         self.assertTrue((found.toarray()[row, places] > 0).all())
 
     def test_dispersion_is_the_same_in_batches_of_all_sizes(self):
-        matrix = with_columns(random_matrix(np.random.default_rng(2), 60, 9), np.arange(9, dtype=np.int32), 9)
+        matrix = remap_columns(random_matrix(np.random.default_rng(2), 60, 9), np.arange(9, dtype=np.int32), 9)
         base = np.arange(60) % 7 + 50
         dense, share = matrix.toarray(), base / base.sum()
         wanted = np.abs(dense / dense.sum(axis=0) - share[:, np.newaxis]).sum(axis=0) / 2
@@ -216,13 +216,13 @@ class Pairs(unittest.TestCase):
         for most in (1, 3, 40, 2**40):
             first, second = (chance.integers(0, most, 500) for _ in range(2))
             with self.subTest(most=most):
-                one, other, number = different_pairs(first, second)
+                one, other, number = unique_pairs(first, second)
                 np.testing.assert_array_equal(one[number], first)
                 np.testing.assert_array_equal(other[number], second)
                 if most**2 < 2**62:
                     self.assertEqual(len(one), len(set(zip(first.tolist(), second.tolist(), strict=True))))
                 np.testing.assert_array_equal(stable_order(number), np.argsort(number, kind="stable"))
-        self.assertEqual([len(part) for part in different_pairs(first[:0], second[:0])], [0, 0, 0])
+        self.assertEqual([len(part) for part in unique_pairs(first[:0], second[:0])], [0, 0, 0])
 
 
 class Order(unittest.TestCase):
@@ -239,7 +239,7 @@ class Order(unittest.TestCase):
             wanted = [at == 0 or some[at - 1] != value for at, value in enumerate(some)]
             self.assertEqual(begins(one).tolist(), wanted)
         with mock.patch.object(arrays, "STRETCH", 3):
-            self.assertEqual([(one.start, one.stop) for one in stretches(7)], [(0, 3), (3, 6), (6, 7)])
+            self.assertEqual([(one.start, one.stop) for one in chunks(7)], [(0, 3), (3, 6), (6, 7)])
 
     @unittest.skipIf(arrays.compiled is None, "no compiled part")
     def test_characters_as_a_decoder_sees_them(self):

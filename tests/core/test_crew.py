@@ -20,7 +20,7 @@ from millstone.core.scan.numbering import PADDING
 from millstone.core.scan.scan import scan
 from millstone.core.scan.tally import Block, RunTally
 from millstone.core.scan.threads import Threads
-from millstone.core.scan.workers import Crew
+from millstone.core.scan.workers import WorkerPool
 
 
 def block(number: int, text: str) -> Block:
@@ -29,8 +29,8 @@ def block(number: int, text: str) -> Block:
 
 
 class Processes(unittest.TestCase):
-    def crew(self, ordered: bool = False) -> Crew:
-        crew = Crew(2, ordered)
+    def crew(self, ordered: bool = False) -> WorkerPool:
+        crew = WorkerPool(2, ordered)
         self.addCleanup(crew.close)
         return crew
 
@@ -73,7 +73,7 @@ class Processes(unittest.TestCase):
             yield Document("1", "g", "ice " * 100)
             raise MillstoneError("unreadable", "fix it")
 
-        for kind, part in ((Crew, None), (Threads, compiled)):
+        for kind, part in ((WorkerPool, None), (Threads, compiled)):
             closed = []
             real = kind.close
             patches = (

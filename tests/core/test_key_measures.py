@@ -12,7 +12,7 @@ from scipy import stats
 
 from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import keyness
-from millstone.analyses.keyness.measures import MEASURES, Sides
+from millstone.analyses.keyness.measures import MEASURES, TwoCorpusCounts
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import ALL
@@ -31,8 +31,8 @@ keyness, comparisons_beside, key_terms = map(framed, (keyness, comparisons_besid
 SPANS = {"0 or more": (0, math.inf), "0 to 1": (0, 1), "-1 to 1": (-1, 1), "-100 or more": (-100, math.inf)}
 
 
-def sides(a: list[int], b: list[int], n1: int, n2: int, zeros: str = "add") -> Sides:
-    return Sides(np.array(a), np.array(b), n1, n2, zeros)
+def sides(a: list[int], b: list[int], n1: int, n2: int, zeros: str = "add") -> TwoCorpusCounts:
+    return TwoCorpusCounts(np.array(a), np.array(b), n1, n2, zeros)
 
 
 def measured(name: str, a: int, b: int, n1: int, n2: int, zeros: str = "add") -> float:

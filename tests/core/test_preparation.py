@@ -17,7 +17,7 @@ from millstone.core.corpus.corpus_units import cut_corpus, with_positions
 from millstone.core.corpus.text_units import cut_text
 from millstone.core.matrix.cells import column_sums
 from millstone.core.scan.scan import scan
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.counts import count
 from millstone.core.terms.explanation import explained
@@ -271,14 +271,14 @@ class Files(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder, "a.csv")
             path.write_text("id,entry\n1,ice\n2,snow\n", "utf-8")
-            rows = read_table(path, Reading(text="entry"), Provenance())
+            rows = read_table(path, InputOptions(text="entry"), Provenance())
             self.assertEqual(next(rows).text, "ice")
             path.write_text("id,entry\n1,ice\n2,snow and more\n", "utf-8")
             with self.assertRaisesRegex(DataError, "a.csv was changed while it was being read"):
                 list(rows)
             path.unlink()
             with self.assertRaisesRegex(DataError, "a.csv cannot be read: no such file"):
-                list(read_table(path, Reading(text="entry"), Provenance()))
+                list(read_table(path, InputOptions(text="entry"), Provenance()))
 
 
 class Units(unittest.TestCase):

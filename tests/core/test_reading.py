@@ -26,7 +26,7 @@ from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.corpus import Corpus, Document, Token
 from millstone.core.matches.contexts import beside
 from millstone.core.matches.expressions import expression_from
-from millstone.core.matches.matches import NamedWords, Spans, find_expression, has_near, reach
+from millstone.core.matches.matches import Matches, NamedWords, find_expression, has_near, reach
 from millstone.core.matches.term_matches import CountedTokens
 from millstone.core.matches.token_offsets import token_spans, with_single_blanks
 from millstone.core.matrix.cells import SparseMatrix
@@ -372,7 +372,7 @@ class Offsets(unittest.TestCase):
             # texts beside it change nothing
             texts = joined([Document("d", "g", one) for one in ("", "Snow! ", text, "hut")])
             at, size, number = chance.randrange(11), chance.randint(1, 2), chance.randint(0, 4)
-            places = Spans(np.array([at + 1]), np.array([size]))
+            places = Matches(np.array([at + 1]), np.array([size]))
             bounds = np.array([1]), np.array([13])
             middle = " ".join(words[at : at + size])[: -1 if words[at + size - 1][-1] in ",!" else None]
             blank = [place for place, gap in enumerate(gaps) if gap == "\n\n" and place < 11]

@@ -8,7 +8,7 @@ import numpy as np
 import pandas as pd
 from scipy import sparse, special
 
-from millstone.core.base.arrays import counted, is_among, numbers_in_order, numbers_of, unique
+from millstone.core.base.arrays import dense_rank, in_sorted, unique, unique_counts, unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics.functions import erfc, log1p
@@ -86,10 +86,14 @@ class Arrays(unittest.TestCase):
             some = different[::2]
             with self.subTest(size=len(values)):
                 self.assertEqual(unique(values).tolist(), different.tolist())
-                self.assertEqual([one.tolist() for one in counted(values)], [different.tolist(), times.tolist()])
-                self.assertEqual([one.tolist() for one in numbers_of(values)], [different.tolist(), place.tolist()])
-                self.assertEqual(numbers_in_order(values).tolist(), place.tolist())
-                self.assertEqual(is_among(values, some).tolist(), np.isin(values, some).tolist())
+                self.assertEqual(
+                    [one.tolist() for one in unique_counts(values)], [different.tolist(), times.tolist()]
+                )
+                self.assertEqual(
+                    [one.tolist() for one in unique_inverse(values)], [different.tolist(), place.tolist()]
+                )
+                self.assertEqual(dense_rank(values).tolist(), place.tolist())
+                self.assertEqual(in_sorted(values, some).tolist(), np.isin(values, some).tolist())
 
     def test_sparse_matrices_as_scipy_has_them(self):
         chance = np.random.default_rng(12)

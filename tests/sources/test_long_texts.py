@@ -14,7 +14,7 @@ from millstone.core.corpus.cleaning import Cleaned, clean
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import Repeats, text_key
 from millstone.core.scan.scan import scan
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs import decoding, files
 from millstone.texts.inputs.documents.texts import read_plain
@@ -47,7 +47,7 @@ class LongTexts(unittest.TestCase):
         try:
             texts = [
                 document.whole().text
-                for document in read_plain(self.path, "text", Reading(encoding=encoding), provenance)
+                for document in read_plain(self.path, "text", InputOptions(encoding=encoding), provenance)
             ]
         except DataError as error:
             return error.what, error.remedy
@@ -111,7 +111,7 @@ class LongTexts(unittest.TestCase):
         self.path.write_bytes(CONTENTS["plain"])
         provenance = Provenance()
         with mock.patch.object(files, "LONG", -1), self.assertRaisesRegex(DataError, "was changed while"):
-            for document in read_plain(self.path, "text", Reading(), provenance):
+            for document in read_plain(self.path, "text", InputOptions(), provenance):
                 document.whole()
                 self.path.write_bytes(b"other")
 
@@ -127,7 +127,7 @@ class LongTexts(unittest.TestCase):
         self.path.write_bytes(TEXT.encode())
         preparation = Preparation(mend=("hyphens",), cut=("links",), drop_repeats=True)
         with mock.patch.object(files, "LONG", -1):
-            (long,) = read_plain(self.path, "text", Reading(), Provenance())
+            (long,) = read_plain(self.path, "text", InputOptions(), Provenance())
         short = Document("text", "", TEXT)
         for prepared in (preparation, Preparation()):
             found = [

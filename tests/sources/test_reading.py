@@ -20,7 +20,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.scan.scan import scan
 from millstone.core.settings.conditions import condition_from
-from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.terms.frequency_lists import FrequencyList
 from millstone.texts.inputs.documents.html_page import read_html
 from millstone.texts.inputs.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
@@ -123,7 +123,7 @@ class Markup(Folder):
             "</teiHeader><text><body><div><head>May</head><p>Wet <abbr>Mt</abbr><choice><orig>olde</orig><reg>old</reg></choice>"
             "<note>n</note>, <del>x</del>end<fw>9</fw>.</p></div></body></text></TEI>",
         )
-        (document,) = read_xml(path, "t.xml", Reading(), Provenance())
+        (document,) = read_xml(path, "t.xml", InputOptions(), Provenance())
         self.assertEqual(document.text, "May\n\nWet Mtolde, end.\n\nn")
         self.assertEqual(
             document.metadata,
@@ -140,7 +140,7 @@ class Markup(Folder):
             ("<body><textarea>t</textarea><template>u</template><details hidden>v</details></body>", "t"),
         ):
             with self.subTest(content):
-                (document,) = read_html(self.file("p.html", content), "p.html", Reading(), Provenance())
+                (document,) = read_html(self.file("p.html", content), "p.html", InputOptions(), Provenance())
                 self.assertEqual(document.text, expected)
 
 
@@ -152,7 +152,7 @@ class Office(Folder):
             "</w:t><w:tab/><w:t>tab</w:t><w:br/><w:t>line</w:t></w:r></w:p><w:p><w:r><w:instrText>PAGE</w:instrText></w:r></w:p>"
         )
         path = self.file("a.docx", {"word/document.xml": f"<w:document {W}><w:body>{body}</w:body></w:document>"})
-        (document,) = read_docx(path, "a.docx", Reading(), Provenance())
+        (document,) = read_docx(path, "a.docx", InputOptions(), Provenance())
         self.assertEqual(document.text, "One two\n\nco\u2011op\fnext\ttab\nline")
 
     def test_odt(self):
@@ -162,7 +162,7 @@ class Office(Folder):
             "</text:note>three<text:soft-page-break/>four<office:annotation><text:p>aside</text:p></office:annotation></text:p>"
         )
         content = f"<office:document-content {ODF}><office:body><office:text>{body}</office:text></office:body></office:document-content>"
-        (document,) = read_odt(self.file("a.odt", {"content.xml": content}), "a.odt", Reading(), Provenance())
+        (document,) = read_odt(self.file("a.odt", {"content.xml": content}), "a.odt", InputOptions(), Provenance())
         self.assertEqual(document.text, "Head\n\nOne twothree\ffour\n\nfoot")
 
     def test_numbers_and_dates_as_the_sheet_has_them(self):
@@ -186,8 +186,8 @@ class Office(Folder):
 
 
 class Tables(Folder):
-    def header(self, content: str, reading: Reading | None = None) -> list[str]:
-        return open_table(self.file("t.csv", content), reading or Reading(), Provenance()).header
+    def header(self, content: str, reading: InputOptions | None = None) -> list[str]:
+        return open_table(self.file("t.csv", content), reading or InputOptions(), Provenance()).header
 
     def test_headers(self):
         table = [
@@ -202,14 +202,14 @@ class Tables(Folder):
         for content, expected in table:
             with self.subTest(content):
                 self.assertEqual(self.header(content), expected)
-        self.assertEqual(self.header("name,2016\nx,y\n", Reading(text="name")), ["name", "2016"])
+        self.assertEqual(self.header("name,2016\nx,y\n", InputOptions(text="name")), ["name", "2016"])
         with self.assertRaisesRegex(DataError, "row 2: 4 cells, but the header has 2"):
             self.header("a,a,,\n1,2,3,4\n")
 
     def test_columns_beyond_z_have_letters(self):
         names = [f"n{number}" for number in range(60)]
         table = open_table(
-            self.file("w.csv", ",".join(names) + "\n" + ",".join("x" * 60) + "\n"), Reading(), Provenance()
+            self.file("w.csv", ",".join(names) + "\n" + ",".join("x" * 60) + "\n"), InputOptions(), Provenance()
         )
         from millstone.texts.inputs.tables.table import column_of
 
@@ -260,7 +260,7 @@ class Tables(Folder):
             with self.subTest(wanted):
                 provenance = Provenance()
                 found = list(
-                    read_documents([str(self.folder / "in")], Reading(text="text", id="id"), provenance, wanted)
+                    read_documents([str(self.folder / "in")], InputOptions(text="text", id="id"), provenance, wanted)
                 )
                 self.assertEqual([Path(one.path).name for one in provenance.files], opened)
                 names = {document.name for document in found}
@@ -268,7 +268,7 @@ class Tables(Folder):
                 self.assertLessEqual({"a", "b", "4.xml"}, names)
 
 
-def read_in_stretches(inputs: list[str], reading: Reading, provenance: Provenance) -> Iterator[Any]:
+def read_in_stretches(inputs: list[str], reading: InputOptions, provenance: Provenance) -> Iterator[Any]:
     """As several would read the inputs, one after the other."""
     files = Files(reading, provenance)
     for found in files_to_read(inputs, reading, provenance):
@@ -286,7 +286,7 @@ class RowsInBlocks(Folder):
         provenance = Provenance()
         found = []
         try:
-            for one in read([str(path)], Reading(text="text", **asked), provenance):
+            for one in read([str(path)], InputOptions(text="text", **asked), provenance):
                 groups = one.groups if isinstance(one, DocumentBlock) else (one.group,)
                 documents = one.documents() if isinstance(one, DocumentBlock) else (one,)
                 for document, group in zip(documents, groups, strict=True):
@@ -359,8 +359,8 @@ class RowsInBlocks(Folder):
                 whole, some = (self.read(path, read) for read in (read_documents, read_in_stretches))
                 # the first fault of a stretch is not always that of the file
                 self.assertEqual(*((whole, some) if odd[trial % 5] != "\0" else (type(whole), type(some))), content)
-                (found,) = files_to_read([str(path)], Reading(), Provenance())
-                cut += len(list(found.cut(Reading(), 70))) > 3
+                (found,) = files_to_read([str(path)], InputOptions(), Provenance())
+                cut += len(list(found.cut(InputOptions(), 70))) > 3
         self.assertGreater(cut, 50)
 
     def test_lines_of_json_in_stretches(self):
@@ -373,15 +373,15 @@ class RowsInBlocks(Folder):
                 mock.patch("millstone.texts.inputs.tables.table._ROWS_TRIED", 5),
             ):
                 self.assertEqual(self.read(path, read_in_stretches), self.read(path, read_documents), content)
-                (found,) = files_to_read([str(path)], Reading(text="text"), Provenance())
-                self.assertEqual(len(list(found.cut(Reading(), 100))) > 5, end != "\r")
+                (found,) = files_to_read([str(path)], InputOptions(text="text"), Provenance())
+                self.assertEqual(len(list(found.cut(InputOptions(), 100))) > 5, end != "\r")
 
     def test_they_are_counted_as_one_by_one(self):
         rows = [f'"ice \u2014 fog, number {number}. Snow"' for number in range(500)]
         content = "text\n" + "\n".join(rows) + "\n"
         for ordered in (False, True):
             scanned = [
-                scan(read([str(self.file("t.csv", content))], Reading(text="text"), Provenance()), ordered)
+                scan(read([str(self.file("t.csv", content))], InputOptions(text="text"), Provenance()), ordered)
                 for read in (read_in_blocks, read_documents)
             ]
             for one, other in itertools.pairwise(scanned):
@@ -411,7 +411,7 @@ class ListsOfTerms(Folder):
         """The list, and whether it was read column by column."""
         path = self.file(name, content)
         with mock.patch.object(frequency_lists, "one_by_one", side_effect=frequency_lists.one_by_one) as slow:
-            (found,) = read_lists([str(path)], Reading(), Counted(), Provenance())
+            (found,) = read_lists([str(path)], InputOptions(), FrequencyListOptions(), Provenance())
         (one,) = found.lists.values()
         return one, not slow.called
 

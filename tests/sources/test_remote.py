@@ -14,7 +14,7 @@ import fsspec
 from millstone.core.base.addresses import holds_secret
 from millstone.core.base.errors import DataError, MillstoneError, UsageError
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.files import hashed
 from millstone.texts.inputs.finding.finding import all_files, seen_from
 from millstone.texts.inputs.finding.remote import path_of
@@ -93,7 +93,7 @@ class Elsewhere(unittest.TestCase):
         provenance = Provenance()
         found = []
         try:
-            for one in read([typed.replace("@", root)], Reading(**asked), provenance):
+            for one in read([typed.replace("@", root)], InputOptions(**asked), provenance):
                 found += map(str, one.documents() if isinstance(one, DocumentBlock) else [one.whole()])
         except MillstoneError as error:
             return error.what.replace(root, "@")
@@ -143,7 +143,7 @@ class Elsewhere(unittest.TestCase):
                 self.subTest(address),
                 self.assertRaisesRegex(UsageError, "://...: an address must not hold a user, a password") as caught,
             ):
-                list(read_documents([address], Reading(), Provenance()))
+                list(read_documents([address], InputOptions(), Provenance()))
             self.assertNotIn("geheim", str(caught.exception))
         for address in PLAIN:
             self.assertFalse(holds_secret(address), address)
@@ -162,7 +162,7 @@ class Elsewhere(unittest.TestCase):
             with self.subTest(said), mock.patch.object(Faulty, "fault", fault), warnings.catch_warnings():
                 warnings.simplefilter("ignore")
                 with self.assertRaises(DataError) as caught:
-                    list(read_documents(["faulty://b/a.txt"], Reading(), Provenance()))
+                    list(read_documents(["faulty://b/a.txt"], InputOptions(), Provenance()))
                 self.assertEqual(caught.exception.what, said)
                 self.assertNotIn("geheim", str(caught.exception))
 

@@ -13,7 +13,7 @@ from unittest import mock
 from lxml import etree
 
 from millstone.core.base.errors import DataError
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.documents.html_page import read_html
 from millstone.texts.inputs.documents.office import read_docx, read_odt
 from millstone.texts.inputs.documents.trees import parse_html, parse_xml
@@ -60,7 +60,7 @@ class Trees(unittest.TestCase):
                 archive.writestr("word/document.xml" if name.endswith("docx") else "content.xml", content)
         else:
             path.write_text(content, "utf-8")
-        found = read(path, "x", Reading(), Provenance())
+        found = read(path, "x", InputOptions(), Provenance())
         return [re.sub(" +", " ", document.text) for document in found]
 
     def test_the_text_is_that_of_the_whole_tree(self) -> None:

@@ -11,7 +11,7 @@ from millstone.core.base.addresses import CREDENTIALS
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option, written
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.kinds import Kind, path_text
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
@@ -20,8 +20,8 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 SHARED = {
-    Reading: "input",
-    Counted: "lists and fields",
+    InputOptions: "input",
+    FrequencyListOptions: "lists and fields",
     Preparation: "preparation",
     Output: "output",
     Work: "work",
@@ -139,7 +139,7 @@ def add_settings(
     brief = settings in SHARED and not full
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
     names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
-    listed = _listed([*names, *(["--study"] if settings is Reading else [])])
+    listed = _listed([*names, *(["--study"] if settings is InputOptions else [])])
     rare = [] if brief or full else [option(name) for name, one in wanted.items() if one.metadata["rare"]]
     if not brief:
         named = [] if full else rare if also is None else also

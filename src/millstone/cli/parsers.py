@@ -17,7 +17,7 @@ from millstone.cli.options import (
     new_parser,
     rare_ones,
 )
-from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.settings.program import CacheSettings, RunSettings
@@ -51,7 +51,11 @@ def parser_of(command: Command, full: bool) -> Parser:
     add_settings(parser, command.settings, full, f"{command.name} options", also=also)
     if command.charts:
         add_settings(parser, command.charts, full, "chart", also=())
-    for settings in (Reading, *((Counted,) if command.accepts_frequency_lists else ()), Preparation):
+    for settings in (
+        InputOptions,
+        *((FrequencyListOptions,) if command.accepts_frequency_lists else ()),
+        Preparation,
+    ):
         add_settings(parser, settings, full)
     add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))
     add_settings(parser, Work, full)

@@ -6,7 +6,7 @@ from typing import Any
 
 from millstone.cli.terminal.console import say
 from millstone.core.settings.declare import build
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.preparation import Preparation
 from millstone.study.study_file import read_study
 from millstone.study.trust import check_trust, outside
@@ -24,6 +24,6 @@ def shared_settings(path: Path, typed: Mapping[str, Any]) -> tuple[dict[str, Any
     for note in study.notes:
         say(f"note: {note}")
     own = {name: value for name, value in study.shared.items() if name not in typed}
-    named = outside([build(part, own) for part in (Inputs, Reading, Counted, Preparation)], path)
+    named = outside([build(part, own) for part in (Inputs, InputOptions, FrequencyListOptions, Preparation)], path)
     check_trust(path, named, typed.get("trust", False))
     return dict(study.shared), dict(study.shown)

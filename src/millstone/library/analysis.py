@@ -17,7 +17,7 @@ from millstone.core.settings.declare import build, declared
 from millstone.core.tables.columns import Column
 from millstone.core.tables.result import Result
 from millstone.study.outputs import claimed, save
-from millstone.study.runner import Outcome, Workshop
+from millstone.study.runner import Outcome, StepRunner
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -55,7 +55,7 @@ class Analysis:
     tables: Mapping[str, pd.DataFrame]
     _step: Step[Any] = field(repr=False)
     _outcome: Outcome = field(repr=False)
-    _workshop: Workshop = field(repr=False)
+    _workshop: StepRunner = field(repr=False)
     # texts that were given in memory lie here as long as the result lives
     _folder: TemporaryDirectory[str] = field(repr=False)
 

@@ -16,10 +16,10 @@ from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared
 from millstone.core.settings.output import HERE
 from millstone.library.analysis import Analysis
-from millstone.library.inputs import NAME, TEXT, Shelf, Texts
+from millstone.library.inputs import NAME, TEXT, Texts, TextStore
 from millstone.library.signatures import docstring, parameters
 from millstone.study.outputs import claimed
-from millstone.study.runner import Workshop
+from millstone.study.runner import StepRunner
 
 
 @cache
@@ -50,7 +50,7 @@ def function(name: str) -> Callable[..., Analysis]:
 
 def _analysed(command: Command, inputs: tuple[Texts, ...], options: Mapping[str, Any]) -> Analysis:
     folder = TemporaryDirectory(prefix="millstone")
-    shelf = Shelf(Path(folder.name))
+    shelf = TextStore(Path(folder.name))
     typed = tuple(path for one in inputs for path in shelf.typed(one))
     values = _values(command, options)
     if shelf.has_texts:
@@ -58,7 +58,7 @@ def _analysed(command: Command, inputs: tuple[Texts, ...], options: Mapping[str,
     if shelf.holds_some:
         values["cache"] = False
     before = f"{folder.name}{os.sep}"
-    workshop = Workshop()
+    workshop = StepRunner()
     try:
         step = make_step(command, {**values, **({"input": typed} if typed else {})})
         outcome = workshop.carry_out(step, claimed(step))

@@ -17,7 +17,7 @@ Texts: TypeAlias = "str | os.PathLike[str] | pd.DataFrame | Sequence[str] | Mapp
 """A path, a table, texts, or these by the names of their groups."""
 
 
-class Shelf:
+class TextStore:
     """Keeps texts that are in memory as tables in a folder, and says how they are typed.
 
     Parameters

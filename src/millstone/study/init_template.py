@@ -10,7 +10,7 @@ from typing import Any
 
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.tokenise.words import words
 from millstone.outputs.files.toml import toml_comment
 from millstone.outputs.files.toml import toml_string as _text
@@ -59,7 +59,7 @@ def draft(path: Path, study: Path) -> str:
 
 
 def _of_table(path: Path) -> Guess:
-    table = open_table(path, Reading(), Provenance())
+    table = open_table(path, InputOptions(), Provenance())
     rows = [cells for _, cells in islice(table.rows, _ROWS)]
     likely = text_columns(table)
     if not likely:
@@ -99,7 +99,7 @@ def _is_number(values: list[str]) -> bool:
 
 
 def _of_texts(path: Path) -> Guess:
-    documents = list(islice(read_documents([str(path)], Reading(), Provenance()), _DOCUMENTS))
+    documents = list(islice(read_documents([str(path)], InputOptions(), Provenance()), _DOCUMENTS))
     groups = tuple(dict.fromkeys(document.group for document in documents))
     if path.is_dir():
         groups = tuple(sorted(one.name for one in path.iterdir() if one.is_dir() and one.name in groups)) or groups

@@ -20,7 +20,7 @@ from millstone.outputs.files.formats.table import like_formulas
 from millstone.outputs.files.rows import arrange, chosen_columns, first_rows
 from millstone.outputs.files.writing import Outputs
 from millstone.study.outputs import add_tables
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
 
 if TYPE_CHECKING:
@@ -38,7 +38,7 @@ class Outcome:
     """
 
     step: Step[Any]
-    material: Material
+    material: ScannedTexts
     result: Result
     chosen: Result
     written: tuple[Path, ...]
@@ -48,7 +48,7 @@ class Outcome:
 
 
 @dataclass
-class Workshop:
+class StepRunner:
     """Carries out steps, with `texts` that they share.
 
     `drawing` is called with the random draws done and how many there are; with `for_report` figures are drawn for a
@@ -135,7 +135,7 @@ class Workshop:
         if checked.findings and step.work.strict:
             first = checked.findings[0]
             raise DataError(f"{numbered(len(checked.findings), 'thing')} wrong: {first.what}", first.remedy)
-        material = Material(scan([]), checked.provenance, checked.cleaned, checked.too_short)
+        material = ScannedTexts(scan([]), checked.provenance, checked.cleaned, checked.too_short)
         notes = [*checked.provenance.notes]
         notes += [f"looks wrong: {one.what} (to fix it: {one.remedy})" for one in checked.findings]
         add_tables(step, checked.result, checked.provenance, outputs)

@@ -13,7 +13,7 @@ from millstone.core.base.addresses import address_in
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.inputs import Inputs, Reading
+from millstone.core.settings.inputs import InputOptions, Inputs
 from millstone.core.settings.preparation import Preparation, Sampling
 from millstone.study.study import Author, Study
 from millstone.texts.inputs.files import STANDARD_INPUT, at_home
@@ -60,10 +60,10 @@ class _File:
         self.check_head(head)
         folder = self.path.parent
         output = folder / head.get("output", ".")
-        corpus = self.values(self.table("corpus"), (Inputs, Reading), ("corpus",))
+        corpus = self.values(self.table("corpus"), (Inputs, InputOptions), ("corpus",))
         prepare = self.values(self.table("prepare"), (Preparation, Sampling), ("prepare",))
         shown = {**corpus, **prepare}
-        shared = _placed(shown, (Inputs, Reading, Preparation), folder)
+        shared = _placed(shown, (Inputs, InputOptions, Preparation), folder)
         given = self.content.get("step", [])
         if not isinstance(given, list) or not all(isinstance(one, Mapping) for one in given):
             raise DataError(f"{self.where('step')}: step is not a list of tables", "write [[step]] with two brackets")
@@ -191,7 +191,7 @@ class _File:
         values = self.values(own, command.parts(), key)
         if "from" in values:
             # the table brings its own texts, and what was made of them
-            brought = {name for part in (Inputs, Reading, Preparation) for name in declared(part)}
+            brought = {name for part in (Inputs, InputOptions, Preparation) for name in declared(part)}
             shared, shown = ({n: v for n, v in some.items() if n not in brought} for some in (shared, shown))
         results = {
             # a folder is known by the slash at its end

@@ -15,7 +15,7 @@ from millstone.core.base.wording import nearest_names
 from millstone.outputs.disk.ledger import results_in
 from millstone.outputs.files.writing import Outputs
 from millstone.study.outputs import check_step, claim_outputs, files_read, files_written, is_input
-from millstone.study.runner import Outcome, Workshop
+from millstone.study.runner import Outcome, StepRunner
 from millstone.study.study import Study
 from millstone.texts.scans import Progress, Scans, needs_order
 
@@ -116,7 +116,7 @@ def carry_out_study(
     ------
     MillstoneError
     """
-    workshop = Workshop(Scans(progress), for_report=for_report)
+    workshop = StepRunner(Scans(progress), for_report=for_report)
     in_order = any(needs_order(texts_of(step)) for step in study.steps)
     for step in study.steps:
         with _faults_of(step):

@@ -5,7 +5,7 @@ from collections.abc import Callable, Collection, Iterator
 from millstone.core.corpus.cleaning import Cleaned, clean, cleans
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.text_units import cut_text
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import read_documents
@@ -13,7 +13,7 @@ from millstone.texts.machine import processors
 from millstone.texts.request import TextRequest
 
 
-def are_counted_as_read(reading: Reading, preparation: Preparation) -> bool:
+def are_counted_as_read(reading: InputOptions, preparation: Preparation) -> bool:
     """Whether nothing is done to each text before its words are counted."""
     return not (preparation.tag or cleans(preparation) or _cuts_texts(reading))
 
@@ -23,7 +23,7 @@ def looks_at_all_texts(preparation: Preparation) -> bool:
     return bool(preparation.drop_repeats or preparation.drop_running)
 
 
-def _cuts_texts(reading: Reading) -> bool:
+def _cuts_texts(reading: InputOptions) -> bool:
     return not (reading.unit.kind == "whole" or reading.unit.by_tokens)
 
 
@@ -65,7 +65,7 @@ def raw_documents_of(
 
 
 def cleaned_documents(
-    read: Callable[[], Iterator[Document]], reading: Reading, preparation: Preparation, cleaned: Cleaned
+    read: Callable[[], Iterator[Document]], reading: InputOptions, preparation: Preparation, cleaned: Cleaned
 ) -> Iterator[Document]:
     """The documents that `read` gives anew each time, cleaned, and cut into the units that are cut from texts."""
     if not _cuts_texts(reading):

@@ -12,7 +12,7 @@ from millstone.core.base.wording import listed, nearest_names, numbered
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.settings.as_typed import settings_words
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.background import Background
@@ -23,7 +23,7 @@ from millstone.texts.inputs.files import stem_of
 from millstone.texts.inputs.lists.frequency_lists import ListFile, read_lists
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.request import TextRequest
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 # what is left out of a list by these depends on its corpus
 _CUTTING = ("top", "min_freq", "max_freq", "min_docs", "min_log_dice")
@@ -31,7 +31,7 @@ _CUTTING = ("top", "min_freq", "max_freq", "min_docs", "min_log_dice")
 _RULES = ("match", "only", "stop", "drop", "length", "numbers", "pos")
 
 
-def material_of_lists(request: TextRequest, beside_texts: bool = False) -> Material:
+def material_of_lists(request: TextRequest, beside_texts: bool = False) -> ScannedTexts:
     """The frequency lists of a request; those of one group are added up.
 
     `beside_texts` says that they are held against texts, which are prepared as the request says.
@@ -69,7 +69,7 @@ def material_of_lists(request: TextRequest, beside_texts: bool = False) -> Mater
     order = [size.name for notes in companions.values() for size in notes.get("groups", ())]
     provenance.groups = [*(name for name in dict.fromkeys(order) if name in lists), *lists]
     corpus = corpus_of_lists(lists).in_order([*request.reading.order, *provenance.groups])
-    return Material(corpus, provenance, Cleaned(), lists=lists)
+    return ScannedTexts(corpus, provenance, Cleaned(), lists=lists)
 
 
 def _why_cut(settings: Mapping[str, Any], now: Mapping[str, Any], others: Sequence[Mapping[str, Any]]) -> str:
@@ -129,7 +129,7 @@ def background_list(path: str, request: TextRequest, notes: list[str]) -> Backgr
     ------
     DataError
     """
-    files = read_lists([path], Reading(), Counted(), Provenance())
+    files = read_lists([path], InputOptions(), FrequencyListOptions(), Provenance())
     case = request.preparation.case
     fold = folding(case)
     freq: dict[str, float] = {}

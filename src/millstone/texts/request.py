@@ -5,7 +5,7 @@ from dataclasses import field
 from typing import Any
 
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.kinds import looks_like_path
 from millstone.core.settings.preparation import GIVEN, Preparation, Work
 
@@ -17,10 +17,10 @@ class TextRequest:
     Attributes
     ----------
     inputs : Inputs
-    reading : Reading
+    reading : InputOptions
     preparation : Preparation
     work : Work
-    counted : Counted
+    counted : FrequencyListOptions
         Where the inputs are frequency lists, or where something else than words is counted.
     typed : mapping
         The settings as they were given.
@@ -37,10 +37,10 @@ class TextRequest:
     """
 
     inputs: Inputs
-    reading: Reading
+    reading: InputOptions
     preparation: Preparation
     work: Work
-    counted: Counted = field(default_factory=Counted)
+    counted: FrequencyListOptions = field(default_factory=FrequencyListOptions)
     typed: Mapping[str, Any] = field(default_factory=dict)
     in_order: str = ""
     ignores_punctuation: bool = False

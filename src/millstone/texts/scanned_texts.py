@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 @frozen
-class Material:
+class ScannedTexts:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
     Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the

@@ -24,7 +24,7 @@ from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import read_in_blocks
 from millstone.texts.machine import Scheduler, memory, processors, scheduler_of
 from millstone.texts.request import TextRequest
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import rare_of
 
 Progress = Callable[[int, int], None]
@@ -41,9 +41,9 @@ class Scans:
     """
 
     progress: Progress = lambda size, tokens: None
-    _scanned: dict[tuple[object, ...], Material] = field(default_factory=dict)
+    _scanned: dict[tuple[object, ...], ScannedTexts] = field(default_factory=dict)
 
-    def of(self, request: TextRequest, ordered: bool = False) -> Material:
+    def of(self, request: TextRequest, ordered: bool = False) -> ScannedTexts:
         """The scanned texts of a request, without its documents that are too short.
 
         Raises
@@ -56,7 +56,7 @@ class Scans:
 
             return material_of_lists(request)
         if not request.inputs.input:
-            return Material(scan([]), Provenance(), Cleaned())
+            return ScannedTexts(scan([]), Provenance(), Cleaned())
         preparation = request.preparation
         ordered = ordered or needs_order(request)
         marks = preparation.punctuation == "keep" and not request.ignores_punctuation
@@ -70,7 +70,7 @@ class Scans:
             self._scanned[key if found.corpus.least == 1 else own] = found
         return _long_enough(found, request)
 
-    def _kept_or_new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
+    def _kept_or_new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> ScannedTexts:
         name = ""
         if request.work.cache:
             # few runs use the cache
@@ -88,7 +88,7 @@ class Scans:
             return scan_cache.save(name, material)
         return material
 
-    def _new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> Material:
+    def _new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> ScannedTexts:
         provenance, cleaned = Provenance(), Cleaned()
         documents: Iterator[Document | DocumentBlock]
         scheduler = scheduler_of(request.work, request.inputs.input)
@@ -104,7 +104,7 @@ class Scans:
         corpus, too_short = in_units(request, corpus)
         corpus = corpus.in_order([*request.reading.order, *provenance.groups])
         _note_odd_documents(corpus, provenance)
-        return Material(corpus, provenance, cleaned, too_short, repeats or Repeats())
+        return ScannedTexts(corpus, provenance, cleaned, too_short, repeats or Repeats())
 
     def _by_workers(
         self,
@@ -220,7 +220,7 @@ def _such_as(names: list[str]) -> str:
     return f"{numbered(len(names), 'document')} ({names[0]}{', ...' if len(names) > 1 else ''})"
 
 
-def _long_enough(material: Material, request: TextRequest) -> Material:
+def _long_enough(material: ScannedTexts, request: TextRequest) -> ScannedTexts:
     wanted = material.corpus.tokens >= least_tokens(request)
     too_short = material.too_short + int((~wanted).sum())
     kept = replace(material, corpus=material.corpus.keep(wanted), too_short=too_short)

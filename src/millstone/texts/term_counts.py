@@ -23,7 +23,7 @@ from millstone.texts.cache.lemma_cache import lemmas_of
 from millstone.texts.inputs.lists.word_lists import read_phrases, read_word_lists
 from millstone.texts.machine import memory
 from millstone.texts.request import TextRequest
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 _NEAREST_AMONG = 20_000
 # bytes of a row with its term while a table is made, ordered and written
@@ -92,7 +92,7 @@ class TermCounts:
         return tuple(found)
 
 
-def count_texts(request: TextRequest, material: Material, notes: list[str]) -> TermCounts:
+def count_texts(request: TextRequest, material: ScannedTexts, notes: list[str]) -> TermCounts:
     """Prepare the texts of a request and count their terms; what the user should know goes to `notes`."""
     prepared = prepared_terms(request, material, notes)
     counted = count_terms(request, prepared, material, notes)
@@ -144,7 +144,7 @@ def rare_of(request: TextRequest) -> Rare | None:
     return Rare(least, terms)
 
 
-def prepared_terms(request: TextRequest, material: Material, notes: list[str]) -> PreparedTerms:
+def prepared_terms(request: TextRequest, material: ScannedTexts, notes: list[str]) -> PreparedTerms:
     """The forms of a request's texts, and what each counts as; what the user should know goes to `notes`."""
     preparation = request.preparation
     lists = read_word_lists(preparation)
@@ -164,7 +164,7 @@ def as_counted(request: TextRequest, corpus: Corpus, term_map: TermMap) -> TermM
 
 
 def count_terms(
-    request: TextRequest, prepared: PreparedTerms, material: Material, notes: list[str]
+    request: TextRequest, prepared: PreparedTerms, material: ScannedTexts, notes: list[str]
 ) -> dict[int, Counts]:
     """What is counted: single terms under 1, n-grams under their size."""
     preparation = request.preparation

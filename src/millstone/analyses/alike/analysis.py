@@ -24,7 +24,7 @@ from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import left_out_words
 from millstone.core.terms.term_map import check_annotation
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 _COMPARED, _DRAWS = 20, 20
 _PAIRS = 10
@@ -55,7 +55,7 @@ class AlikeAnalysis(Analysis[AlikeSettings]):
         check_expressions(step)
 
     def analyse(
-        self, step: Step[AlikeSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[AlikeSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The terms that are used like each node."""
 

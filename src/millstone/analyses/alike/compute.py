@@ -10,7 +10,7 @@ from millstone.analyses.alike.settings import AlikeSettings
 from millstone.core.base.arrays import begins, unique
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
-from millstone.core.matches.matches import Spans
+from millstone.core.matches.matches import Matches
 from millstone.core.statistics.ranks import ranking
 from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import TermMap
@@ -96,11 +96,11 @@ class Space:
         kept[self._number[term_map.term_of >= 0]] = True
         return kept
 
-    def words_of(self, places: Spans) -> np.ndarray:
+    def words_of(self, places: Matches) -> np.ndarray:
         """The words that are a place by themselves."""
         return unique(self._ids[places.start[places.length == 1]])
 
-    def contexts_of(self, places: Spans) -> dict[int, np.ndarray]:
+    def contexts_of(self, places: Matches) -> dict[int, np.ndarray]:
         """Distance -> (words,) how often each word is there, seen from the edge of a place."""
         found = {}
         for distance in self._of_contexts:
@@ -112,7 +112,7 @@ class Space:
             found[distance] = np.bincount(self._ids[at[same]], minlength=len(self.words)).astype(float)
         return found
 
-    def adjoining(self, places: Spans) -> set[tuple[int, int, int]]:
+    def adjoining(self, places: Matches) -> set[tuple[int, int, int]]:
         """The pairs of neighbours that occur together at a place: -1 or 1, the nearer word, the farther one."""
         found = set()
         for side in (-1, 1):
@@ -203,7 +203,7 @@ class Space:
 def alike(
     corpus: Corpus,
     term_map: TermMap,
-    nodes: Mapping[str, Spans],
+    nodes: Mapping[str, Matches],
     groups: Mapping[str, np.ndarray],
     settings: AlikeSettings | None = None,
 ) -> Table:
@@ -250,7 +250,7 @@ def alike(
 def overlap_by_chance(
     corpus: Corpus,
     term_map: TermMap,
-    nodes: Mapping[str, Spans],
+    nodes: Mapping[str, Matches],
     pair: tuple[np.ndarray, np.ndarray],
     most: int,
     draws: int,
@@ -297,7 +297,7 @@ def overlap_by_chance(
 
 
 def _ranked(
-    space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings
+    space: Space, places: Matches, kept: np.ndarray, settings: AlikeSettings
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, Mapping[int, np.ndarray]]:
     """The words that are used like a node, the most alike first; of all words similarity and shared contexts."""
     weights = space.weights(space.contexts_of(places))
@@ -308,7 +308,7 @@ def _ranked(
     return rows[ranking(similarity[rows], space.freq[rows])], similarity, shared, weights
 
 
-def _of_node(space: Space, places: Spans, kept: np.ndarray, settings: AlikeSettings) -> Table:
+def _of_node(space: Space, places: Matches, kept: np.ndarray, settings: AlikeSettings) -> Table:
     rows, similarity, shared, weights = _ranked(space, places, kept, settings)
     explained = np.zeros(len(space.words), dtype=bool)
     explained[rows[:EXPLAINED]] = True

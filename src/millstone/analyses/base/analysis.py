@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, Generic, TypeVar
 from millstone.analyses.base.command import Command
 from millstone.analyses.base.step import Step, as_typed
 from millstone.core.settings.declare import build
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.tables.schema import Schema
@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from millstone.core.tables.result import Result
     from millstone.outputs.charts.draw import Figures
     from millstone.outputs.files.writing import Outputs
-    from millstone.texts.scanned_texts import Material
+    from millstone.texts.scanned_texts import ScannedTexts
 
 S = TypeVar("S")
 DrawProgress = Callable[[int, int], None]
@@ -107,7 +107,7 @@ class Analysis(Generic[S]):
         """The columns that the table of a step may have; none where they depend on the texts."""
         return self.schema().names
 
-    def analyse(self, step: Step[S], material: "Material", notes: list[str], drawing: DrawProgress) -> "Result":
+    def analyse(self, step: Step[S], material: "ScannedTexts", notes: list[str], drawing: DrawProgress) -> "Result":
         """The result of a step; what the user should know goes to `notes`."""
         raise NotImplementedError
 
@@ -180,13 +180,13 @@ def make_step(
     step: Step[Any] = Step(
         command,
         build(Inputs, values),
-        build(Reading, values),
+        build(InputOptions, values),
         build(Preparation, values),
         build(command.settings, values),
         build(command.charts or ChartSettings, values),
         build(Output, values),
         build(Work, values),
-        build(Counted, values if command.accepts_frequency_lists else {}),
+        build(FrequencyListOptions, values if command.accepts_frequency_lists else {}),
         as_typed(command, shown or values),
     )
     analysis = analysis_of(step)

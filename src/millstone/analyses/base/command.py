@@ -8,7 +8,7 @@ from dataclasses import field
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 
@@ -58,8 +58,8 @@ class Command:
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
         shared = (
-            *(Inputs, Reading),
-            *((Counted,) if self.accepts_frequency_lists else ()),
+            *(Inputs, InputOptions),
+            *((FrequencyListOptions,) if self.accepts_frequency_lists else ()),
             *(Preparation, Output, Work),
         )
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)

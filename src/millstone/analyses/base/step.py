@@ -8,7 +8,7 @@ from millstone.analyses.base.command import Command
 from millstone.core.base.errors import UsageError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import build, changed, declared, written
-from millstone.core.settings.inputs import Counted, Inputs, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.kinds import Kind
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
@@ -32,13 +32,13 @@ class Step(Generic[S]):
 
     command: Command
     inputs: Inputs
-    reading: Reading
+    reading: InputOptions
     preparation: Preparation
     settings: S
     chart: ChartSettings
     output: Output
     work: Work
-    counted: Counted = field(default_factory=Counted)
+    counted: FrequencyListOptions = field(default_factory=FrequencyListOptions)
     typed: Mapping[str, Any] = field(default_factory=dict)
     name: str = ""
     where: str = ""

@@ -10,11 +10,11 @@ from millstone.core.tables.columns import Column
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import TermCounts, count_texts
 
 
-def counted_terms(step: Step[Any], material: Material, notes: list[str]) -> TermCounts:
+def counted_terms(step: Step[Any], material: ScannedTexts, notes: list[str]) -> TermCounts:
     """Prepare the texts of a step and count their terms; what the user should know goes to `notes`."""
     return count_texts(texts_of(step), material, notes)
 

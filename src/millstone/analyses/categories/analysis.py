@@ -33,7 +33,7 @@ from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.outputs.files.writing import Outputs
 from millstone.texts.inputs.lists.word_lists import read_word_lists
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 _COUNTING = ("by_group", "words", "in_order", "marked")
 
@@ -87,7 +87,7 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
         return bool(step.settings.in_order) or has_order(step)
 
     def analyse(
-        self, step: Step[CategorySettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[CategorySettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The categories of each document, and the further tables that are asked for."""
         if step.settings.validate:
@@ -133,7 +133,7 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
         return bool(step.settings.keep_all)
 
 
-def _validation(step: Step[CategorySettings], material: Material, notes: list[str]) -> Result:
+def _validation(step: Step[CategorySettings], material: ScannedTexts, notes: list[str]) -> Result:
     """What is odd about the step's dictionary; with texts, what its entries catch there.
 
     Raises

@@ -6,7 +6,7 @@ from millstone.analyses.base.settings import DictionarySettings
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.dictionary.dictionary import Dictionary
-from millstone.core.dictionary.matches import Matches, find_matches
+from millstone.core.dictionary.matches import DictionaryMatches, find_matches
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.statistics.means import group_means
 from millstone.core.tables.columns import PART_COLUMNS, renamed
@@ -42,7 +42,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
     return table_of(find_matches(corpus, dictionary), dictionary, settings.scale)
 
 
-def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> Table:
+def table_of(matches: DictionaryMatches, dictionary: Dictionary, scale: str) -> Table:
     """The same from the matches of a dictionary."""
     corpus = matches.corpus
     names = dictionary.needed_categories
@@ -57,12 +57,12 @@ def table_of(matches: Matches, dictionary: Dictionary, scale: str) -> Table:
     return described.with_columns(columns)
 
 
-def by_group(matches: Matches, dictionary: Dictionary, table: Table, scale: str) -> Table:
+def by_group(matches: DictionaryMatches, dictionary: Dictionary, table: Table, scale: str) -> Table:
     """The values of groups, over their documents and over all their words.
 
     Parameters
     ----------
-    matches : Matches
+    matches : DictionaryMatches
     dictionary : Dictionary
     table : Table
         As `table_of` gives it.

@@ -8,7 +8,7 @@ from millstone.analyses.base.matches.origin import Origin, RowMatches
 from millstone.core.base.errors import UsageError
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
@@ -22,6 +22,6 @@ def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
         )
     tokens, row = tokens_left(origin.step, corpus), origin.rows.iloc[0]
     found = find_matches(tokens.corpus, dictionary).places(names[0])
-    places = tokens.as_written(Spans(found.start, found.length))
+    places = tokens.as_written(Matches(found.start, found.length))
     same = (corpus.documents["document"] == str(row["document"])) & (corpus.documents["group"] == str(row["group"]))
     return places.at(np.flatnonzero(same[documents_of(corpus, places)])), {}

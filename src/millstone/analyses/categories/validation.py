@@ -11,7 +11,7 @@ from millstone.analyses.categories.compute import FIXED_COLUMNS
 from millstone.core.base.wording import NAMED
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
-from millstone.core.dictionary.matches import Matches, find_matches, vocabulary_of
+from millstone.core.dictionary.matches import DictionaryMatches, find_matches, vocabulary_of
 from millstone.core.tables.table import Table
 from millstone.core.tokenise.words import fold_case
 
@@ -140,7 +140,7 @@ def _short(rows: Sequence[_Row]) -> list[tuple[_Row, str]]:
     return found
 
 
-def _hits(matches: Matches, dictionary: Dictionary) -> Mapping[str, Sequence[int]]:
+def _hits(matches: DictionaryMatches, dictionary: Dictionary) -> Mapping[str, Sequence[int]]:
     """How many places each entry wins in its own category; an exception, how many it takes."""
     return {name: matches.entry_hits(name, len(entries)).tolist() for name, entries in dictionary.categories.items()}
 
@@ -175,7 +175,7 @@ def nearest_words(dictionary: Dictionary, corpus: Corpus) -> list[tuple[str, str
     return found
 
 
-def _missed(matches: Matches, passed_over: Sequence[str]) -> list[tuple[str, int]]:
+def _missed(matches: DictionaryMatches, passed_over: Sequence[str]) -> list[tuple[str, int]]:
     """The commonest words that no category counts."""
     left = matches.uncounted()
     known = set(passed_over)

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from millstone.core.base.arrays import counted, unique
+from millstone.core.base.arrays import unique, unique_counts
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import group_codes
 from millstone.core.evidence.sampling import SamplingUnits
@@ -34,7 +34,7 @@ def units_in_words(documents: Table, groups: Sequence[str], units: SamplingUnits
     of_group = [unique(units.of[codes == number]) for number in range(len(groups))]
     sizes = listed(f"{name} {units.counted(len(own))}" for name, own in zip(groups, of_group, strict=True))
     found = [f"sampling units: {sizes}"]
-    together, times = counted(np.concatenate([np.array([], dtype=np.int64), *of_group]))
+    together, times = unique_counts(np.concatenate([np.array([], dtype=np.int64), *of_group]))
     several = int((times > 1).sum())
     if several:
         lie = "lies" if several == 1 else "lie"

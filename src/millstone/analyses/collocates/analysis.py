@@ -18,7 +18,7 @@ from millstone.core.base.wording import nearest
 from millstone.core.corpus.group_names import check_group_names
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class CollocatesAnalysis(Analysis[CollocatesSettings]):
@@ -51,7 +51,7 @@ class CollocatesAnalysis(Analysis[CollocatesSettings]):
         check_nodes(step, made)
 
     def analyse(
-        self, step: Step[CollocatesSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[CollocatesSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The collocates of each node in each group."""
         terms = counted_terms(step, material, notes)

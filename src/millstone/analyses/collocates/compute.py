@@ -7,9 +7,9 @@ import numpy as np
 
 from millstone.analyses.collocates.measures import MEASURES, Cooccurrence
 from millstone.analyses.collocates.settings import CollocatesSettings
-from millstone.core.base.arrays import begins, counted
+from millstone.core.base.arrays import begins, unique_counts
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
-from millstone.core.matches.matches import Spans, documents_of, reach
+from millstone.core.matches.matches import Matches, documents_of, reach
 from millstone.core.matches.surroundings import covered
 from millstone.core.matches.term_matches import CountedTokens
 from millstone.core.statistics.ranks import ranking
@@ -26,7 +26,7 @@ def collocates(
     corpus: Corpus,
     term_map: TermMap,
     counts: Counts,
-    nodes: Mapping[str, Spans],
+    nodes: Mapping[str, Matches],
     settings: CollocatesSettings | None = None,
     counted: CountedTokens | None = None,
     every: bool = False,
@@ -64,7 +64,7 @@ def collocates(
     codes = group_codes(corpus.documents, corpus.groups)
     near = {name: _near(corpus, places, settings, counted) for name, places in nodes.items()}
     tables = [
-        _Company(corpus, term_map, counts, codes == number, group).of_node(
+        _GroupCooccurrence(corpus, term_map, counts, codes == number, group).of_node(
             name, side, nodes[name], tokens, settings, every
         )
         for number, group in enumerate(corpus.groups)
@@ -83,7 +83,7 @@ class _Near(NamedTuple):
 
 
 def _near(
-    corpus: Corpus, places: Spans, settings: CollocatesSettings, counted: CountedTokens | None
+    corpus: Corpus, places: Matches, settings: CollocatesSettings, counted: CountedTokens | None
 ) -> dict[str, _Near]:
     """What is in the spans, by side; positions ascend and are those of the texts, of a phrase its first."""
     ids, _, _ = corpus.sequence
@@ -103,12 +103,12 @@ def _near(
 def tokens_together(
     corpus: Corpus,
     term_map: TermMap,
-    places: Spans,
+    places: Matches,
     term: str,
     side: str,
     settings: CollocatesSettings,
     counted: CountedTokens,
-) -> tuple[np.ndarray, Spans]:
+) -> tuple[np.ndarray, Matches]:
     """Each token of a term that is counted near a node: the number of the place nearest to it, and where it stands.
 
     `places` are those of the node in one group; `side` is a side of the table.
@@ -129,10 +129,10 @@ def tokens_together(
         closer = fits & (distance < away)
         best, away = np.where(closer, one, best), np.where(closer, distance, away)
     order = np.lexsort((token, places.start[best]))
-    return best[order], Spans(token, end - token).at(order)
+    return best[order], Matches(token, end - token).at(order)
 
 
-class _Company:
+class _GroupCooccurrence:
     """A group of documents, in which collocates are counted."""
 
     def __init__(self, corpus: Corpus, term_map: TermMap, counts: Counts, in_group: np.ndarray, group: str) -> None:
@@ -142,7 +142,7 @@ class _Company:
         self._size = int(corpus.tokens[in_group].sum())
 
     def of_node(
-        self, node: str, side: str, places: Spans, near: _Near, settings: CollocatesSettings, every: bool
+        self, node: str, side: str, places: Matches, near: _Near, settings: CollocatesSettings, every: bool
     ) -> Table:
         """The collocates of a node."""
         _, starts, _ = self._corpus.sequence
@@ -199,7 +199,7 @@ def _by_document(
     number = np.full(int(max(term.max(initial=-1), wanted.max(initial=-1))) + 1, -1, dtype=np.int64)
     number[wanted] = np.arange(len(wanted))
     row, many = number[term], int(document.max(initial=0)) + 1
-    pairs, times = counted(row[row >= 0] * many + document[row >= 0])
+    pairs, times = unique_counts(row[row >= 0] * many + document[row >= 0])
     of_row, of_document = np.divmod(pairs, many)
     first = np.lexsort((of_document, -times, of_row))
     first = first[begins(of_row[first])]

@@ -20,12 +20,12 @@ from millstone.core.base.arrays import begins
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest, nearest_names, numbered
 from millstone.core.corpus.corpus import Corpus, group_codes, group_sizes
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.tables.columns import PART_COLUMNS, renamed
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 _KEYS = ("left", "right", "found", "document", "random", "group")
 _NODES_NOTED = 5
@@ -92,7 +92,7 @@ class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
             raise DataError(f"there is no table {table}", "check the spelling; make it with -o on an analysis")
 
     def analyse(
-        self, step: Step[ConcordanceSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[ConcordanceSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The lines of all nodes, or how many each document has."""
 
@@ -135,7 +135,7 @@ class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
 
 def _behind(
     step: Step[ConcordanceSettings], corpus: Corpus, notes: list[str]
-) -> tuple[Mapping[str, Spans], Mapping[str, np.ndarray]]:
+) -> tuple[Mapping[str, Matches], Mapping[str, np.ndarray]]:
     """The places that a row of a table counts, under the name of its term."""
     origin = origin_of(step, STEPS)
     if changed := origin.changed_files():
@@ -152,7 +152,7 @@ def _behind(
 def _lines(
     step: Step[ConcordanceSettings],
     corpus: Corpus,
-    nodes: Mapping[str, Spans],
+    nodes: Mapping[str, Matches],
     beside: Mapping[str, np.ndarray],
     notes: list[str],
 ) -> tuple[Table, Table | None]:
@@ -199,7 +199,7 @@ def _sort_keys(step: Step[ConcordanceSettings], fields: Collection[str]) -> list
     return keys
 
 
-def _per_document(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
+def _per_document(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
 
     documents = corpus.documents
     described = documents.renamed(renamed(documents.names[2:], ("tokens", "hits", "per_thousand")))
@@ -212,7 +212,7 @@ def _per_document(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
     return described.with_columns(columns)
 
 
-def _sizes(corpus: Corpus, nodes: Mapping[str, Spans]) -> list[str]:
+def _sizes(corpus: Corpus, nodes: Mapping[str, Matches]) -> list[str]:
     """Of each node the places, the documents that have one, and the rate, in all and in each group."""
 
     codes = group_codes(corpus.documents, corpus.groups)

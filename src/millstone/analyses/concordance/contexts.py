@@ -16,7 +16,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.corpus.corpus_units import cut_corpus
-from millstone.core.matches.matches import Spans
+from millstone.core.matches.matches import Matches
 from millstone.core.matches.token_offsets import token_spans, with_single_blanks
 from millstone.core.scan.scan import scan
 from millstone.texts.documents import raw_documents_of
@@ -61,7 +61,7 @@ def cut_lines(step: Step[Any], corpus: Corpus, lines: Lines, contexts: Sequence[
         here = by_document[np.concatenate([np.arange(*pair) for pair in ends])]
         of_text = np.repeat(np.arange(len(batch)), [after - first for first, after in ends])
         shift = _shift(step, corpus, batch, texts, lines.document[here], of_text)
-        places = Spans(lines.places.start[here] + shift, lines.places.length[here])
+        places = Matches(lines.places.start[here] + shift, lines.places.length[here])
         is_folded = has_single_blanks and batch[0].document.annotated is None
         for context, cells in zip(contexts, found, strict=True):
             first, after = (bound + shift for bound in _bounds(corpus, lines.at(here), context))

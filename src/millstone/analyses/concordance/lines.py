@@ -11,7 +11,7 @@ import numpy as np
 
 from millstone.analyses.concordance.joined_texts import JoinedTexts
 from millstone.core.corpus.corpus import Corpus, group_codes
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 
 SENTENCE, PARAGRAPH, DOCUMENT = "sentence", "paragraph", "document"
 _WORDS_COMPARED = 12
@@ -26,7 +26,7 @@ class Lines:
 
     number: np.ndarray
     node: np.ndarray
-    places: Spans
+    places: Matches
     document: np.ndarray
 
     def __len__(self) -> int:
@@ -37,13 +37,13 @@ class Lines:
         return Lines(self.number[which], self.node[which], self.places.at(which), self.document[which])
 
 
-def lines_of(corpus: Corpus, nodes: Mapping[str, Spans]) -> Lines:
+def lines_of(corpus: Corpus, nodes: Mapping[str, Matches]) -> Lines:
     """All places of all nodes, numbered in the order in which texts are read."""
     start = np.concatenate([one.start for one in nodes.values()]).astype(np.int64)
     length = np.concatenate([one.length for one in nodes.values()]).astype(np.int64)
     node = np.repeat(np.arange(len(nodes)), [len(one) for one in nodes.values()])
     order = np.lexsort((node, start))
-    places = Spans(start[order], length[order])
+    places = Matches(start[order], length[order])
     return Lines(np.arange(1, len(order) + 1), node[order], places, documents_of(corpus, places))
 
 
@@ -122,7 +122,7 @@ def _words_at(corpus: Corpus, lines: Lines, at: np.ndarray) -> np.ndarray:
 def cut_out(
     texts: JoinedTexts,
     of_text: np.ndarray,
-    places: Spans,
+    places: Matches,
     context: str,
     bounds: tuple[np.ndarray, np.ndarray],
     has_single_blanks: bool = False,
@@ -134,7 +134,7 @@ def cut_out(
     texts : JoinedTexts
     of_text : ndarray
         (P,) the number of the text of each place.
-    places : Spans
+    places : Matches
         P places among the tokens of these texts.
     context : str
         So many words on each side, or ``sentence``, ``paragraph`` or ``document``.
@@ -205,7 +205,7 @@ def _end_of_sentence(gap: str) -> int:
 
 def _words_around(
     spans: np.ndarray,
-    places: Spans,
+    places: Matches,
     words: int,
     bounds: tuple[np.ndarray, np.ndarray],
     whole: tuple[np.ndarray, np.ndarray],

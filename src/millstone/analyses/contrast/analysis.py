@@ -27,7 +27,7 @@ from millstone.core.base.errors import DataError, UsageError
 from millstone.core.settings.inputs import Inputs
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class ContrastAnalysis(Analysis[ContrastSettings]):
@@ -84,7 +84,7 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
         return has_order(step) or bool(set(step.settings.values) & {*MEASURES, *WORD_CLASSES})
 
     def analyse(
-        self, step: Step[ContrastSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[ContrastSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The differences of each pair of groups; of one group, the course of its values."""
         settings = step.settings

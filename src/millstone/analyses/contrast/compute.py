@@ -8,8 +8,8 @@ import numpy as np
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import ALPHA, check_two_groups, group_pairs
 from millstone.analyses.contrast.settings import ContrastSettings
-from millstone.analyses.keyness.measures import Sides
-from millstone.core.base.arrays import numbers_of, unique
+from millstone.analyses.keyness.measures import TwoCorpusCounts
+from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
 from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
@@ -211,7 +211,7 @@ def _rates(value: str, first: str, second: str, seen: Observations) -> dict[str,
     term = np.array([names.index(value)])
     a, b = target.freq[term], reference.freq[term]
     _, sums = units_and_sums(target, reference, term, seen.sampling) if a[0] + b[0] else (None, None)
-    sides = Sides(a, b, target.tokens, reference.tokens, sums=sums, over_units=sums is not None)
+    sides = TwoCorpusCounts(a, b, target.tokens, reference.tokens, sums=sums, over_units=sums is not None)
     statistic = sides.likelihood if sums is None else sides.by_documents
     values = (sides.ratio[0], *sides.limits, sides.design_effect, chi2_upper_tail(statistic))
     return dict(zip(found, (float(one[0]) for one in values), strict=True)) if a[0] + b[0] else dict(found)
@@ -229,7 +229,7 @@ def _check_bootstrap(seen: Observations) -> None:
 
 def _repeated(unit: np.ndarray) -> np.ndarray:
     """(documents,) bool: whose unit is that of another one, too."""
-    _, number = numbers_of(unit)
+    _, number = unique_inverse(unit)
     return np.asarray(np.bincount(number)[number] > 1)
 
 

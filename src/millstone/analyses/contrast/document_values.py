@@ -31,7 +31,7 @@ from millstone.outputs.files.companion import read_companion
 from millstone.texts.inputs.files import existing, watched
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import column_of, open_table
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import prepared_terms
 
 _UNIT = "sampling unit"
@@ -66,7 +66,7 @@ class DocumentValues:
     places: Counts | None = None
 
 
-def values_of(step: Step[Any], material: Material, notes: list[str]) -> DocumentValues:
+def values_of(step: Step[Any], material: ScannedTexts, notes: list[str]) -> DocumentValues:
     """The values of a step's documents.
 
     Raises
@@ -125,7 +125,7 @@ def columns_of_values(step: Step[Any], table: Table, values: Sequence[str]) -> d
     return known
 
 
-def _of_texts(step: Step[Any], material: Material, notes: list[str]) -> tuple[Table, list[str], Counts | None]:
+def _of_texts(step: Step[Any], material: ScannedTexts, notes: list[str]) -> tuple[Table, list[str], Counts | None]:
     """The values of documents, their names, and the places of categories."""
     settings, corpus = step.settings, material.corpus
     places = None

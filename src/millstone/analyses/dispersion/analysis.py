@@ -12,11 +12,11 @@ from millstone.analyses.dispersion.compute import along_groups, dispersion_of_no
 from millstone.analyses.dispersion.schema import schema
 from millstone.analyses.dispersion.settings import DispersionSettings
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matches.matches import Spans
+from millstone.core.matches.matches import Matches
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.outputs.charts.settings import DispersionChartSettings
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class DispersionAnalysis(Analysis[DispersionSettings]):
@@ -34,7 +34,7 @@ class DispersionAnalysis(Analysis[DispersionSettings]):
         check_nodes(step, made)
 
     def analyse(
-        self, step: Step[DispersionSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[DispersionSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The dispersion of each term, or of the places of each node."""
 
@@ -67,7 +67,7 @@ def of_nodes(step: Step[DispersionSettings]) -> bool:
     return bool(step.settings.find or step.settings.dictionary)
 
 
-def _with_places(result: Result, corpus: Corpus, nodes: Mapping[str, Spans]) -> Result:
+def _with_places(result: Result, corpus: Corpus, nodes: Mapping[str, Matches]) -> Result:
     """The result with what a figure of places needs: where they are, and where the documents of each group begin."""
     places, borders = along_groups(corpus, nodes)
     return result.with_table("places", places).with_table("borders", borders)

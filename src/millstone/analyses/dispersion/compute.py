@@ -9,7 +9,7 @@ from millstone.analyses.dispersion.settings import DispersionSettings
 from millstone.analyses.freq.compute import terms_by_frequency
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.corpus.documents import as_objects
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.tables.table import Table, WholeNumbers
 from millstone.core.terms.counts import Counts
@@ -40,7 +40,7 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
     return Table.joined(tables)
 
 
-def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
+def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
     """The same of the places of nodes, in their order; a node without a place in a group has freq 0, the rest empty.
 
     Parameters
@@ -67,12 +67,12 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Spans]) -> Table:
     return Table.joined(tables)
 
 
-def hits(corpus: Corpus, places: Spans) -> np.ndarray:
+def hits(corpus: Corpus, places: Matches) -> np.ndarray:
     """(D,) int64 how many places lie in each document."""
     return np.bincount(documents_of(corpus, places), minlength=len(corpus.tokens)).astype(np.int64)
 
 
-def along_groups(corpus: Corpus, nodes: Mapping[str, Spans]) -> tuple[Table, Table]:
+def along_groups(corpus: Corpus, nodes: Mapping[str, Matches]) -> tuple[Table, Table]:
     """Where places lie along the tokens of their group, as its documents are read one after the other.
 
     Returns

@@ -11,7 +11,7 @@ from millstone.analyses.freq.schema import schema
 from millstone.analyses.freq.settings import FrequencySettings
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class FrequencyAnalysis(Analysis[FrequencySettings]):
@@ -22,7 +22,7 @@ class FrequencyAnalysis(Analysis[FrequencySettings]):
         return schema()
 
     def analyse(
-        self, step: Step[FrequencySettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[FrequencySettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """A frequency list for each group, or the groups side by side."""
         terms = counted_terms(step, material, notes)

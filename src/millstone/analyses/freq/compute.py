@@ -9,7 +9,7 @@ from millstone.analyses.dispersion.measures import MEASURES as DISPERSION
 from millstone.analyses.dispersion.measures import Spread
 from millstone.analyses.freq.measures import MEASURES, NgramCounts
 from millstone.analyses.freq.settings import FrequencySettings
-from millstone.core.base.arrays import begins, numbers_of
+from millstone.core.base.arrays import begins, unique_inverse
 from millstone.core.matrix.cells import column_sums
 from millstone.core.statistics.association import (
     ngram_parts,
@@ -148,7 +148,7 @@ def _forms(forms: FormCounts, part: Part, terms: np.ndarray) -> np.ndarray:
     some = np.flatnonzero((freq > 0) & (place[forms.term_of] >= 0))
     some = some[np.lexsort((-freq[some], place[forms.term_of[some]]))]
     # many words have the same frequency, and writing numbers is slow
-    different, number = numbers_of(freq[some])
+    different, number = unique_inverse(freq[some])
     ends = np.array([f": {times}" for times in different.tolist()], dtype=object)[number]
     shown = np.array(list(map(add, forms.words[some].tolist(), ends.tolist())), dtype=object)
     # every term that is chosen has a word

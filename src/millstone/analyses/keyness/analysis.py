@@ -21,7 +21,7 @@ from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.outputs.files.toml import as_dictionary
 from millstone.texts.list_material import background_list
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class KeynessAnalysis(Analysis[KeynessSettings]):
@@ -38,7 +38,7 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
             check_exists(step.settings.background, "frequency list", made)
 
     def analyse(
-        self, step: Step[KeynessSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[KeynessSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The terms of each comparison, with their measures."""
         settings: KeynessSettings = step.settings

@@ -4,7 +4,7 @@ import numpy as np
 
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import check_some_left, left_out_as_unknown, sampling_of, sides_of
-from millstone.analyses.keyness.comparing.comparison import OF_RATES, OVER_UNITS, P_LIKE, Compared, Progress
+from millstone.analyses.keyness.comparing.comparison import OF_RATES, OVER_UNITS, P_LIKE, ComparisonRun, Progress
 from millstone.analyses.keyness.comparing.selection import select
 from millstone.analyses.keyness.comparing.summary import keyness_summary
 from millstone.analyses.keyness.comparing.table import keyness_table
@@ -64,7 +64,7 @@ def keyness(
         _check_documents(one, settings)
     sides = sides_of(counts, settings.against, listed)
     units = sampling_of(counts, listed, settings)
-    compared = [Compared(*both, settings, background, progress, units) for both in sides]
+    compared = [ComparisonRun(*both, settings, background, progress, units) for both in sides]
     for one in compared:
         _check_units(one)
     unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
@@ -111,7 +111,7 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
         raise UsageError("--interval resample: how often?", "type --resample N as well, such as --resample 2000")
 
 
-def _check_units(one: Compared) -> None:
+def _check_units(one: ComparisonRun) -> None:
     """Raise DataError where all documents of both sides belong together: there is nothing to compare."""
     named = one.settings.sampling_unit
     if named and one.units is not None and len(one.units.target) < 2:

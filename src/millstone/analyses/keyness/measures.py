@@ -14,7 +14,7 @@ from millstone.core.tables.measures import Measure, Measures
 
 
 @dataclass(frozen=True, eq=False)
-class Sides:
+class TwoCorpusCounts:
     """Two sides of a comparison, for all terms at once.
 
     Attributes
@@ -60,7 +60,7 @@ class Sides:
         """An effect size, (terms,), in which zeros are dealt with."""
         return measure(self.a, self.b, self.n1, self.n2, self.zeros)
 
-    def at(self, rows: np.ndarray) -> "Sides":
+    def at(self, rows: np.ndarray) -> "TwoCorpusCounts":
         """Some of the terms, by their places."""
         return replace(
             self,
@@ -105,7 +105,7 @@ class Sides:
 
 
 @frozen
-class KeynessMeasure(Measure[Sides]):
+class KeynessMeasure(Measure[TwoCorpusCounts]):
     """A measure of two sides.
 
     `strength` makes of its values what terms are ranked by, the largest first: how far they are from no difference
@@ -128,7 +128,7 @@ def _as_evidence(p: np.ndarray) -> np.ndarray:
         return -np.log(p)
 
 
-def _empty(sides: Sides) -> np.ndarray:
+def _empty(sides: TwoCorpusCounts) -> np.ndarray:
     return np.full(len(sides.a), np.nan)
 
 

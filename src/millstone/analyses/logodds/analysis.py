@@ -16,7 +16,7 @@ from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.texts.list_material import background_list
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class LogOddsAnalysis(Analysis[LogOddsSettings]):
@@ -32,7 +32,7 @@ class LogOddsAnalysis(Analysis[LogOddsSettings]):
             check_exists(step.settings.prior, "frequency list", made)
 
     def analyse(
-        self, step: Step[LogOddsSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[LogOddsSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The terms of each group, with their log odds."""
         settings: LogOddsSettings = step.settings

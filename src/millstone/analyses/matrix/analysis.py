@@ -13,7 +13,7 @@ from millstone.core.base.wording import numbered
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class MatrixAnalysis(Analysis[MatrixSettings]):
@@ -40,7 +40,7 @@ class MatrixAnalysis(Analysis[MatrixSettings]):
         return step
 
     def analyse(
-        self, step: Step[MatrixSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[MatrixSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The table whole, and as much of it as a screen can show."""
         counts = counted_terms(step, material, notes).of_one_size

@@ -22,7 +22,7 @@ from millstone.core.corpus.corpus import group_sizes, units_by_group
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 _LEAST_MODULARITY, _LEAST_AGREEMENT = 0.3, 0.6
 
@@ -62,7 +62,7 @@ class NetworkAnalysis(Analysis[NetworkSettings]):
         return bool(step.settings.span) or has_order(step)
 
     def analyse(
-        self, step: Step[NetworkSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[NetworkSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The links, and what they say of each term."""
 

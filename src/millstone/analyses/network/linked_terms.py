@@ -13,16 +13,18 @@ from millstone.analyses.network.compute import chosen_terms
 from millstone.analyses.network.occurrences import Occurrences, Positions
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matches.term_matches import CountedTokens
-from millstone.core.matrix.cells import SparseMatrix, with_columns
-from millstone.texts.scanned_texts import Material
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
+from millstone.texts.scanned_texts import ScannedTexts
 
 if TYPE_CHECKING:
     pass
 
 
-def occurrences_of(step: Step[Any], material: Material, notes: list[str]) -> tuple[Occurrences, Mapping[str, int]]:
+def occurrences_of(
+    step: Step[Any], material: ScannedTexts, notes: list[str]
+) -> tuple[Occurrences, Mapping[str, int]]:
     """Where the terms occur that are to be linked, and how many tokens each rule of preparation left out."""
     if step.settings.dictionary:
         return _of_categories(step, material.corpus, notes), {}
@@ -35,7 +37,7 @@ def occurrences_of(step: Step[Any], material: Material, notes: list[str]) -> tup
     if step.settings.span:
         of_form = terms.prepared.term_map.term_of
         positions = _positions(step, material.corpus, np.where(of_form >= 0, number[of_form], -1))
-    matrix = with_columns(counts.matrix, number, len(chosen))
+    matrix = remap_columns(counts.matrix, number, len(chosen))
     return Occurrences(counts.terms[chosen], matrix, material.corpus.tokens, positions), counts.left_out
 
 
@@ -44,7 +46,7 @@ def _positions(step: Step[Any], corpus: Corpus, number_of: np.ndarray) -> Positi
     counted = with_phrases(step, CountedTokens.all_of(corpus))
     number = number_of[counted.corpus.sequence[0]]
     at = np.flatnonzero(number >= 0)
-    places = counted.as_written(Spans(at, np.ones(len(at), dtype=np.int64)))
+    places = counted.as_written(Matches(at, np.ones(len(at), dtype=np.int64)))
     return Positions(places.start, places.end - 1, number[at], documents_of(corpus, places))
 
 
@@ -60,7 +62,7 @@ def _of_categories(step: Step[Any], corpus: Corpus, notes: list[str]) -> Occurre
         every = [matches.places(names[number]) for number in chosen.tolist()]
         start = np.concatenate([one.start for one in every])
         order = np.argsort(start, kind="stable")
-        places = Spans(start, np.concatenate([one.length for one in every])).at(order)
+        places = Matches(start, np.concatenate([one.length for one in every])).at(order)
         number = np.repeat(np.arange(len(every)), [len(one.start) for one in every])[order]
         positions = Positions(places.start, places.end - 1, number, documents_of(corpus, places))
     terms = np.array(names, dtype=object)[chosen]

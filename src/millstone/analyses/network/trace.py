@@ -11,7 +11,7 @@ from millstone.analyses.base.matches.origin import Origin, RowMatches, in_groups
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.corpus import ALL, Corpus
 from millstone.core.dictionary.matches import find_matches
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matches.term_matches import CountedTokens, term_places
 
 
@@ -42,21 +42,21 @@ def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
     return left.as_written(found), columns
 
 
-def _in_groups(origin: Origin, corpus: Corpus, places: Spans) -> Spans:
+def _in_groups(origin: Origin, corpus: Corpus, places: Matches) -> Matches:
     return places if origin.groups == {ALL} else in_groups(corpus, places, origin.groups)
 
 
-def _places(step: Step[Any], corpus: Corpus, term: str) -> Spans:
+def _places(step: Step[Any], corpus: Corpus, term: str) -> Matches:
     """All places of a term, or of a category."""
     if step.settings.dictionary:
         found = find_matches(corpus, dictionary_of(step)).places(term)
-        return Spans(found.start, found.length)
+        return Matches(found.start, found.length)
     preparation = step.preparation
     counted = with_phrases(step, CountedTokens.all_of(corpus))
     return term_places(counted, term_map_of(step, counted.corpus), term, preparation.ngram[0], preparation.bridge)
 
 
-def _nearest(corpus: Corpus, here: Spans, there: Spans) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _nearest(corpus: Corpus, here: Matches, there: Matches) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Places that have one of the others in their unit: their numbers, that of the nearest other, how far it is."""
     unit, of_there = documents_of(corpus, here), documents_of(corpus, there)
     best, away = np.full(len(here), -1), np.full(len(here), np.iinfo(np.int64).max)

@@ -18,7 +18,7 @@ from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import is_missing
 from millstone.core.terms.counts import left_out_words
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import prepared_terms
 
 
@@ -44,7 +44,7 @@ class ProfileAnalysis(Analysis[ProfileSettings]):
         return step
 
     def analyse(
-        self, step: Step[ProfileSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[ProfileSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The measures of each group, or of each document."""
         prepared = prepared_terms(texts_of(step), material, notes)

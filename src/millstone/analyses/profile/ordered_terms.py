@@ -6,7 +6,7 @@ import numpy as np
 
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.analyses.profile.word_classes import tokens_by_class
-from millstone.core.base.arrays import counted, merged
+from millstone.core.base.arrays import merged, unique_counts
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.statistics.richness import previous_places
 from millstone.core.terms.term_map import TermMap
@@ -65,7 +65,7 @@ class Together:
     def freq(self) -> np.ndarray:
         """(V,) occurrences of each term."""
         terms = self.terms
-        freq = counted(terms)[1] if len(terms) < _FEW else np.bincount(terms)
+        freq = unique_counts(terms)[1] if len(terms) < _FEW else np.bincount(terms)
         return freq[freq > 0]
 
     @cached_property

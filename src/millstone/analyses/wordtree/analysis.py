@@ -12,7 +12,7 @@ from millstone.analyses.wordtree.settings import WordTreeSettings
 from millstone.core.corpus.corpus import group_sizes
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 class WordTreeAnalysis(Analysis[WordTreeSettings]):
@@ -35,7 +35,7 @@ class WordTreeAnalysis(Analysis[WordTreeSettings]):
         check_nodes(step, made)
 
     def analyse(
-        self, step: Step[WordTreeSettings], material: Material, notes: list[str], drawing: DrawProgress
+        self, step: Step[WordTreeSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The branches of each node."""
         corpus = material.corpus

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.analyses.wordtree.settings import WordTreeSettings
-from millstone.core.base.arrays import counted, is_among, unique
+from millstone.core.base.arrays import in_sorted, unique, unique_counts
 from millstone.core.corpus.corpus import ALL, Corpus, group_codes
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.tables.table import Table
 
 END = "(end)"
@@ -17,7 +17,7 @@ _COLUMNS = ["group", "node", "side", "level", "branch", "places", "percent", "do
 
 
 def word_tree(
-    corpus: Corpus, nodes: Mapping[str, Spans], settings: WordTreeSettings | None = None, pooled: bool = False
+    corpus: Corpus, nodes: Mapping[str, Matches], settings: WordTreeSettings | None = None, pooled: bool = False
 ) -> Table:
     """The branches of each node in each group.
 
@@ -52,8 +52,8 @@ def word_tree(
 
 
 def places_on(
-    corpus: Corpus, places: Spans, side: str, parent: str, branch: str, settings: WordTreeSettings
-) -> Spans:
+    corpus: Corpus, places: Matches, side: str, parent: str, branch: str, settings: WordTreeSettings
+) -> Matches:
     """The places on a branch of a tree: `places` are those of its node in its group."""
     for row, which in _Tree(corpus, places, side == "left", settings).rows():
         if (row[1], row[5]) == (branch, parent):
@@ -73,7 +73,7 @@ class _Branch:
 class _Tree:
     """The tree of one node on one side."""
 
-    def __init__(self, corpus: Corpus, places: Spans, leftwards: bool, settings: WordTreeSettings) -> None:
+    def __init__(self, corpus: Corpus, places: Matches, leftwards: bool, settings: WordTreeSettings) -> None:
         ids, _, breaks = corpus.sequence
         lowered = corpus.lowered
         self._words, self._number, self._ids = lowered.words, lowered.number, ids
@@ -89,7 +89,7 @@ class _Tree:
 
     def _fork(self, trunk: _Branch, level: int) -> Iterator[tuple[tuple[object, ...], np.ndarray]]:
         following = self._word_at(trunk.places, trunk.reach)
-        words, number = counted(following[following != _END])
+        words, number = unique_counts(following[following != _END])
         widest = np.lexsort((words, -number))
         shown = [at for at in widest[: self._settings.branches].tolist() if number[at] >= self._settings.min_places]
         parent = self._text(trunk.words)
@@ -99,7 +99,7 @@ class _Tree:
             # where all of it has come to an end there is no fork
             if level < self._settings.depth and (self._word_at(branch.places, branch.reach) != _END).any():
                 yield from self._fork(branch, level + 1)
-        others = trunk.places[(following != _END) & ~is_among(following, np.sort(words[shown]))]
+        others = trunk.places[(following != _END) & ~in_sorted(following, np.sort(words[shown]))]
         if len(others):
             yield self._row(level, f"({len(words) - len(shown):,} more)", others, parent)
         ended = trunk.places[following == _END]

@@ -19,7 +19,7 @@ from millstone.outputs.files.formats.matrix import tsv_parts
 from millstone.outputs.files.formats.table import as_tsv
 from millstone.study.outputs import claimed
 from millstone.study.record.summary import summary
-from millstone.study.runner import Workshop
+from millstone.study.runner import StepRunner
 from millstone.texts.scans import Scans, bytes_to_read
 
 if TYPE_CHECKING:
@@ -41,7 +41,7 @@ def run(name: str, typed: Mapping[str, Any]) -> None:
     shown = not step.output.quiet and sys.stderr.isatty()
     progress = Progress(shown, bytes_to_read(texts_of(step)) if shown else 0)
     try:
-        outcome = Workshop(Scans(progress), say, progress.draws).carry_out(step, outputs)
+        outcome = StepRunner(Scans(progress), say, progress.draws).carry_out(step, outputs)
     finally:
         progress.close()
     present(outcome)

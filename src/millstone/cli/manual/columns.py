@@ -6,7 +6,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from millstone.core.base.errors import MillstoneError
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.files import at_home, ending_of
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import TABLES, open_table
@@ -35,7 +35,7 @@ def _columns(word: str) -> Iterator[str]:
     if not path.is_file() or ending_of(path) not in TABLES:
         return
     try:
-        yield from open_table(path, Reading(), Provenance()).header
+        yield from open_table(path, InputOptions(), Provenance()).header
     except (MillstoneError, OSError, ValueError) as error:
         if isinstance(error, TimeoutError):
             raise

@@ -47,12 +47,12 @@ def merged(some: np.ndarray, others: np.ndarray) -> np.ndarray:
     return both[begins(both)]
 
 
-def different_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """The different ones of some pairs of whole numbers from 0, and the number of each pair among them."""
     if not len(first) or (int(first.max()) + 1) * (int(second.max()) + 1) >= 1 << 63:
         return first, second, np.arange(len(first))
     size = int(second.max()) + 1
-    different, number = numbers_of(first.astype(np.int64) * size + second)
+    different, number = unique_inverse(first.astype(np.int64) * size + second)
     return *np.divmod(different, size), number
 
 
@@ -62,21 +62,21 @@ def unique(values: np.ndarray) -> np.ndarray:
     return ordered[begins(ordered)]
 
 
-def counted(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def unique_counts(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The same, and how often each of them stands there."""
     ordered = np.sort(values)
     at = np.flatnonzero(begins(ordered))
     return ordered[at], np.diff(at, append=len(ordered))
 
 
-def is_among(values: np.ndarray, some: np.ndarray) -> np.ndarray:
+def in_sorted(values: np.ndarray, some: np.ndarray) -> np.ndarray:
     """(values,) bool: which values are one of `some`, which rise."""
     if not len(some):
         return np.zeros(len(values), dtype=bool)
     return some[np.minimum(np.searchsorted(some, values), len(some) - 1)] == values
 
 
-def numbers_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def unique_inverse(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """The different ones of some numbers, rising, and the place of each value among them."""
     size = _TABLE * len(values) + 1
     if values.dtype.kind in "iu" and len(values) and values.min() >= 0:
@@ -95,7 +95,7 @@ def numbers_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return ordered[is_new], number
 
 
-def numbers_in_order(values: np.ndarray) -> np.ndarray:
+def dense_rank(values: np.ndarray) -> np.ndarray:
     """(values,) int64 the place of each number among the different ones, from the smallest; NaN comes last."""
     order = np.argsort(values, kind="stable")
     place = np.empty(len(values), dtype=np.int64)
@@ -108,13 +108,13 @@ def stable_order(places: np.ndarray) -> np.ndarray:
     return np.sort((places.astype(np.int64) << 32) | np.arange(len(places))) & 0xFFFFFFFF
 
 
-def spread(start: np.ndarray, length: np.ndarray) -> np.ndarray:
+def concat_ranges(start: np.ndarray, length: np.ndarray) -> np.ndarray:
     """The positions ``start .. start + length - 1`` of each span, one after the other."""
     ends = np.cumsum(length)
     total = int(ends[-1]) if len(ends) else 0
     return np.arange(total) + np.repeat(start - (ends - length), length)
 
 
-def stretches(size: int) -> Iterator[slice]:
+def chunks(size: int) -> Iterator[slice]:
     """So many values in stretches that fit the cache."""
     return (slice(at, min(at + STRETCH, size)) for at in range(0, size, STRETCH))

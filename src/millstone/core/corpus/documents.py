@@ -68,7 +68,7 @@ class DocumentBlock:
 _DOCUMENT, _FIELD = 180, 16
 
 
-class Described:
+class DocumentTableBuilder:
     """What is known of the documents, column by column; a field that a document lacks is empty.
 
     Parameters

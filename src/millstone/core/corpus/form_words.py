@@ -7,7 +7,7 @@ from typing import TypeVar, overload
 
 import numpy as np
 
-from millstone.core.base.arrays import different_pairs
+from millstone.core.base.arrays import unique_pairs
 
 T = TypeVar("T", bound="str | tuple[str, ...]")
 
@@ -34,14 +34,14 @@ class FormWords(Sequence[str]):
     @classmethod
     def of(cls, values: Sequence[str]) -> "FormWords":
         """The same from a word for each form."""
-        return values if isinstance(values, cls) else cls(*different(values))
+        return values if isinstance(values, cls) else cls(*sorted_unique(values))
 
     @classmethod
     def numbered(cls, words: Sequence[str], number: np.ndarray) -> "FormWords":
         """The same from words in any order, also equal or unused ones, and the number of each form's word."""
         used = np.zeros(len(words), dtype=bool)
         used[number] = True
-        found, number_of = different(list(compress(words, used.tolist())))
+        found, number_of = sorted_unique(list(compress(words, used.tolist())))
         return cls(found, number_of[(np.cumsum(used) - 1)[number]])
 
     def __len__(self) -> int:
@@ -61,15 +61,15 @@ class FormWords(Sequence[str]):
 
     def renamed(self, names: Sequence[str]) -> "FormWords":
         """The forms under other words: `names` is (W,), one for each word."""
-        words, number = different(names)
+        words, number = sorted_unique(names)
         return FormWords(words, number[self.number])
 
-    def but(self, words: Sequence[str], number: np.ndarray) -> "FormWords":
+    def override(self, words: Sequence[str], number: np.ndarray) -> "FormWords":
         """The same, but other words where `number`, (F,), is that of one of `words`, in any order, and not -1."""
         place = np.where(number >= 0, number + len(self.words), self.number)
         return FormWords.numbered([*self.words, *words], place)
 
-    def which(self, asked: Callable[[Sequence[str]], np.ndarray]) -> np.ndarray:
+    def map_words(self, asked: Callable[[Sequence[str]], np.ndarray]) -> np.ndarray:
         """(F,) what is said of each form's word; `asked` answers for many words at once."""
         return asked(self.words)[self.number]
 
@@ -78,13 +78,13 @@ def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) 
     """What each form counts as by both of its words; each pair of words is asked for once."""
     if some is others:
         return some.renamed([name(word, word) for word in some.words])
-    first, second, number = different_pairs(some.number, others.number)
+    first, second, number = unique_pairs(some.number, others.number)
     both = zip(first.tolist(), second.tolist(), strict=True)
-    words, number_of = different([name(some.words[one], others.words[other]) for one, other in both])
+    words, number_of = sorted_unique([name(some.words[one], others.words[other]) for one, other in both])
     return FormWords(words, number_of[number])
 
 
-def different(words: Sequence[T]) -> tuple[list[T], np.ndarray]:
+def sorted_unique(words: Sequence[T]) -> tuple[list[T], np.ndarray]:
     """The different ones of some words, or tuples of words, in code-point order, and the number of each, int32.
 
     Meant for words that are nearly in order, which are sorted far faster than a dict is made.

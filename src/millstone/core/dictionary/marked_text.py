@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import Document
-from millstone.core.dictionary.matches import Matches
+from millstone.core.dictionary.matches import DictionaryMatches
 from millstone.core.dictionary.traces import category_sets
 from millstone.core.tokenise.words import normalise
 
@@ -42,12 +42,12 @@ class MarkedTexts:
     categories: Sequence[str]
 
 
-def marked_texts(matches: Matches, names: Sequence[str], documents: Sequence[Document]) -> list[MarkedText]:
+def marked_texts(matches: DictionaryMatches, names: Sequence[str], documents: Sequence[Document]) -> list[MarkedText]:
     """The texts with their places.
 
     Parameters
     ----------
-    matches : Matches
+    matches : DictionaryMatches
         Of an ordered scan of these very documents.
     names : sequence of str
         The categories to show. Where a sub-category counts a word, its parents are not named with it.

@@ -6,16 +6,16 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.base.arrays import spread, stable_order, unique
+from millstone.core.base.arrays import concat_ranges, stable_order, unique
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
-from millstone.core.dictionary.overlaps import Candidates, Places, preference, resolved
+from millstone.core.dictionary.overlaps import Candidates, CategoryMatches, preference, resolved
 from millstone.core.dictionary.vocabulary import Vocabulary
-from millstone.core.matrix.cells import SparseMatrix, column_sums, with_columns
+from millstone.core.matrix.cells import SparseMatrix, column_sums, remap_columns
 
 
 @dataclass(frozen=True, eq=False)
-class Matches:
+class DictionaryMatches:
     """The matches of a dictionary in a corpus of D documents and F forms.
 
     Outside the spans in which an entry of several words could match, what a token counts for follows from its
@@ -33,10 +33,10 @@ class Matches:
     """
 
     corpus: Corpus
-    of_forms: Mapping[str, Places]
-    in_spans: Mapping[str, Places]
+    of_forms: Mapping[str, CategoryMatches]
+    in_spans: Mapping[str, CategoryMatches]
     spans: np.ndarray
-    _whole: dict[str, Places] = field(default_factory=dict)
+    _whole: dict[str, CategoryMatches] = field(default_factory=dict)
 
     def numbers(self, names: Sequence[str]) -> np.ndarray:
         """(D, names) int64 places of each category in each document."""
@@ -79,7 +79,7 @@ class Matches:
         """Whether no entry of any category stands anywhere."""
         return not self.numbers(list(self.of_forms)).any()
 
-    def places(self, name: str) -> Places:
+    def places(self, name: str) -> CategoryMatches:
         """All places of a category, in text order; the corpus has to be from an ordered scan."""
         if name not in self._whole:
             forms, (at, of_these) = self.of_forms[name], self._single
@@ -95,7 +95,7 @@ class Matches:
                 entry=forms.entry[which[here]],
             )
             within = self.in_spans[name]
-            self._whole[name] = Places.joined([alone, replace(within, start=self.spans[within.start])])
+            self._whole[name] = CategoryMatches.joined([alone, replace(within, start=self.spans[within.start])])
         return self._whole[name]
 
     def entry_hits(self, name: str, entries: int) -> np.ndarray:
@@ -152,7 +152,7 @@ class Matches:
         for places in self.of_forms.values():
             counts[places.start] = True
         column_of = np.where(counts, np.arange(len(counts)), -1).astype(np.int32)
-        every = with_columns(self.corpus.form_counts, column_of, len(counts))
+        every = remap_columns(self.corpus.form_counts, column_of, len(counts))
         if not len(self.spans):
             return every
         ids = self.corpus.sequence[0][self.spans]
@@ -173,7 +173,7 @@ def vocabulary_of(corpus: Corpus) -> Vocabulary:
     return Vocabulary(corpus.forms, [token.tag for token in corpus.annotation], corpus.lowered)
 
 
-def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary | None = None) -> Matches:
+def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary | None = None) -> DictionaryMatches:
     """Match a dictionary.
 
     Parameters
@@ -191,23 +191,23 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
     vocabulary = vocabulary or vocabulary_of(corpus)
     alone = {name: _alone(entries, vocabulary) for name, entries in dictionary.categories.items()}
     of_forms = resolved(dictionary, alone, len(corpus.forms))
-    none = {name: Places.joined([]) for name in of_forms}
+    none = {name: CategoryMatches.joined([]) for name in of_forms}
     if not needs_order(dictionary):
-        return Matches(corpus, of_forms, none, np.array([], dtype=np.int64))
+        return DictionaryMatches(corpus, of_forms, none, np.array([], dtype=np.int64))
     rows = _rows_of_words(corpus, dictionary, vocabulary)
     every = Candidates.joined(rows.values())
-    spans = unique(spread(every.start, every.length))
+    spans = unique(concat_ranges(every.start, every.length))
     if not len(spans):
-        return Matches(corpus, of_forms, none, spans)
+        return DictionaryMatches(corpus, of_forms, none, spans)
     ids = corpus.sequence[0][spans]
     candidates = {}
     for name, row in rows.items():
         inside = Candidates(np.searchsorted(spans, row.start), row.length, row.weight, row.is_exception, row.order)
         candidates[name] = Candidates.joined([inside, _at_tokens(alone[name], ids, len(corpus.forms))])
-    return Matches(corpus, of_forms, resolved(dictionary, candidates, len(spans)), spans)
+    return DictionaryMatches(corpus, of_forms, resolved(dictionary, candidates, len(spans)), spans)
 
 
-def find_places(corpus: Corpus, dictionary: Dictionary) -> Mapping[str, Places]:
+def find_places(corpus: Corpus, dictionary: Dictionary) -> Mapping[str, CategoryMatches]:
     """The places of every category, parents included; `corpus` is from an ordered scan."""
     matches = find_matches(corpus, dictionary)
     return {name: matches.places(name) for name in dictionary.names()}
@@ -270,7 +270,7 @@ def _rows_of_words(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabular
     ends = np.cumsum(np.where(wanted, frequency, 0))
     found: dict[str, list[Candidates]] = {name: [] for name in dictionary.categories}
     for (name, place, entry), (offset, forms_of_one) in zip(entries, rarest, strict=True):
-        spans = spread(ends[forms_of_one] - frequency[forms_of_one], frequency[forms_of_one])
+        spans = concat_ranges(ends[forms_of_one] - frequency[forms_of_one], frequency[forms_of_one])
         start = np.sort(at[spans]) - offset
         length = len(entry.patterns)
         start = start[(start >= 0) & (start + length <= len(ids))]

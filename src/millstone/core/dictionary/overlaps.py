@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from millstone.core.base.arrays import spread, unique
+from millstone.core.base.arrays import concat_ranges, unique
 from millstone.core.dictionary.dictionary import Dictionary
 
 _NONE = np.array([], dtype=np.int64)
@@ -15,7 +15,7 @@ _ENTRY = (1 << _BITS) - 1
 
 
 @dataclass(frozen=True)
-class Places:
+class CategoryMatches:
     """P places of a category: first token, number of tokens and weight, each (P,), in text order.
 
     `entry` is the number of the entry in its category, -1 for a place of a sub-category. `lost` are the numbers of
@@ -30,7 +30,7 @@ class Places:
     lost_at: np.ndarray
 
     @classmethod
-    def joined(cls, several: Iterable["Places"]) -> "Places":
+    def joined(cls, several: Iterable["CategoryMatches"]) -> "CategoryMatches":
         """All places of several, in text order."""
         some = list(several)
         start = np.concatenate([_NONE, *(one.start for one in some)])
@@ -43,13 +43,13 @@ class Places:
         order = np.argsort(start, kind="stable")
         return cls(start[order], length[order], weight[order], entry[order], lost, lost_at)
 
-    def of_parent(self) -> "Places":
+    def as_parent_matches(self) -> "CategoryMatches":
         """The same as places of the category above."""
         return replace(self, entry=np.full(len(self.start), -1, dtype=np.int64), lost=_NONE, lost_at=_NONE)
 
     def tokens(self) -> np.ndarray:
         """The positions of all tokens in the places."""
-        return spread(self.start, self.length)
+        return concat_ranges(self.start, self.length)
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ def preference(is_exception: bool, has_wildcards: bool, number: int) -> int:
     return ((not is_exception) * 2 + has_wildcards) << _BITS | number
 
 
-def resolved(dictionary: Dictionary, candidates: Mapping[str, Candidates], size: int) -> dict[str, Places]:
+def resolved(dictionary: Dictionary, candidates: Mapping[str, Candidates], size: int) -> dict[str, CategoryMatches]:
     """The places of every category, parents included.
 
     Parameters
@@ -98,18 +98,18 @@ def resolved(dictionary: Dictionary, candidates: Mapping[str, Candidates], size:
         Category -> Places. The places of ``a/b`` are places of ``a`` first, whatever exceptions ``a``
         has; then come the entries of ``a`` itself, where no token is taken yet.
     """
-    found: dict[str, Places] = {}
+    found: dict[str, CategoryMatches] = {}
     for name in sorted(dictionary.names(), key=lambda name: -name.count("/")):
         of_children = _of_children([found[child] for child in dictionary.children(name)], size)
         of_itself = _compete(candidates[name], size, of_children.tokens()) if name in candidates else None
-        found[name] = Places.joined([of_children, *([of_itself] if of_itself is not None else [])])
+        found[name] = CategoryMatches.joined([of_children, *([of_itself] if of_itself is not None else [])])
     return {name: found[name] for name in dictionary.names()}
 
 
-def _of_children(children: Sequence[Places], size: int) -> Places:
+def _of_children(children: Sequence[CategoryMatches], size: int) -> CategoryMatches:
     """Places of several sub-categories as places of the parent: no token twice."""
     if len(children) == 1:
-        return children[0].of_parent()
+        return children[0].as_parent_matches()
     candidates = [
         Candidates(
             places.start,
@@ -120,10 +120,10 @@ def _of_children(children: Sequence[Places], size: int) -> Places:
         )
         for order, places in enumerate(children)
     ]
-    return _compete(Candidates.joined(candidates), size).of_parent()
+    return _compete(Candidates.joined(candidates), size).as_parent_matches()
 
 
-def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> Places:
+def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> CategoryMatches:
     """Longest first, leftmost first, then by order; no entry, but an exception, gets the `barred` tokens."""
     taken, taken_for_entries = np.zeros(size, dtype=bool), np.zeros(size, dtype=bool)
     taken_for_entries[barred] = True
@@ -135,12 +135,14 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> P
         free = ~taken[tokens].any(axis=1) & (rivals.is_exception | ~taken_for_entries[tokens].any(axis=1))
         rivals = rivals.at(np.flatnonzero(free))
         rivals = rivals.at(leftmost(rivals.start, length))
-        taken[spread(rivals.start, rivals.length)] = True
+        taken[concat_ranges(rivals.start, rivals.length)] = True
         counted = rivals.at(~rivals.is_exception)
         lost = rivals.at(rivals.is_exception)
         entry = counted.order & _ENTRY
-        won.append(Places(counted.start, counted.length, counted.weight, entry, lost.order & _ENTRY, lost.start))
-    return Places.joined(won)
+        won.append(
+            CategoryMatches(counted.start, counted.length, counted.weight, entry, lost.order & _ENTRY, lost.start)
+        )
+    return CategoryMatches.joined(won)
 
 
 def leftmost(start: np.ndarray, length: int) -> np.ndarray:

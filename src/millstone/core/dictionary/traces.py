@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
-from millstone.core.dictionary.matches import Matches
+from millstone.core.dictionary.matches import DictionaryMatches
 from millstone.core.matrix.cells import column_sums
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.tokenise.words import fold_case
@@ -36,12 +36,12 @@ class _Sets:
         return cls(every[at[order]]), [place[number[start:end]] for start, end in pairwise(ends.tolist())]
 
 
-def word_table(matches: Matches, names: Sequence[str]) -> Table:
+def word_table(matches: DictionaryMatches, names: Sequence[str]) -> Table:
     """The words of each group and how they were counted.
 
     Parameters
     ----------
-    matches : Matches
+    matches : DictionaryMatches
     names : sequence of str
         The categories to show.
 
@@ -98,7 +98,7 @@ class _Counted:
     all_forms: np.ndarray
 
 
-def _spans(matches: Matches, names: Sequence[str]) -> tuple[_Counted, _Counted]:
+def _spans(matches: DictionaryMatches, names: Sequence[str]) -> tuple[_Counted, _Counted]:
     """The tokens of the spans that count by themselves, or that no place of several words covers; those places."""
     size = len(matches.spans)
     none = np.array([], dtype=np.int64)
@@ -124,7 +124,7 @@ def _spans(matches: Matches, names: Sequence[str]) -> tuple[_Counted, _Counted]:
     return tokens, _Counted(documents[starts], none, np.array(texts, dtype=object), members, none, none)
 
 
-def in_order(matches: Matches, names: Sequence[str]) -> Table:
+def in_order(matches: DictionaryMatches, names: Sequence[str]) -> Table:
     """Every word of the texts in its order.
 
     Returns
@@ -149,7 +149,7 @@ def in_order(matches: Matches, names: Sequence[str]) -> Table:
     )
 
 
-def category_sets(matches: Matches, names: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
+def category_sets(matches: DictionaryMatches, names: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
     """Which of the categories cover each token of the corpus.
 
     Returns

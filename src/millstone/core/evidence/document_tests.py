@@ -5,7 +5,7 @@ from dataclasses import field
 
 import numpy as np
 
-from millstone.core.base.arrays import numbers_of
+from millstone.core.base.arrays import unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence import two_samples
 from millstone.core.evidence.relabelling import AS_FAR, Relabelling, pairs_of
@@ -63,7 +63,7 @@ def rates_of(target: Part, reference: Part, wanted: np.ndarray, sampling: Sampli
     for part in (target, reference):
         counted = part.matrix.columns(wanted)
         rates = counted.with_data(counted.data / np.repeat(part.base, np.diff(counted.indptr)))
-        different, unit = numbers_of(sampling.of[part.rows_with_tokens])
+        different, unit = unique_inverse(sampling.of[part.rows_with_tokens])
         units.append(different)
         sides.append(_averaged(rates, unit))
     return Rates(SparseMatrix.stacked(sides), len(units[0]), len(units[1]), pairs_of(units[0], units[1]))

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import numbers_of, unique
+from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import nearest, nearest_names
@@ -84,6 +84,6 @@ def _by_field(documents: Table, field: str, are_parts: bool) -> SamplingUnits:
     own = text_numbers(documents) if are_parts else np.arange(len(documents))
     # a text without a value is one unit with all of its parts
     numbers[alone] = len(documents) + own[alone]
-    _, of = numbers_of(numbers)
+    _, of = unique_inverse(numbers)
     names = np.where(values == "", documents["document"], values)
     return SamplingUnits(of, field, field, len(unique(own[alone])), names)

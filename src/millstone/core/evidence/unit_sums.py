@@ -7,7 +7,7 @@ import numpy as np
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums, dispersion
 from millstone.core.evidence.sampling import SamplingUnits
-from millstone.core.matrix.cells import SparseMatrix, row_batches, with_columns
+from millstone.core.matrix.cells import SparseMatrix, remap_columns, row_batches
 from millstone.core.statistics.measures import log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.counts import Part
@@ -206,7 +206,7 @@ def _together(matrix: SparseMatrix, rows: np.ndarray, ends: np.ndarray, of_docum
         return own
     columns = own.shape[1]
     joint = SparseMatrix(own.data, own.indices, own.indptr[ends - ends[0]], (len(ends) - 1, columns))
-    return with_columns(joint, np.arange(columns, dtype=np.int32), columns)
+    return remap_columns(joint, np.arange(columns, dtype=np.int32), columns)
 
 
 class _Side:

@@ -18,7 +18,7 @@ _FEW = 4
 
 
 @dataclass(frozen=True)
-class Spans:
+class Matches:
     """P places in the row of tokens: first token and number of tokens, (P,) int64; ascending, none overlapping."""
 
     start: np.ndarray
@@ -32,9 +32,9 @@ class Spans:
         """(P,) the token after the last of each place."""
         return self.start + self.length
 
-    def at(self, which: np.ndarray) -> "Spans":
+    def at(self, which: np.ndarray) -> "Matches":
         """Some of them."""
-        return Spans(self.start[which], self.length[which])
+        return Matches(self.start[which], self.length[which])
 
 
 class NamedWords:
@@ -71,7 +71,7 @@ class NamedWords:
         return self._named.matches(name if self._case else fold_case(name), self._case)
 
 
-def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, gap: int = 0) -> Spans:
+def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, gap: int = 0) -> Matches:
     """The places of an expression: most of its words win, then fewest words between them, then the leftmost.
 
     Parameters
@@ -142,9 +142,9 @@ def _in_one_sentence(start: np.ndarray, last: np.ndarray, breaks: np.ndarray) ->
     return start[here], last[here]
 
 
-def _without_overlaps(found: dict[int, list[tuple[np.ndarray, np.ndarray]]]) -> Spans:
+def _without_overlaps(found: dict[int, list[tuple[np.ndarray, np.ndarray]]]) -> Matches:
     """The places that win: `found` has the number of words of a row -> first and last tokens."""
-    won = Spans(_NONE, _NONE)
+    won = Matches(_NONE, _NONE)
     for words in sorted(found, reverse=True):
         start = np.concatenate([one for one, _ in found[words]])
         length = np.concatenate([last - one + 1 for one, last in found[words]])
@@ -155,12 +155,12 @@ def _without_overlaps(found: dict[int, list[tuple[np.ndarray, np.ndarray]]]) -> 
             here = here[free]
             here = here[leftmost(here, several)]
             both = np.concatenate((won.start, here)), np.concatenate((won.length, np.full(len(here), several)))
-            won = Spans(*both).at(np.argsort(both[0]))
+            won = Matches(*both).at(np.argsort(both[0]))
     return won
 
 
 def reach(
-    corpus: Corpus, places: Spans, span: tuple[int, int], within: str = "document"
+    corpus: Corpus, places: Matches, span: tuple[int, int], within: str = "document"
 ) -> tuple[np.ndarray, np.ndarray]:
     """(P,) the first token that lies near each place, and the token after the last one.
 
@@ -168,7 +168,7 @@ def reach(
     ----------
     corpus : Corpus
         From an ordered scan.
-    places : Spans
+    places : Matches
     span : tuple of int
         How many tokens to the left and to the right.
     within : str
@@ -182,7 +182,7 @@ def reach(
     return np.maximum(places.start - span[0], lower), np.minimum(places.end + span[1], upper)
 
 
-def has_near(left: np.ndarray, right: np.ndarray, places: Spans, others: Spans) -> np.ndarray:
+def has_near(left: np.ndarray, right: np.ndarray, places: Matches, others: Matches) -> np.ndarray:
     """(P,) bool: whether one of the others lies wholly on one side of a place, from `left` to `right` around it."""
     before = np.searchsorted(others.start, left, side="left") < np.searchsorted(
         others.end, places.start, side="right"
@@ -191,14 +191,14 @@ def has_near(left: np.ndarray, right: np.ndarray, places: Spans, others: Spans) 
     return np.asarray(before | after)
 
 
-def has_tag(corpus: Corpus, places: Spans, tags: Collection[str]) -> np.ndarray:
+def has_tag(corpus: Corpus, places: Matches, tags: Collection[str]) -> np.ndarray:
     """(P,) bool: whether the last word of a place has one of the `tags`, in small letters."""
     ids, _, _ = corpus.sequence
     wanted = np.array([token.tag.casefold() in tags for token in corpus.annotation], dtype=bool)
     return wanted[ids[places.end - 1]] if len(wanted) else np.zeros(len(places), dtype=bool)
 
 
-def documents_of(corpus: Corpus, places: Spans) -> np.ndarray:
+def documents_of(corpus: Corpus, places: Matches) -> np.ndarray:
     """(P,) the number of the document of each place."""
     _, starts, _ = corpus.sequence
     return np.searchsorted(starts, places.start, side="right") - 1

@@ -7,12 +7,12 @@ import numpy as np
 
 from millstone.core.base.arrays import unique
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matches.matches import Spans, reach
+from millstone.core.matches.matches import Matches, reach
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.tokenise.token_rules import are_words
 
 
-def near_tokens(corpus: Corpus, nodes: Sequence[Spans], span: tuple[int, int]) -> np.ndarray:
+def near_tokens(corpus: Corpus, nodes: Sequence[Matches], span: tuple[int, int]) -> np.ndarray:
     """(T,) bool: the tokens within the span of any place, those of a place itself only near another."""
     size = len(corpus.sequence[0])
     near = np.zeros(size, dtype=bool)

@@ -7,7 +7,7 @@ import numpy as np
 
 from millstone.core.base.arrays import merged
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matches.matches import Spans
+from millstone.core.matches.matches import Matches
 from millstone.core.matches.surroundings import only_near
 from millstone.core.terms.ngrams import beginnings
 from millstone.core.terms.phrases import tokens_in_phrases, with_phrases
@@ -47,10 +47,10 @@ class CountedTokens:
         begin, end = tokens_in_phrases(self.corpus, phrases, case)
         return CountedTokens(with_phrases(self.corpus, phrases, case), self.first[begin], self.after[end - 1])
 
-    def as_written(self, places: Spans) -> Spans:
+    def as_written(self, places: Matches) -> Matches:
         """Places among these tokens as places in the texts."""
         start = self.first[places.start]
-        return Spans(start, self.after[places.end - 1] - start)
+        return Matches(start, self.after[places.end - 1] - start)
 
     def inside(self, tokens: np.ndarray) -> np.ndarray:
         """Which of them are made of some of the texts' `tokens` only, (tokens,) bool."""
@@ -58,7 +58,7 @@ class CountedTokens:
         return before[self.after] - before[self.first] == self.after - self.first
 
 
-def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1, bridge: bool = False) -> Spans:
+def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1, bridge: bool = False) -> Matches:
     """All places of a term, or of an n-gram, overlapping ones too.
 
     Parameters
@@ -90,7 +90,7 @@ def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1
         wanted = _split(term, n, set(names.tolist()))
         for step, word in enumerate(wanted):
             found = found[terms[found + step] == _number(term_map, word)]
-    return counted.as_written(Spans(at[found], at[found + n - 1] + 1 - at[found]))
+    return counted.as_written(Matches(at[found], at[found + n - 1] + 1 - at[found]))
 
 
 def _number(term_map: TermMap, term: str) -> int:

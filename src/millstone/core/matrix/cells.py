@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, compiled, spread
+from millstone.core.base.arrays import begins, compiled, concat_ranges
 from millstone.core.base.errors import DataError
 from millstone.core.matrix.on_disk import forget, growing_like, joined, lies_on_disk
 
@@ -49,7 +49,7 @@ class SparseMatrix:
         order = np.argsort(rows, kind="stable") if np.any(rows[1:] < rows[:-1]) else slice(None)
         ends = np.concatenate(([0], np.cumsum(np.bincount(rows, minlength=shape[0]))))
         found = cls(values[order], columns[order].astype(np.int32), ends, shape)
-        return with_columns(found, np.arange(shape[1], dtype=np.int32), shape[1])
+        return remap_columns(found, np.arange(shape[1], dtype=np.int32), shape[1])
 
     @classmethod
     def of_dense(cls, values: np.ndarray) -> "SparseMatrix":
@@ -110,7 +110,7 @@ class SparseMatrix:
             return SparseMatrix(self.data[cells], self.indices[cells], ends, shape)
         data, indices = (growing_like(one, dtype=one.dtype) for one in (self.data, self.indices))
         for some in row_batches(ends) if self.on_disk else [slice(0, len(numbers))]:
-            places = spread(self.indptr[numbers[some]], lengths[some])
+            places = concat_ranges(self.indptr[numbers[some]], lengths[some])
             data.add(self.data[places])
             indices.add(self.indices[places])
             self.forget()
@@ -120,7 +120,7 @@ class SparseMatrix:
         """Some columns by their numbers, each once; in the order in which they are named."""
         column_of = np.full(self.shape[1], -1, dtype=np.int32)
         column_of[which] = np.arange(len(which), dtype=np.int32)
-        return with_columns(self, column_of, len(which))
+        return remap_columns(self, column_of, len(which))
 
     @classmethod
     def stacked(cls, parts: Sequence["SparseMatrix"]) -> "SparseMatrix":
@@ -172,7 +172,7 @@ class SparseMatrix:
         for here, row in batches(self):
             first = other.indptr[self.indices[here]]
             number = other.indptr[self.indices[here] + 1] - first
-            which = spread(first, number)
+            which = concat_ranges(first, number)
             places = np.repeat(row, number) * other.shape[1] + other.indices[which]
             found += np.bincount(places, np.repeat(self.data[here], number) * other.data[which], len(found))
         return found.reshape(self.shape[0], other.shape[1])
@@ -190,7 +190,7 @@ class SparseMatrix:
         return sparse.csr_array((self.data, self.indices, self.indptr), shape=self.shape)
 
 
-def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
+def remap_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
     """The values of a matrix under other columns; where several become one they are added up.
 
     Parameters
@@ -212,7 +212,7 @@ def with_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> S
         wanted = moved >= 0
         return MatrixCells(values[wanted], moved[wanted], row[wanted])
 
-    return recast(matrix, move, columns)
+    return map_cells(matrix, move, columns)
 
 
 def _moved(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
@@ -253,7 +253,7 @@ def _moved_rows(
     return (values, indices, new_ends) if kept == size else (values[:kept].copy(), indices[:kept].copy(), new_ends)
 
 
-def recast(
+def map_cells(
     matrix: SparseMatrix, move: Callable[[np.ndarray, np.ndarray, np.ndarray], "MatrixCells"], columns: int
 ) -> SparseMatrix:
     """The matrix with other cells: `move` gives those that some cells become, from their columns, values and rows."""
@@ -348,7 +348,7 @@ def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> N
         np.add.at(totals, numbers, times)
 
 
-def filled_rows(matrix: SparseMatrix) -> np.ndarray:
+def document_frequency(matrix: SparseMatrix) -> np.ndarray:
     """(columns,) int64: in how many rows each column has a cell."""
     found = np.zeros(matrix.shape[1], dtype=np.int64)
     for at in range(0, matrix.nnz, at_once := max(AT_ONCE, matrix.shape[1])):

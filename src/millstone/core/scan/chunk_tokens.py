@@ -6,9 +6,9 @@ from itertools import chain, compress
 
 import numpy as np
 
-from millstone.core.base.arrays import spread
+from millstone.core.base.arrays import concat_ranges
 from millstone.core.corpus.corpus import Document, Token
-from millstone.core.matrix.cells import MatrixCells, SparseMatrix, recast, with_columns
+from millstone.core.matrix.cells import MatrixCells, SparseMatrix, map_cells, remap_columns
 from millstone.core.tokenise.token_rules import Cutter, is_mark
 from millstone.core.tokenise.words import SENTENCE_END, are_lone_words, normalise, paragraphs, words_of_runs
 
@@ -128,13 +128,15 @@ class PieceTable:
         forms, number = self.content[is_token], np.diff(after)
         if number.max(initial=0) <= 1:
             first_form = np.append(forms, -1)[np.where(number, after[:-1], -1)].astype(np.int32)
-            return with_columns(pieces, first_form, len(self.forms))
+            return remap_columns(pieces, first_form, len(self.forms))
 
         def expand(indices: np.ndarray, values: np.ndarray, row: np.ndarray) -> MatrixCells:
             times = number[indices]
-            return MatrixCells(np.repeat(values, times), forms[spread(after[indices], times)], np.repeat(row, times))
+            return MatrixCells(
+                np.repeat(values, times), forms[concat_ranges(after[indices], times)], np.repeat(row, times)
+            )
 
-        return recast(pieces, expand, len(self.forms))
+        return map_cells(pieces, expand, len(self.forms))
 
     def expansion(self, piece_of: np.ndarray) -> "Expansion":
         """How numbers become tokens of which each is that of a piece."""
@@ -166,8 +168,8 @@ class Expansion:
         after = np.concatenate(([0], np.cumsum(size, dtype=np.int64)))
         several = np.flatnonzero(size > 1)
         if len(several):
-            place = spread(after[several], size[several])
-            content[place] = self._content[spread(self._first[numbers[several]], size[several])]
+            place = concat_ranges(after[several], size[several])
+            content[place] = self._content[concat_ranges(self._first[numbers[several]], size[several])]
         between = np.flatnonzero(content == BREAK)
         breaks, ends = (after[one] - np.searchsorted(between, after[one]) for one in (breaks, ends))
         within = between - np.arange(len(between))

@@ -9,7 +9,7 @@ import numpy as np
 from millstone.core.base.arrays import unique
 from millstone.core.corpus.corpus import Corpus, Token, natural_key
 from millstone.core.corpus.documents import joined_documents
-from millstone.core.corpus.form_words import different
+from millstone.core.corpus.form_words import sorted_unique
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.scan.numbering import PADDING, new_numbering
 
@@ -110,7 +110,7 @@ def _numbered_lines(parts: Sequence[bytes]) -> tuple[bytes, list[np.ndarray], in
 
 def _numbered_tokens(parts: Sequence[tuple[Token, ...]]) -> tuple[tuple[Token, ...], list[np.ndarray], int]:
     """The same of annotated words."""
-    keys, number = different(list(chain.from_iterable(parts)))
+    keys, number = sorted_unique(list(chain.from_iterable(parts)))
     ends = list(accumulate(map(len, parts)))
     return tuple(keys), np.split(number, ends[:-1]), len(keys)
 

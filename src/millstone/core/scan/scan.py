@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from millstone.core.base.arrays import compiled
 from millstone.core.corpus.corpus import Corpus, Document, natural_key
-from millstone.core.corpus.documents import Described, DocumentBlock
+from millstone.core.corpus.documents import DocumentBlock, DocumentTableBuilder
 from millstone.core.matrix.on_disk import NO_LIMIT, SHARE
 from millstone.core.scan.blocks import Packer
 from millstone.core.scan.chunk_tokens import pieces_of, text_blocks
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from millstone.core.scan.threads import Threads
 
     # worker processes take 40 ms to import
-    from millstone.core.scan.workers import Crew
+    from millstone.core.scan.workers import WorkerPool
 
 _BY_RUNS = "words"
 # starting processes pays for itself from so many bytes on
@@ -76,7 +76,7 @@ def scan(
     grows only with the number of different words; under other rules each piece between white space is
     looked up. Memory does not grow with the length of a text, the order of its tokens aside.
     """
-    described = Described(memory)
+    described = DocumentTableBuilder(memory)
     counting = _Counting(ordered, progress, jobs, rule == _BY_RUNS and not marks, memory // SHARE)
     try:
         for document in documents:
@@ -106,7 +106,7 @@ def scan(
     return merged.with_order(corpus) if ordered else corpus
 
 
-def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
+def _crew(jobs: int, ordered: bool, most: int) -> "WorkerPool | Threads":
     """Several at work: threads where most of it is done without the interpreter, else processes."""
     if compiled is not None:
         # small corpora are scanned in this thread
@@ -114,9 +114,9 @@ def _crew(jobs: int, ordered: bool, most: int) -> "Crew | Threads":
 
         return Threads(jobs, ordered, most)
     # worker processes take 40 ms to import
-    from millstone.core.scan.workers import Crew
+    from millstone.core.scan.workers import WorkerPool
 
-    return Crew(jobs, ordered)
+    return WorkerPool(jobs, ordered)
 
 
 class _Counting:
@@ -129,7 +129,7 @@ class _Counting:
         self._ordered, self._progress, self._jobs, self._by_runs = ordered, progress, jobs, by_runs
         self._packer = Packer()
         self._runs = RunTally(ordered, self._most)
-        self._crew: Crew | Threads | None = None
+        self._crew: WorkerPool | Threads | None = None
         self._size = 0
 
     @property

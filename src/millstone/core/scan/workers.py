@@ -14,7 +14,7 @@ from millstone.core.scan.tally import Block, RunTally
 _AHEAD = 2
 
 
-class Crew:
+class WorkerPool:
     """Processes that each keep a tally of the blocks they are given; `close` ends them.
 
     Raises

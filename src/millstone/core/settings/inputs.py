@@ -65,7 +65,7 @@ def _read_condition(typed: str) -> str:
 
 
 @frozen
-class Reading:
+class InputOptions:
     """Where documents come from."""
 
     text: str = setting(
@@ -144,7 +144,7 @@ def _sizes() -> Kind:
 
 
 @frozen
-class Counted:
+class FrequencyListOptions:
     """What is counted, when it is not the words of texts."""
 
     lists: bool = setting(

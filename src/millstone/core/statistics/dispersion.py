@@ -4,8 +4,8 @@ import math
 
 import numpy as np
 
-from millstone.core.base.arrays import counted, unique
-from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches, column_sums, filled_rows
+from millstone.core.base.arrays import unique, unique_counts
+from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches, column_sums, document_frequency
 
 _HALF_LOG = math.log(2 * math.pi) / 2
 _NEAR = 1e-3
@@ -80,7 +80,7 @@ def expected_deviation(freq: np.ndarray, base: np.ndarray) -> np.ndarray:
     found = np.full(len(freq), np.nan)
     if len(base) < 2:
         return found
-    sizes, times = counted(base)
+    sizes, times = unique_counts(base)
     share, different = sizes / base.sum(), unique(freq[freq > 0])
     by_freq = np.empty(len(different))
     at_once = max(1, AT_ONCE // len(sizes))
@@ -162,5 +162,5 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
         variation = np.sqrt(np.maximum(away / parts + mean**2, 0)) / mean
     found = np.maximum(1 - variation / np.sqrt(parts - 1), 0)
     # where one part has all of them it is 0 by definition, not nearly
-    found[filled_rows(matrix) == 1] = 0
+    found[document_frequency(matrix) == 1] = 0
     return np.where(total > 0, found, np.nan)

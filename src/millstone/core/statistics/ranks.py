@@ -2,12 +2,12 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, counted, stable_order
+from millstone.core.base.arrays import begins, stable_order, unique_counts
 
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
     """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
-    values, times = counted(among)
+    values, times = unique_counts(among)
     above = len(among) - np.cumsum(times)
     return above[np.searchsorted(values, freq)] + 1
 

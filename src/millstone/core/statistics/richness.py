@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, stretches
+from millstone.core.base.arrays import begins, chunks
 
 MTLD_LIMIT = 72
 """A factor of mtld ends when fewer than so many of a hundred tokens are new types."""
@@ -18,7 +18,7 @@ def previous_places(terms: np.ndarray) -> np.ndarray:
     packed |= np.arange(len(terms))
     packed.sort()
     before = np.full(len(terms), -1, dtype=np.int32)
-    for here in stretches(len(terms) - 1):
+    for here in chunks(len(terms) - 1):
         some = packed[here.start : here.stop + 1]
         same = ~begins(some >> _PLACE)[1:]
         places = some & ((1 << _PLACE) - 1)
@@ -86,7 +86,7 @@ def moving_average_ttr(before: np.ndarray, window: int) -> float:
     if windows < 1:
         return np.nan
     types = 0
-    for here in stretches(len(before)):
+    for here in chunks(len(before)):
         place = np.arange(here.start, here.stop)
         first = np.maximum(np.maximum(place - window, before[here]) + 1, 0)
         last = np.minimum(place, windows - 1)
@@ -113,7 +113,7 @@ def textual_diversity(before: np.ndarray) -> float:
     """
     size = len(before)
     after = np.full(size, size, dtype=np.int32)
-    for here in stretches(size):
+    for here in chunks(size):
         again = np.flatnonzero(before[here] >= 0)
         after[before[here][again]] = again + here.start
     passes = [_factors(before), _factors(size - 1 - after[::-1])]
@@ -127,7 +127,7 @@ def _factors(before: np.ndarray) -> float:
     were slower wherever factors are short.
     """
     factors, start, types, place = 0, 0, 0, 0
-    for here in stretches(len(before)):
+    for here in chunks(len(before)):
         for last in before[here].tolist():
             place += 1
             if last < start:

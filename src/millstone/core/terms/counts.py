@@ -6,10 +6,10 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.base.arrays import numbers_of, unique
+from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.matrix.cells import SparseMatrix, column_sums, filled_rows, with_columns
+from millstone.core.matrix.cells import SparseMatrix, column_sums, document_frequency, remap_columns
 from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words
@@ -179,7 +179,7 @@ class Part:
         """(terms,) int64 documents with the term; of lists float, NaN where not known."""
         if self.counts.listed is not None:
             return self.counts.listed.docs[self.rows].sum(axis=0)
-        return filled_rows(self.matrix)
+        return document_frequency(self.matrix)
 
     @cached_property
     def unknown(self) -> np.ndarray:
@@ -220,7 +220,7 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
         Rates are of ``all`` word tokens, or of the ``kept`` ones.
     """
     kept = np.flatnonzero(term_map.term_of >= 0)
-    matrix = with_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
+    matrix = remap_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
     return Counts(
         matrix=matrix,
         terms=term_map.terms,
@@ -245,10 +245,10 @@ def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCou
     written = term_map.stages[0].values
     # the same word may stand for two terms, when its annotation differs
     pairs = term_map.term_of[kept].astype(np.int64) * len(written.words) + written.number[kept]
-    pairs, column = numbers_of(pairs)
+    pairs, column = unique_inverse(pairs)
     column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
     column_of[kept] = column
     term_of, word = np.divmod(pairs, max(len(written.words), 1))
     return FormCounts(
-        with_columns(corpus.form_counts, column_of, len(pairs)), np.array(written.words, dtype=object)[word], term_of
+        remap_columns(corpus.form_counts, column_of, len(pairs)), np.array(written.words, dtype=object)[word], term_of
     )

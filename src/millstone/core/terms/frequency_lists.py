@@ -13,7 +13,7 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.documents import as_objects
-from millstone.core.matrix.cells import SparseMatrix, with_columns
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
 from millstone.core.scan.numbering import PADDING, new_numbering
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.terms.counts import Counts, Listed
@@ -212,7 +212,7 @@ def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
 
 
 def _under(counts: Counts, terms: np.ndarray, column_of: np.ndarray) -> Counts:
-    matrix = with_columns(counts.matrix, column_of, len(terms))
+    matrix = remap_columns(counts.matrix, column_of, len(terms))
     found = replace(counts, matrix=matrix, terms=terms, forms=None)
     if counts.listed is None:
         return found

@@ -8,7 +8,7 @@ import numpy as np
 from millstone.core.base.arrays import unique
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.corpus.form_words import FormWords, different
+from millstone.core.corpus.form_words import FormWords, sorted_unique
 from millstone.core.matrix.cells import column_sums
 from millstone.core.settings.preparation import GIVEN
 from millstone.core.terms.word_lists import UNSURE, Lemmas, is_in_capitals
@@ -53,13 +53,13 @@ def find_lemmas(corpus: Corpus, sources: Sequence[Lemmas]) -> FoundLemmas:
             unknown = unknown[known_by[unknown] == 0]
         asked = unknown[~is_name[unknown]] if source.spare_names else unknown
         if source.leaves is not None:
-            left = corpus.lowered.which(source.leaves)[asked]
+            left = corpus.lowered.map_words(source.leaves)[asked]
             known_by[asked[left]] = code
             asked = asked[~left]
         lemmas = _looked_up(corpus, source, asked.tolist())
         known_by[list(lemmas)] = code
         found |= {number: lemma for number, lemma in lemmas.items() if lemma != corpus.forms[number]}
-    words, place = different(list(found.values()))
+    words, place = sorted_unique(list(found.values()))
     number = np.full(size, -1, dtype=np.int32)
     number[list(found)] = place
     names = ["", NO_PRONOUN, *(f"lemmas {source.name}" for source in sources)]

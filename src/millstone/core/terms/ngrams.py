@@ -5,9 +5,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, merged, numbers_of
+from millstone.core.base.arrays import begins, merged, unique_inverse
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matrix.cells import SparseMatrix, column_sums, with_columns
+from millstone.core.matrix.cells import SparseMatrix, column_sums, remap_columns
 from millstone.core.terms.counts import Counts, NgramNames, SingleTerms, left_out_words
 from millstone.core.terms.term_map import TermMap
 from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern
@@ -56,7 +56,7 @@ def count_ngrams(
         kept = np.ones(len(terms), dtype=bool)
     begins_here = beginnings(kept, breaks, n)
     words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
-    single = SingleTerms(with_columns(corpus.form_counts, term_map.term_of, len(term_map.terms)), corpus.tokens)
+    single = SingleTerms(remap_columns(corpus.form_counts, term_map.term_of, len(term_map.terms)), corpus.tokens)
     names = NgramNames(words, term_map.terms, single)
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
     if len(unwanted):
@@ -119,7 +119,7 @@ def _counted(
 
 def _made_small(packed: np.ndarray, steps: list[np.ndarray | None]) -> tuple[np.ndarray, int]:
     """The numbers replaced by smaller ones in the same order, and how many there are."""
-    different, numbers = numbers_of(packed)
+    different, numbers = unique_inverse(packed)
     steps.append(different)
     return numbers.astype(np.int64), len(different)
 

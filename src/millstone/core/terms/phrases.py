@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.base.arrays import spread, unique
+from millstone.core.base.arrays import concat_ranges, unique
 from millstone.core.corpus.corpus import Corpus, Token
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.terms.word_lists import entry_tokens, folding
 
 if TYPE_CHECKING:
-    from millstone.core.dictionary.overlaps import Places
+    from millstone.core.dictionary.overlaps import CategoryMatches
 
 _CATEGORY = "phrases"
 
@@ -73,7 +73,7 @@ def tokens_in_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower
     return first, np.append(first[1:], size)
 
 
-def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> "Places | None":
+def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> "CategoryMatches | None":
     """The places of phrases; None where there are none."""
     if not phrases:
         return None
@@ -91,8 +91,8 @@ def _places(corpus: Corpus, phrases: Sequence[str], case: str) -> "Places | None
     return places if places is not None and len(places.start) else None
 
 
-def _swallowed(places: "Places", size: int) -> np.ndarray:
+def _swallowed(places: "CategoryMatches", size: int) -> np.ndarray:
     """(tokens,) bool: those that a phrase takes up, its first left aside."""
     swallowed = np.zeros(size, dtype=bool)
-    swallowed[spread(places.start + 1, places.length - 1)] = True
+    swallowed[concat_ranges(places.start + 1, places.length - 1)] = True
     return swallowed

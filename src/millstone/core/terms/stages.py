@@ -36,8 +36,8 @@ def stages_of(
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]
     if lists.lemmas:
         found = lemmas or find_lemmas(corpus, lists.lemmas)
-        number = np.where(written.which(spared.among), np.int32(-1), found.number)
-        stages.append(Stage("lemma", written.but(folded(found.words, fold), number), found.sources))
+        number = np.where(written.map_words(spared.among), np.int32(-1), found.number)
+        stages.append(Stage("lemma", written.override(folded(found.words, fold), number), found.sources))
     if lists.stem:
         stages.append(Stage("stem", _shown_stems(written, lists.stem, column_sums(corpus.form_counts), spared)))
     if lists.merge:

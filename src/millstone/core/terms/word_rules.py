@@ -46,14 +46,14 @@ def _rules(
             np.array([token.tag.casefold() not in tags for token in corpus.annotation], dtype=bool),
         )
     if preparation.numbers == "drop":
-        yield "numbers", results.which(_without_letters)
+        yield "numbers", results.map_words(_without_letters)
     for pattern in preparation.drop:
         yield f"drop {pattern}", _among(Entries(WordList("", [pattern]), fold), written, results)
     for stop_list in lists.stop:
         yield stop_list.rule, _among(Entries(stop_list, fold), written, results)
     if preparation.length != (0, None):
         least, most = preparation.length
-        yield "length", results.which(partial(_beyond, least, most))
+        yield "length", results.map_words(partial(_beyond, least, most))
     if lists.only:
         yield "not among --only", ~_among(Entries(lists.only, fold), written, results)
 
@@ -69,8 +69,8 @@ def _beyond(least: int, most: int | None, words: Sequence[str]) -> np.ndarray:
 
 def _among(entries: Entries, written: FormWords, results: FormWords) -> np.ndarray:
     """(F,) bool: whether the written form or the resulting term is among the entries."""
-    found = results.which(entries.among)
-    return found if written is results else found | written.which(entries.among)
+    found = results.map_words(entries.among)
+    return found if written is results else found | written.map_words(entries.among)
 
 
 def idle_entries(

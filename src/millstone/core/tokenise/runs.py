@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import compiled, is_among
+from millstone.core.base.arrays import compiled, in_sorted
 
 # of a byte: it can be part of a word; it can stand beside a stop or a comma within a number;
 # it joins two parts of a word; it is a stop or a comma; with it may begin a mark or white space
@@ -20,8 +20,8 @@ def _kind(byte: int) -> int:
 
 _KINDS = bytes(map(_kind, range(256)))
 # which of the characters U+0080 to U+00BF, and U+2000 to U+203F, may stand in a word
-_LATIN_IN_WORDS = is_among(np.arange(256), np.array([0xAA, 0xAD, 0xB5, 0xBA]))
-_IN_WORDS = is_among(np.arange(256), np.array([0x8C, 0x8D, 0x90, 0x91, 0x99]))
+_LATIN_IN_WORDS = in_sorted(np.arange(256), np.array([0xAA, 0xAD, 0xB5, 0xBA]))
+_IN_WORDS = in_sorted(np.arange(256), np.array([0x8C, 0x8D, 0x90, 0x91, 0x99]))
 RUN_TABLES = (_KINDS, _LATIN_IN_WORDS, _IN_WORDS)
 """Of all bytes: what they are, and which may stand in a word after 0xC2, and after 0xE2 0x80."""
 _WIDE_SPACES = np.array([0xE19A80, 0xE2819F, 0xE38080])
@@ -66,7 +66,7 @@ def _take_out_marks(block: np.ndarray, kinds: np.ndarray) -> None:
     kinds[leads] ^= _LEADS
     first, second, third = (block[leads + offset].astype(np.int64) for offset in range(3))
     is_latin = (first == 0xC2) & ~_LATIN_IN_WORDS[second]
-    is_wide = ((first == 0xE2) & (second == 0x80) & (third < 0xC0) & ~_IN_WORDS[third]) | is_among(
+    is_wide = ((first == 0xE2) & (second == 0x80) & (third < 0xC0) & ~_IN_WORDS[third]) | in_sorted(
         first << 16 | second << 8 | third, _WIDE_SPACES
     )
     for some, size in ((leads[is_latin], 2), (leads[is_wide], 3)):

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, is_among
+from millstone.core.base.arrays import begins, in_sorted
 from millstone.core.tokenise.words import ABBREVIATIONS, ends_with_sentence, normalise
 
 _MAY_LEAD = 2
@@ -104,11 +104,11 @@ def _white_space(data: bytes, block: np.ndarray) -> tuple[np.ndarray, np.ndarray
     is_white[leads] = 0
     first, second, third = (block[leads + offset].astype(np.int64) for offset in range(3))
     keys = np.where(first < 0xE0, first << 8 | second, first << 16 | second << 8 | third)
-    is_wide = is_among(keys, _WIDE_KEYS)
+    is_wide = in_sorted(keys, _WIDE_KEYS)
     leads, keys = leads[is_wide], keys[is_wide]
     for offset in range(3):
         is_white[leads[keys >= 1 << 8 * offset] + offset] = 1
-    return is_white, leads[is_among(keys, _LINE_END_KEYS)]
+    return is_white, leads[in_sorted(keys, _LINE_END_KEYS)]
 
 
 def _blank_lines(block: np.ndarray, white: np.ndarray, further_line_ends: np.ndarray) -> np.ndarray:

@@ -22,7 +22,7 @@ _DAY = 86_400
 _BEFORE, _BEGUN, _ENDED = "before", "begun", "ended"
 
 
-class Room:
+class StagingDir:
     """A hidden room in a folder, to finish files in; its lock shows that its run is alive.
 
     It is made under the lock of the folder, and while nothing may interrupt: one that nobody knows of would stay.
@@ -48,7 +48,7 @@ class Room:
 
 
 @contextmanager
-def room_in(folder: Path) -> Iterator[Room]:
+def room_in(folder: Path) -> Iterator[StagingDir]:
     """A room in a folder, taken away at the end with what is still in it.
 
     Rooms of runs that were killed are swept first.
@@ -63,7 +63,7 @@ def room_in(folder: Path) -> Iterator[Room]:
         with locked([folder]):
             sweep(folder)
             with uninterrupted():
-                room = Room(folder)
+                room = StagingDir(folder)
         yield room
     finally:
         if room is not None:
@@ -109,11 +109,11 @@ def _temporary_files_in(folder: Path) -> Iterator[None]:
         tempfile.tempdir = before
 
 
-class Workroom:
+class StagedWrite:
     """The room of one run in one folder.
 
     ``write`` finishes a file; then, under `locked`, ``prepare`` makes the ledgers, ``begin``, ``place`` and ``end``
-    put everything where it belongs, and ``take_back`` undoes that.
+    put everything where it belongs, and ``rollback`` undoes that.
 
     Parameters
     ----------
@@ -125,7 +125,7 @@ class Workroom:
         self._sums: dict[str, str] = {}
         self._files: dict[str, Path] = {}
         self._placed: dict[str, bool] = {}
-        self._aside = Room(folder)
+        self._aside = StagingDir(folder)
         self._room = self._aside.path
 
     def write(self, name: str, content: Content) -> None:
@@ -207,7 +207,7 @@ class Workroom:
         path.replace(self.folder / name)
         self._placed[name] = self._placed.get(name, was_there)
 
-    def take_back(self) -> None:
+    def rollback(self) -> None:
         """Undo what was placed, as far as the file system knows second names."""
         for name, was_there in reversed(self._placed.items()):
             kept = self._kept(name)
@@ -222,7 +222,7 @@ class Workroom:
         self._aside.close()
 
 
-def workroom_in(rooms: dict[Path, Workroom], folder: Path) -> Workroom:
+def workroom_in(rooms: dict[Path, StagedWrite], folder: Path) -> StagedWrite:
     """The room of this run in a folder, made when it is first asked for.
 
     Raises
@@ -234,14 +234,14 @@ def workroom_in(rooms: dict[Path, Workroom], folder: Path) -> Workroom:
         with locked([folder]):
             sweep(folder)
             with uninterrupted():
-                rooms[folder] = Workroom(folder)
+                rooms[folder] = StagedWrite(folder)
     return rooms[folder]
 
 
 @contextmanager
-def workrooms() -> Iterator[dict[Path, Workroom]]:
+def workrooms() -> Iterator[dict[Path, StagedWrite]]:
     """Folder -> its room, to be filled by `workroom_in`; all are taken away at the end."""
-    rooms: dict[Path, Workroom] = {}
+    rooms: dict[Path, StagedWrite] = {}
     try:
         yield rooms
     finally:
@@ -250,7 +250,7 @@ def workrooms() -> Iterator[dict[Path, Workroom]]:
                 room.close()
 
 
-def place_all(rooms: Sequence[Workroom], kind: str, new: Collection[Path]) -> None:
+def place_all(rooms: Sequence[StagedWrite], kind: str, new: Collection[Path]) -> None:
     """Give the files of all rooms their names, or none; the folders are locked, and nothing interrupts.
 
     Raises
@@ -272,5 +272,5 @@ def place_all(rooms: Sequence[Workroom], kind: str, new: Collection[Path]) -> No
             room.end()
     except BaseException:
         for room in rooms:
-            room.take_back()
+            room.rollback()
         raise

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, numbers_in_order
+from millstone.core.base.arrays import begins, dense_rank
 from millstone.core.base.errors import DataError
 from millstone.core.base.wildcards import wildcard_test
 from millstone.core.base.wording import nearest, nearest_names
@@ -71,7 +71,7 @@ def _places(cells: ColumnCells) -> np.ndarray:
     """(rows,) int64 the place of each cell among the different ones, from the smallest."""
     values = cells.values if isinstance(cells, WholeNumbers) else cells
     if is_number(values):
-        return numbers_in_order(values)
+        return dense_rank(values)
     texts = list(map(str, values.tolist()))
     place = {text: number for number, text in enumerate(sorted(set(texts)))}
     return np.array([place[text] for text in texts], dtype=np.int64)

@@ -8,7 +8,7 @@ from pathlib import Path
 from millstone.core.base.errors import DataError, UsageError
 from millstone.outputs.disk.ledger import LEDGER, RESULTS, read_ledger, sha256_of
 from millstone.outputs.disk.locks import locked, uninterrupted
-from millstone.outputs.disk.staging import ROOM, Content, Workroom, place_all, workroom_in, workrooms
+from millstone.outputs.disk.staging import ROOM, Content, StagedWrite, place_all, workroom_in, workrooms
 
 
 class Outputs:
@@ -139,7 +139,7 @@ class Outputs:
             make_folder(folder)
         return sorted(missing, key=lambda one: len(one.parts))
 
-    def _place(self, rooms: Mapping[Path, Workroom]) -> None:
+    def _place(self, rooms: Mapping[Path, StagedWrite]) -> None:
         new = []
         for path in self._content:
             before, now = self._claimed.get(path.resolve()), _state_of(path.resolve())

@@ -9,7 +9,7 @@ from millstone.core.base.version import VERSION
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.settings.declare import changed
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.core.tables.result import Result
 from millstone.texts.inputs.finding.finding import seen_from
@@ -73,7 +73,7 @@ def _names(given: Sequence[str]) -> list[str]:
 
 
 def methods(
-    inputs: Sequence[str], reading: Reading, preparation: Preparation, groups: Sequence[GroupSize], folder: Path
+    inputs: Sequence[str], reading: InputOptions, preparation: Preparation, groups: Sequence[GroupSize], folder: Path
 ) -> str:
     """The paragraph.
 
@@ -128,7 +128,7 @@ def of_keyness(result: Result) -> str:
     return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}"
 
 
-def _texts(inputs: Sequence[str], reading: Reading, folder: Path) -> str:
+def _texts(inputs: Sequence[str], reading: InputOptions, folder: Path) -> str:
     seen = [seen_from(folder, one).partition("=") for one in inputs]
     names = [f"{path} (as {name})" if equals else name for name, equals, path in seen]
     said = f"The texts were read from {_all(names)}"

@@ -12,7 +12,7 @@ from millstone.core.base.version import VERSION
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import GroupSize
 from millstone.core.settings.declare import build, declared
-from millstone.core.settings.inputs import Inputs, Reading
+from millstone.core.settings.inputs import InputOptions, Inputs
 from millstone.core.settings.preparation import Preparation
 from millstone.core.tables.columns import by_name, integer, text
 from millstone.core.tables.result import COMPANION, Result
@@ -112,7 +112,7 @@ class Report:
         if not shared and step is not None:
             return methods(step.inputs.input, step.reading, step.preparation, groups, self._file.parent)
         typed = build(Inputs, shared).input or (step.inputs.input if step else ())
-        parts = build(Reading, shared), build(Preparation, shared)
+        parts = build(InputOptions, shared), build(Preparation, shared)
         said = methods(typed, *parts, groups, self._file.parent)
         differs = any(one.preparation != parts[1] or one.reading != parts[0] for one in self._study.steps)
         return f"{said} Where a step was prepared otherwise, its settings say so." if differs else said

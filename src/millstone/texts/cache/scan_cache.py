@@ -24,7 +24,7 @@ from millstone.texts.cache.stored_scan import BROKEN, FILES, SUMS, read_scan, si
 from millstone.texts.inputs.files import hashed, status_of
 from millstone.texts.inputs.finding.finding import all_files
 from millstone.texts.request import TextRequest
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 SECONDS = 1
 """A scan that took longer is kept."""
@@ -111,7 +111,7 @@ def _mark(path: str, strict: bool) -> tuple[object, ...]:
     return file.path, file.size, file.changed, file.inode
 
 
-def load(key: str, ordered: bool, memory: int = NO_LIMIT) -> Material | None:
+def load(key: str, ordered: bool, memory: int = NO_LIMIT) -> ScannedTexts | None:
     """A cached scan, if there is a whole one that is the user's own; a damaged one is deleted.
 
     Arrays of more than `memory` bytes stay on disk.
@@ -132,7 +132,7 @@ def load(key: str, ordered: bool, memory: int = NO_LIMIT) -> Material | None:
     return None
 
 
-def save(key: str, material: Material) -> Material:
+def save(key: str, material: ScannedTexts) -> ScannedTexts:
     """Keep a scan, unless it is too large, that is not possible, or another run did so meanwhile."""
     if size_of(material) > limit() * 1e9:
         return material
@@ -158,7 +158,7 @@ def save(key: str, material: Material) -> Material:
     return replace(material, kept_in=target)
 
 
-def _inputs_of(material: Material) -> str:
+def _inputs_of(material: ScannedTexts) -> str:
     files = material.provenance.files
     return f"{files[0].path}{f' and {len(files) - 1:,} more' if len(files) > 1 else ''}" if files else ""
 

@@ -20,7 +20,7 @@ from millstone.core.matrix.on_disk import NO_LIMIT, forget, mapped
 from millstone.core.tables.table import Table
 from millstone.outputs.disk.private import write_private
 from millstone.texts.inputs.provenance import Provenance, SourceFile
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 STATE, SUMS, FORMS, WORDS = "state.json", "sums.json", "forms", "words"
 _ORDER = ("ids", "starts", "breaks")
@@ -31,7 +31,7 @@ BROKEN = (OSError, ValueError, KeyError, TypeError, AttributeError, OverflowErro
 """What is raised for files that are not a whole scan."""
 
 
-def write_scan(folder: Path, material: Material) -> None:
+def write_scan(folder: Path, material: ScannedTexts) -> None:
     """Write a scan into an empty folder.
 
     Raises
@@ -86,14 +86,14 @@ def _written(path: Path, content: bytes | np.ndarray) -> tuple[int, int]:
     return size_and_sum
 
 
-def size_of(material: Material) -> int:
+def size_of(material: ScannedTexts) -> int:
     """How many bytes a scan takes on disk, nearly: those of its arrays."""
     corpus = material.corpus
     arrays = (corpus.form_counts.data, corpus.form_counts.indices, corpus.ids)
     return sum(one.nbytes for one in arrays if one is not None)
 
 
-def read_scan(folder: Path, ordered: bool, memory: int = NO_LIMIT) -> Material:
+def read_scan(folder: Path, ordered: bool, memory: int = NO_LIMIT) -> ScannedTexts:
     """A scan, with the order of its tokens or without; arrays of more than `memory` bytes stay on disk.
 
     Raises
@@ -123,7 +123,7 @@ def read_scan(folder: Path, ordered: bool, memory: int = NO_LIMIT) -> Material:
     corpus = _corpus(contents, state, arrays)
     check(corpus)
     forget(*arrays.values())
-    return Material(
+    return ScannedTexts(
         corpus,
         _provenance(state["provenance"]),
         _cleaned(state["cleaned"]),

@@ -9,10 +9,10 @@ from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.scan.merge_parts import PartCorpus, joined_scans, packed
 from millstone.core.scan.scan import scan
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.documents import are_counted_as_read, cleaned_documents, tagged
-from millstone.texts.inputs.field_audit import Met
+from millstone.texts.inputs.field_audit import FieldAudit
 from millstone.texts.inputs.finding.finding import FoundFile
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import Files
@@ -22,7 +22,7 @@ from millstone.texts.inputs.reader import Files
 class PartRules:
     """How the files of a part are read and scanned: as those of a step, whose texts are looked at one by one."""
 
-    reading: Reading
+    reading: InputOptions
     preparation: Preparation
     ordered: bool
     marks: bool
@@ -38,7 +38,7 @@ class PartScan:
     corpus: PartCorpus
     provenance: Provenance
     cleaned: Cleaned
-    met: Met
+    met: FieldAudit
     groups: dict[int, set[str]]
 
 
@@ -61,7 +61,7 @@ def scan_part(rules: PartRules, files: Sequence[FoundFile]) -> PartScan:
 
 def joined_parts(parts: Sequence[PartScan]) -> PartScan:
     """What parts give together, of which each comes after the one before."""
-    provenance, cleaned, met = Provenance(), Cleaned(), Met()
+    provenance, cleaned, met = Provenance(), Cleaned(), FieldAudit()
     groups: dict[int, set[str]] = {}
     for part in parts:
         provenance.add(part.provenance)

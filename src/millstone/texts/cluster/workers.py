@@ -17,7 +17,7 @@ from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.scan.merge_parts import unpacked
 from millstone.core.scan.scan import Progress
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.cluster.parts import PartRules, PartScan, joined_parts, scan_part
 from millstone.texts.inputs.files import STANDARD_INPUT
 from millstone.texts.inputs.finding.finding import FoundFile, files_to_read
@@ -159,7 +159,7 @@ def _checked_workers(client: Any, scheduler: Scheduler) -> int:
     return len(known)
 
 
-def _parts(found: Sequence[FoundFile], reading: Reading, workers: int) -> Iterator[tuple[list[FoundFile], int]]:
+def _parts(found: Sequence[FoundFile], reading: InputOptions, workers: int) -> Iterator[tuple[list[FoundFile], int]]:
     """The files in their order, large ones cut where possible, in parts of about the same size; their bytes."""
     sizes = [file.path.stat().st_size for file in found]
     most = min(_PART, max(_LEAST_PART, sum(sizes) // (_FOR_EACH * workers)))

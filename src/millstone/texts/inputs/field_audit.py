@@ -8,7 +8,7 @@ _VALUES_KEPT = 50
 
 
 @dataclass
-class Met:
+class FieldAudit:
     """What was met; that of several parts of the inputs adds up.
 
     Attributes
@@ -42,7 +42,7 @@ class Met:
         if value and len(values) < _VALUES_KEPT:
             values[value] = None
 
-    def add(self, other: "Met") -> None:
+    def add(self, other: "FieldAudit") -> None:
         """Add what was met in a part that comes after."""
         self.fields |= other.fields
         for name, values in other.values.items():

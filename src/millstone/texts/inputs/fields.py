@@ -10,8 +10,8 @@ from millstone.core.base.wording import NAMED, listed, nearest, nearest_names, n
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.settings.conditions import condition_from
-from millstone.core.settings.inputs import Reading
-from millstone.texts.inputs.field_audit import Met
+from millstone.core.settings.inputs import InputOptions
+from millstone.texts.inputs.field_audit import FieldAudit
 from millstone.texts.inputs.files import watched
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import column_of, open_table
@@ -21,11 +21,11 @@ RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
 _KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
 
 
-class Describer:
+class FieldAssigner:
     """Gives documents their fields and groups, and drops those that a condition excludes; `met` is what it met."""
 
-    def __init__(self, reading: Reading, provenance: Provenance) -> None:
-        self.met = Met()
+    def __init__(self, reading: InputOptions, provenance: Provenance) -> None:
+        self.met = FieldAudit()
         self._reading = reading
         self._provenance = provenance
         self._pattern = pattern("--path-pattern", reading.path_pattern) if reading.path_pattern else None
@@ -203,7 +203,7 @@ def _folder(inside: str) -> str:
 class _Joined:
     """The rows of a table, found by the name of a document."""
 
-    def __init__(self, reading: Reading, provenance: Provenance, met: Met) -> None:
+    def __init__(self, reading: InputOptions, provenance: Provenance, met: FieldAudit) -> None:
         path = Path(reading.metadata)
         self._met = met
         self._provenance = provenance

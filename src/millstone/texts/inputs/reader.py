@@ -6,10 +6,10 @@ from itertools import chain
 from millstone.core.base.read_errors import border, guarded
 from millstone.core.corpus.corpus import Document, natural_key
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.documents.conllu import read_stretch
 from millstone.texts.inputs.documents.texts import TEXTS, read_plain
-from millstone.texts.inputs.fields import Describer
+from millstone.texts.inputs.fields import FieldAssigner
 from millstone.texts.inputs.files import STANDARD_INPUT, ending_of
 from millstone.texts.inputs.finding.finding import FoundFile, files_to_read
 from millstone.texts.inputs.finding.stretches import WHOLE
@@ -19,7 +19,7 @@ from millstone.texts.inputs.tables.texts import read_table, read_table_in_blocks
 
 
 def read_documents(
-    inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
+    inputs: Iterable[str], reading: InputOptions, provenance: Provenance, wanted: Collection[str] | None = None
 ) -> Iterator[Document]:
     """The documents of all inputs one by one, in their order; within a folder in natural order of path.
 
@@ -27,7 +27,7 @@ def read_documents(
     ----------
     inputs : iterable of str
         Folders, files, ``-`` for standard input, or ``NAME=PATH``; ``~ * ? **`` in a path are expanded.
-    reading : Reading
+    reading : InputOptions
     provenance : Provenance
         Receives what was read and what was passed over.
     wanted : collection of str, optional
@@ -45,7 +45,7 @@ def read_documents(
 
 
 def read_in_blocks(
-    inputs: Iterable[str], reading: Reading, provenance: Provenance
+    inputs: Iterable[str], reading: InputOptions, provenance: Provenance
 ) -> Iterator[Document | DocumentBlock]:
     """The same, of tables many rows at a time where nothing in them needs a closer look."""
     files = Files(reading, provenance)
@@ -60,8 +60,8 @@ class Files:
     `groups` are those of the documents by the number of the input; `describer` has met what is checked.
     """
 
-    def __init__(self, reading: Reading, provenance: Provenance) -> None:
-        self.describer = Describer(reading, provenance)
+    def __init__(self, reading: InputOptions, provenance: Provenance) -> None:
+        self.describer = FieldAssigner(reading, provenance)
         self.groups: dict[int, set[str]] = {}
         self._reading, self._provenance = reading, provenance
 
@@ -122,7 +122,7 @@ def _one_by_one(one: Document | DocumentBlock) -> Iterable[Document]:
     return one.documents() if isinstance(one, DocumentBlock) else [one]
 
 
-def _read(found: FoundFile, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def _read(found: FoundFile, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     if str(found.path) == STANDARD_INPUT:
         return read_plain(found.path, found.inside, reading, provenance)
     ending = ending_of(found.path)

@@ -11,7 +11,7 @@ from millstone.analyses.base.settings import ComparisonSettings
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import option
-from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.terms.counts import Counts, NgramNames
 from millstone.core.terms.frequency_lists import aligned
 from millstone.texts.inputs.files import ending_of, stem_of
@@ -59,8 +59,8 @@ def list_to_compare(step: Step[Any]) -> Step[Any] | None:
     inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
     tables = tuple(name for name in step.preparation.lemmas if name not in texts_of(step).languages_of_lemmas)
     preparation = replace(step.preparation, lemmas=tables, phrases=())
-    counted = replace(Counted(), lists=True)
-    return replace(step, inputs=inputs, reading=Reading(), preparation=preparation, counted=counted)
+    counted = replace(FrequencyListOptions(), lists=True)
+    return replace(step, inputs=inputs, reading=InputOptions(), preparation=preparation, counted=counted)
 
 
 def check_against(step: Step[Any], groups: tuple[str, ...]) -> None:

@@ -12,7 +12,7 @@ from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matches.surroundings import near_tokens, only_near
-from millstone.texts.scanned_texts import Material
+from millstone.texts.scanned_texts import ScannedTexts
 
 
 def check_around(step: Step[Any]) -> None:
@@ -27,7 +27,7 @@ def check_around(step: Step[Any]) -> None:
         )
 
 
-def around(step: Step[Any], material: Material, notes: list[str]) -> Material:
+def around(step: Step[Any], material: ScannedTexts, notes: list[str]) -> ScannedTexts:
     """The texts with only the tokens near the expressions of ``--around``."""
     preparation = step.preparation
     corpus = material.corpus

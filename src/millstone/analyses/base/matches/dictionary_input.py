@@ -9,7 +9,7 @@ from millstone.analyses.base.step import Step
 from millstone.analyses.categories.validation import nearest_words
 from millstone.core.base.wording import listed
 from millstone.core.dictionary.dictionary import Dictionary
-from millstone.core.dictionary.matches import Matches, needs_order
+from millstone.core.dictionary.matches import DictionaryMatches, needs_order
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs.lists.dictionaries import read_dictionaries
@@ -63,7 +63,7 @@ def note_idle_rules(step: Step[Any], notes: list[str]) -> None:
         notes.append(f"{', '.join(map(option, idle))}: no effect on a dictionary's matches")
 
 
-def note_no_hit(dictionary: Dictionary, matches: Matches, notes: list[str]) -> None:
+def note_no_hit(dictionary: Dictionary, matches: DictionaryMatches, notes: list[str]) -> None:
     """Say when nothing was found at all, and which words of the texts come near."""
     if matches.is_empty:
         near = [f"{entry} is near {word}" for entry, word in nearest_words(dictionary, matches.corpus)]

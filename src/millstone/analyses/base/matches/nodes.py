@@ -14,16 +14,16 @@ from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import likeness, nearest_word
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
-from millstone.core.dictionary.overlaps import Places
+from millstone.core.dictionary.overlaps import CategoryMatches
 from millstone.core.matches.expressions import Expression, expression_from
-from millstone.core.matches.matches import NamedWords, Spans, find_expression, has_near, has_tag, reach
+from millstone.core.matches.matches import Matches, NamedWords, find_expression, has_near, has_tag, reach
 from millstone.core.matrix.cells import column_sums
 from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
 from millstone.core.terms.word_lists import folding
 from millstone.texts.inputs.lists.word_lists import read_word_lists
 
 if TYPE_CHECKING:
-    from millstone.texts.scanned_texts import Material
+    from millstone.texts.scanned_texts import ScannedTexts
     from millstone.texts.term_counts import PreparedTerms
 
 _NEAREST_AMONG = 20_000
@@ -90,7 +90,7 @@ def term_map_of(step: Step[Any], corpus: Corpus) -> TermMap:
 
 def nodes_of(
     step: Step[Any], corpus: Corpus, notes: list[str], term_map: TermMap | None = None
-) -> Mapping[str, Spans]:
+) -> Mapping[str, Matches]:
     """The places of everything that a step looks for; what does not occur goes to `notes`.
 
     Parameters
@@ -124,7 +124,7 @@ def found_expressions(
     words: NamedWords,
     notes: list[str],
     gap: int = 0,
-) -> dict[str, Spans]:
+) -> dict[str, Matches]:
     """Name -> the places of each expression; what does not occur goes to `notes`."""
     found = {one.name: find_expression(corpus, one, words, gap) for one in expressions}
     notes += [_absent(step, one, corpus) for one in expressions if not len(found[one.name])]
@@ -132,8 +132,8 @@ def found_expressions(
 
 
 def nodes_among(
-    step: Step[Any], material: "Material", prepared: "PreparedTerms", notes: list[str]
-) -> Mapping[str, Spans]:
+    step: Step[Any], material: "ScannedTexts", prepared: "PreparedTerms", notes: list[str]
+) -> Mapping[str, Matches]:
     """The nodes among the words of some texts, of which a phrase takes up none."""
     has_phrases = prepared.corpus is not material.corpus
     return nodes_of(step, material.corpus, notes, None if has_phrases else prepared.term_map)
@@ -145,11 +145,11 @@ def words_of(step: Step[Any], corpus: Corpus, term_map: TermMap) -> NamedWords:
     return NamedWords(corpus, names, step.preparation.case == "keep")
 
 
-def _spans(places: Places) -> Spans:
-    return Spans(places.start, places.length)
+def _spans(places: CategoryMatches) -> Matches:
+    return Matches(places.start, places.length)
 
 
-def _filtered(step: Step[Any], corpus: Corpus, places: Spans, words: NamedWords) -> Spans:
+def _filtered(step: Step[Any], corpus: Corpus, places: Matches, words: NamedWords) -> Matches:
     """The places that lie near what they must, and have one of the tags that are asked for."""
     settings: NodeSettings = step.settings
     wanted = np.ones(len(places), dtype=bool)

@@ -14,15 +14,15 @@ from millstone.analyses.base.matches.counted_tokens import counted_tokens, token
 from millstone.analyses.base.matches.nodes import nodes_of, term_map_of
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import address_in
-from millstone.core.base.arrays import is_among
+from millstone.core.base.arrays import in_sorted
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest, quoted_entry
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.corpus.group_names import REST
-from millstone.core.matches.matches import Spans, documents_of
+from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matches.term_matches import term_places
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.outputs.disk.ledger import sha256_of
@@ -36,7 +36,7 @@ if TYPE_CHECKING:
 
     from millstone.analyses.base.command import Command
 
-RowMatches = tuple[Spans, Mapping[str, np.ndarray]]
+RowMatches = tuple[Matches, Mapping[str, np.ndarray]]
 """The matches behind a number, and columns for their lines."""
 _GROUPS = ("group", "target", "reference", "against")
 
@@ -85,7 +85,7 @@ def with_origin(step: Step[Any], commands: Mapping[str, "Command"]) -> Step[Any]
 
 def like(step: Step[Any], made: Step[Any]) -> Step[Any]:
     """The step with the inputs, reading and preparation of the one that made its table; it looks at all the text."""
-    shared = {*declared(Reading), *declared(Preparation)}
+    shared = {*declared(InputOptions), *declared(Preparation)}
     typed = {name: value for name, value in made.typed.items() if name in shared}
     return replace(
         step,
@@ -184,16 +184,16 @@ def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
     return found
 
 
-def in_groups(corpus: Corpus, places: Spans, names: set[str]) -> Spans:
+def in_groups(corpus: Corpus, places: Matches, names: set[str]) -> Matches:
     """The places in the groups that are named; ``rest`` stands for all groups."""
     if REST in names or not names:
         return places
     wanted = [number for number, group in enumerate(corpus.groups) if group in names]
-    here = is_among(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], np.array(wanted))
+    here = in_sorted(group_codes(corpus.documents, corpus.groups)[documents_of(corpus, places)], np.array(wanted))
     return places.at(np.flatnonzero(here))
 
 
-def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Spans:
+def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool = False) -> Matches:
     """The places of the node in a column of the row, in the groups of the row or everywhere."""
     tokens = tokens_left(origin.step, corpus)
     nodes = nodes_of(origin.step, tokens.corpus, [])
@@ -207,7 +207,7 @@ def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool
     return found if everywhere else in_groups(corpus, found, origin.groups)
 
 
-def with_other_word(corpus: Corpus, found: Spans, others: Spans) -> RowMatches:
+def with_other_word(corpus: Corpus, found: Matches, others: Matches) -> RowMatches:
     """Places for lines, each with the word near it that it was counted with, and how far away that is."""
     ids = corpus.sequence[0]
     words = [

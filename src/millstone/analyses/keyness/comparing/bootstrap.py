@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.analyses.keyness.measures import Sides
+from millstone.analyses.keyness.measures import TwoCorpusCounts
 from millstone.core.base.errors import DataError
 from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums
 from millstone.core.evidence.unit_sums import UnitsOfSides, unit_matrices
@@ -31,8 +31,8 @@ def resampled(
     reference: Part,
     wanted: np.ndarray,
     units: UnitsOfSides,
-    like: Sides,
-    score: Callable[[Sides], np.ndarray],
+    like: TwoCorpusCounts,
+    score: Callable[[TwoCorpusCounts], np.ndarray],
     samples: int,
     seed: int,
     with_sums: bool = False,
@@ -48,7 +48,7 @@ def resampled(
     wanted : ndarray
         (terms,) numbers of the terms compared.
     units : UnitsOfSides
-    like : Sides
+    like : TwoCorpusCounts
         The comparison itself: what is counted, and what is done with zeros.
     score : callable
         What ranks are made by: (terms,) of the sides of a sample.
@@ -81,7 +81,7 @@ def resampled(
     ranks = np.empty((samples, len(wanted)), dtype=np.int32)
     for number in range(samples):
         a, b, n1, n2, sums = drawn.sample(chance)
-        sides = Sides(a, b, n1, n2, like.zeros, like.statistic, like.of_documents, sums, like.over_units)
+        sides = TwoCorpusCounts(a, b, n1, n2, like.zeros, like.statistic, like.of_documents, sums, like.over_units)
         ratios[number] = sides.ratio[0]
         order = ranking(score(sides), a + b)
         ranks[number, order] = np.arange(1, len(wanted) + 1)

@@ -9,9 +9,9 @@ import numpy as np
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, chosen_terms
 from millstone.analyses.keyness.comparing.bootstrap import resampled
 from millstone.analyses.keyness.comparing.notes import largest_in_one
-from millstone.analyses.keyness.measures import MEASURES, Sides
+from millstone.analyses.keyness.measures import MEASURES, TwoCorpusCounts
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.core.base.arrays import different_pairs
+from millstone.core.base.arrays import unique_pairs
 from millstone.core.evidence.document_tests import Rates, is_too_rare, mann_whitney, permutation, rates_of, welch
 from millstone.core.evidence.quasi_likelihood import BOUND90, UnitSums, ends
 from millstone.core.evidence.sampling import SamplingUnits
@@ -36,7 +36,7 @@ Progress = Callable[[int, int], None]
 
 
 @dataclass(eq=False)
-class Compared:
+class ComparisonRun:
     """A comparison being made.
 
     Attributes
@@ -102,7 +102,7 @@ class Compared:
         if self.sums is not None or self.test in OF_RATES or self.settings.resample:
             # what is asked of their units sets terms with the same counts apart
             return a, b, np.arange(len(a))
-        return different_pairs(a, b)
+        return unique_pairs(a, b)
 
     @property
     def row_of(self) -> np.ndarray:
@@ -115,7 +115,7 @@ class Compared:
         return np.bincount(self.row_of, minlength=len(self._counted[0]))
 
     @cached_property
-    def sides(self) -> Sides:
+    def sides(self) -> TwoCorpusCounts:
         """The counts of both sides, with p: a row for each pair of counts, or for each term.
 
         Of long lists most terms have the counts of many others, and all measures of them.
@@ -125,7 +125,7 @@ class Compared:
         a, b, _ = self._counted
         statistic = "g2" if self.test == "g2" or (of_documents and self.test != "documents") else "ll"
         over_units = self.interval == "documents"
-        found = Sides(a, b, n1, n2, self.settings.zeros, statistic, of_documents, self.sums, over_units)
+        found = TwoCorpusCounts(a, b, n1, n2, self.settings.zeros, statistic, of_documents, self.sums, over_units)
         return self._tested(found, self.times)
 
     @property
@@ -147,12 +147,12 @@ class Compared:
         assert self.sampling is not None
         return rates_of(self.target, self.reference, self.wanted, self.sampling)
 
-    def _tested(self, sides: Sides, times: np.ndarray | None = None) -> Sides:
+    def _tested(self, sides: TwoCorpusCounts, times: np.ndarray | None = None) -> TwoCorpusCounts:
         """The sides with p and adjusted p; `times` is how many terms each row is."""
         p = self._p(sides)
         return replace(sides, p=p, p_adjusted=adjusted(p, self.settings.adjust, times))
 
-    def _p(self, sides: Sides) -> np.ndarray:
+    def _p(self, sides: TwoCorpusCounts) -> np.ndarray:
         if self.test == "fisher":
             return sides.of(fisher_p)
         if self.test == "welch":
@@ -171,7 +171,7 @@ class Compared:
         default = "ll_documents" if self.test in OF_RATES and self.sums is not None else self.sides.statistic
         return self.settings.rank_by or STATISTIC.get(self.test, default)
 
-    def score(self, sides: Sides) -> np.ndarray:
+    def score(self, sides: TwoCorpusCounts) -> np.ndarray:
         """The values that rows are ranked by, the largest first."""
         name = self.ranked_by
         if name in P_LIKE and not len(sides.p):

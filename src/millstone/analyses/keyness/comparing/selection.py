@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from millstone.analyses.base.groups.pairs import ALPHA
-from millstone.analyses.keyness.comparing.comparison import Compared
+from millstone.analyses.keyness.comparing.comparison import ComparisonRun
 from millstone.core.base.arrays import stable_order
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.statistics.ranks import dense_ranks
@@ -59,7 +59,7 @@ class Selection:
     rank : ndarray
         (listed,) int: ranks among all terms that were compared.
     terms : ndarray
-        (listed,) int: which terms, as places in ``Compared.wanted``.
+        (listed,) int: which terms, as places in ``ComparisonRun.wanted``.
     passing : int
         How many terms are key, or shared; where no other rule says what is key, p is below 0.05.
     """
@@ -69,7 +69,7 @@ class Selection:
     passing: int
 
 
-def select(one: Compared) -> Selection:
+def select(one: ComparisonRun) -> Selection:
     """The terms that the settings of a comparison let be listed."""
     if one.settings.shared:
         terms = _shared(one)
@@ -83,7 +83,7 @@ def select(one: Compared) -> Selection:
     return Selection(listed + 1, order[listed], int(one.times[key].sum()))
 
 
-def smallest_margin(one: Compared) -> float:
+def smallest_margin(one: ComparisonRun) -> float:
     """The smallest margin under which a term of both sides would count as shared; NaN where there is none."""
     low, high = one.narrow
     farthest = np.maximum(-low, high)[(one.sides.a > 0) & (one.sides.b > 0)]
@@ -91,7 +91,7 @@ def smallest_margin(one: Compared) -> float:
     return float(known.min()) if len(known) else np.nan
 
 
-def _shared(one: Compared) -> np.ndarray:
+def _shared(one: ComparisonRun) -> np.ndarray:
     """The terms that are about equally frequent, or rare elsewhere, as places in `wanted`, in their order."""
     sides, settings, row_of = one.sides, one.settings, one.row_of
     on_both = (sides.a > 0) & (sides.b > 0)

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from millstone.analyses.base.groups.pairs import ALPHA
-from millstone.analyses.keyness.comparing.comparison import OF_RATES, UNITS_FOR_TEST, Compared
+from millstone.analyses.keyness.comparing.comparison import OF_RATES, UNITS_FOR_TEST, ComparisonRun
 from millstone.analyses.keyness.comparing.selection import smallest_margin
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.wording import listed, numbered
@@ -17,7 +17,9 @@ _ADJUSTED = {"bh": "p adjusted", "holm": "p adjusted by Holm", "bonferroni": "p 
 _IN_THESE = "p and intervals say what differs in these texts, not in others like them"
 
 
-def keyness_summary(compared: Sequence[Compared], passing: Sequence[int], settings: KeynessSettings) -> list[str]:
+def keyness_summary(
+    compared: Sequence[ComparisonRun], passing: Sequence[int], settings: KeynessSettings
+) -> list[str]:
     """The sentences above a table of keyness.
 
     Parameters
@@ -47,7 +49,7 @@ def keyness_summary(compared: Sequence[Compared], passing: Sequence[int], settin
     return found
 
 
-def _relabelled(compared: Sequence[Compared], settings: KeynessSettings) -> str:
+def _relabelled(compared: Sequence[ComparisonRun], settings: KeynessSettings) -> str:
     """How the units were put on the sides anew, and how small p can become by that."""
     ways, terms = min((one.rates.relabelling.ways, len(one.wanted)) for one in compared)
     if ways <= settings.draws:
@@ -61,7 +63,7 @@ def _relabelled(compared: Sequence[Compared], settings: KeynessSettings) -> str:
     return f"permutation: {tried}; the smallest p that can be reached is {smallest:.2g}{adjusted}{further}"
 
 
-def _of_length(compared: Sequence[Compared]) -> Iterator[str]:
+def _of_length(compared: Sequence[ComparisonRun]) -> Iterator[str]:
     """Where units of different length make the test one of length."""
     for one in compared:
         if one.units is None or not min(one.target.documents, one.reference.documents):
@@ -76,7 +78,7 @@ def _of_length(compared: Sequence[Compared]) -> Iterator[str]:
             )
 
 
-def _without_units(compared: Sequence[Compared]) -> Iterator[str]:
+def _without_units(compared: Sequence[ComparisonRun]) -> Iterator[str]:
     """Where p and intervals are of tokens, since documents are not known or there is one only."""
     if any(one.sampling is None for one in compared):
         yield f"frequency lists have no documents: {_IN_THESE}"
@@ -90,7 +92,7 @@ def _without_units(compared: Sequence[Compared]) -> Iterator[str]:
         yield f"one {sampling.counted(1).removeprefix('1 ')} in {listed(lone)}: {_IN_THESE}"
 
 
-def _few_units(compared: Sequence[Compared]) -> Iterator[str]:
+def _few_units(compared: Sequence[ComparisonRun]) -> Iterator[str]:
     """Where so few units are compared that little can show."""
     least: dict[str, float] = {}
     names: dict[str, list[str]] = {}
@@ -112,14 +114,14 @@ def _few_units(compared: Sequence[Compared]) -> Iterator[str]:
         yield found if len(compared) == 1 else f"{listed(names[sizes])}: {found}"
 
 
-def _least(one: Compared, units: UnitsOfSides) -> float:
+def _least(one: ComparisonRun, units: UnitsOfSides) -> float:
     """The smallest p that a term can have; 0 where the test has none."""
     if one.test in ("rank", "permutation"):
         return one.rates.relabelling.smallest_p
     return 0.0 if one.test == "welch" else smallest_p(units)
 
 
-def _units(compared: Sequence[Compared]) -> Iterator[str]:
+def _units(compared: Sequence[ComparisonRun]) -> Iterator[str]:
     """How many units lie on both sides, and how many documents stand for themselves."""
     sampling = compared[0].sampling
     if sampling is None:
@@ -137,7 +139,7 @@ def _units(compared: Sequence[Compared]) -> Iterator[str]:
         )
 
 
-def _passing(compared: Sequence[Compared], passing: Sequence[int], settings: KeynessSettings) -> str:
+def _passing(compared: Sequence[ComparisonRun], passing: Sequence[int], settings: KeynessSettings) -> str:
     if settings.shared:
         return _sharing(compared, passing, settings)
     over = _over(compared[0])
@@ -155,14 +157,14 @@ def _passing(compared: Sequence[Compared], passing: Sequence[int], settings: Key
     return _counted(compared, passing, head + rule, [_more(one) if asks_p and not rules else "" for one in compared])
 
 
-def _over(one: Compared) -> str:
+def _over(one: ComparisonRun) -> str:
     """The noun for what the test counts, such as ``documents`` or ``units by author``."""
     if one.sampling is None or one.test not in ("documents", *OF_RATES):
         return "numbers of documents" if one.of_documents else "tokens"
     return f"units by {one.sampling.field}" if one.sampling.field else f"{one.sampling.noun}s"
 
 
-def _more(one: Compared) -> str:
+def _more(one: ComparisonRun) -> str:
     """How many terms differ over tokens, and not over units."""
     number = int(one.times[one.by_tokens_only].sum())
     if one.sums is None:
@@ -172,7 +174,7 @@ def _more(one: Compared) -> str:
     return f"{number:,} of them by tokens alone" if number else ""
 
 
-def _sharing(compared: Sequence[Compared], passing: Sequence[int], settings: KeynessSettings) -> str:
+def _sharing(compared: Sequence[ComparisonRun], passing: Sequence[int], settings: KeynessSettings) -> str:
     rule = f"90 % interval of the log ratio within -{settings.margin:g} to {settings.margin:g}"
     if compared[0].background is not None:
         rule = f"on both sides, below {settings.below:g} per million in {compared[0].background.name}"
@@ -186,7 +188,7 @@ def _sharing(compared: Sequence[Compared], passing: Sequence[int], settings: Key
     return f"{found}; the smallest --margin that would find a term is {np.ceil(1000 * least) / 1000:g}"
 
 
-def _counted(compared: Sequence[Compared], passing: Sequence[int], rule: str, more: Sequence[str]) -> str:
+def _counted(compared: Sequence[ComparisonRun], passing: Sequence[int], rule: str, more: Sequence[str]) -> str:
     """``61 of 1,902 terms pass (RULE); 7 more ...``, for several comparisons one by one."""
     if len(compared) == 1:
         tail = f"; {more[0]}" if more[0] else ""

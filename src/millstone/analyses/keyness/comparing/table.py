@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 
 from millstone.analyses.base.groups.notes import BY_TOKENS_ONLY
-from millstone.analyses.keyness.comparing.comparison import Compared, names_of
+from millstone.analyses.keyness.comparing.comparison import ComparisonRun, names_of
 from millstone.analyses.keyness.comparing.notes import notes_of
 from millstone.analyses.keyness.comparing.selection import Selection
 from millstone.analyses.keyness.measures import MEASURES, all_measures
@@ -17,7 +17,7 @@ from millstone.core.tables.table import ColumnCells, Table, WholeNumbers, spread
 from millstone.core.terms.counts import Part
 
 
-def keyness_table(one: Compared, selection: Selection) -> Table:
+def keyness_table(one: ComparisonRun, selection: Selection) -> Table:
     """The rows of a comparison, in the order of its selection."""
     found: dict[str, Any] = {
         "target": one.comparison.target,
@@ -27,7 +27,7 @@ def keyness_table(one: Compared, selection: Selection) -> Table:
     return Table(found | _columns(one, selection.terms))
 
 
-def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
+def _columns(one: ComparisonRun, terms: np.ndarray) -> dict[str, ColumnCells]:
     """All columns from ``term`` on, (terms,) each; `terms` are indices into `wanted`."""
     sides, target, reference = one.sides, one.target, one.reference
     rows, wanted = one.row_of[terms], one.wanted[terms]
@@ -70,11 +70,11 @@ def _columns(one: Compared, terms: np.ndarray) -> dict[str, ColumnCells]:
     return columns
 
 
-def _rates(one: Compared, counted: np.ndarray, size: int) -> np.ndarray:
+def _rates(one: ComparisonRun, counted: np.ndarray, size: int) -> np.ndarray:
     return np.full(len(counted), np.nan) if one.sides.of_documents else 1e6 * counted / size
 
 
-def _measures(one: Compared) -> list[str]:
+def _measures(one: ComparisonRun) -> list[str]:
     """The measures that have a column."""
     statistic = one.test if one.test in ("g2", "chi2") else one.sides.statistic
     first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic]

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, numbers_of
+from millstone.core.base.arrays import begins, unique_inverse
 from millstone.core.base.errors import UsageError
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import ColumnCells, Table, WholeNumbers, is_missing, is_number, values_of
@@ -129,7 +129,7 @@ def _cells(column: ColumnCells, decimal_comma: bool = False) -> list[str]:
     missing = is_missing(column)
     values = column.values if isinstance(column, WholeNumbers) else column
     # many rows have the same number, and writing numbers is slow
-    different, number = numbers_of(values)
+    different, number = unique_inverse(values)
     texts = np.array([repr(value) for value in different.tolist()] or [""], dtype=object)
     if decimal_comma and values.dtype.kind == "f":
         texts[:] = [text.replace(".", ",") for text in texts]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document, Token
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import decode, wrong_bytes_in
 from millstone.texts.inputs.files import open_source, read_source, watched
 from millstone.texts.inputs.finding.stretches import NEW_DOCUMENT
@@ -22,7 +22,7 @@ _OF_SENTENCES = ("sent_id", "text", "newpar id", "newpar")
 _WORD, _RANGE = re.compile(r"\d+"), re.compile(r"\d+[-.]\d+")
 
 
-def read_conllu(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_conllu(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """One document for each ``# newdoc``, else one for the file; its words are the syntactic ones.
 
     Comments such as ``# hut = Ostrel`` between ``# newdoc`` and its first sentence are metadata.
@@ -37,7 +37,7 @@ def read_conllu(path: Path, name: str, reading: Reading, provenance: Provenance)
 
 
 def read_stretch(
-    path: Path, name: str, reading: Reading, provenance: Provenance, stretch: "Stretch"
+    path: Path, name: str, reading: InputOptions, provenance: Provenance, stretch: "Stretch"
 ) -> Iterator[Document]:
     """The documents of a stretch of a file in UTF-8; the first stretch notes the file."""
     of_file = provenance if stretch.is_first else Provenance()

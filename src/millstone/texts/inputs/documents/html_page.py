@@ -7,7 +7,7 @@ from typing import Any
 
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import codec_of, decode
 from millstone.texts.inputs.documents.markup import LINE, PARAGRAPH, TAB, Layout, text_of
 from millstone.texts.inputs.documents.trees import local_name, parse_html
@@ -26,7 +26,7 @@ _NAVIGATION = frozenset(("nav", "header", "footer", "aside"))
 _DECLARED = re.compile(rb"<meta[^>]{0,200}?charset\s*=\s*[\"']?([\w.:-]+)", re.IGNORECASE)
 
 
-def read_html(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_html(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """The visible text of a page; its title is metadata.
 
     Raises

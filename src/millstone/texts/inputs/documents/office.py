@@ -7,7 +7,7 @@ from typing import Any
 
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
 from millstone.texts.inputs.documents.trees import local_name, parse_xml
 from millstone.texts.inputs.files import open_archive, watched
@@ -50,7 +50,7 @@ _ODT = Layout(
 )
 
 
-def read_docx(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_docx(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """Paragraphs, tables, footnotes and endnotes; no headers, footers, comments or deleted text.
 
     Raises
@@ -70,7 +70,7 @@ def read_docx(path: Path, name: str, reading: Reading, provenance: Provenance) -
         yield Document(name, "", _joined(texts), _properties(archive, "docProps/core.xml", path), str(path))
 
 
-def read_odt(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_odt(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """Paragraphs, headings, tables and notes; no page headers, comments or tracked deletions.
 
     Raises

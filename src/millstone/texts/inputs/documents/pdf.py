@@ -6,7 +6,7 @@ from pathlib import Path
 
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.files import watched
 from millstone.texts.inputs.provenance import Provenance
 
@@ -14,7 +14,7 @@ from millstone.texts.inputs.provenance import Provenance
 _BROKEN = re.compile("[\ufffe\x02]\n?")
 
 
-def read_pdf(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_pdf(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """The text of all pages, a form feed between them; title and author are metadata.
 
     Raises

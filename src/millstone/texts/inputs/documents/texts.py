@@ -5,16 +5,16 @@ from importlib import import_module
 from pathlib import Path
 
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import decode, utf8_chunks
 from millstone.texts.inputs.files import STANDARD_INPUT, is_long, read_source, watched
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import TABLES
 
-Reader = Callable[[Path, str, Reading, Provenance], Iterator[Document]]
+Reader = Callable[[Path, str, InputOptions, Provenance], Iterator[Document]]
 
 
-def read_plain(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_plain(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """A text file, one document; a long one comes in chunks.
 
     Raises
@@ -37,7 +37,7 @@ def _source(path: Path, name: str) -> str:
 def _by(module: str, name: str) -> Reader:
     """A reader of this folder, which is imported when there is a file for it."""
 
-    def read(path: Path, own: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+    def read(path: Path, own: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
         found: Reader = getattr(import_module(f"{__package__}.{module}"), name)
         return found(path, own, reading, provenance)
 

@@ -7,7 +7,7 @@ from typing import Any
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import nearest_names
 from millstone.core.corpus.corpus import Document
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.documents.markup import LINE, PAGE, PARAGRAPH, TAB, Layout, text_of
 from millstone.texts.inputs.documents.trees import local_name, parse_xml
 from millstone.texts.inputs.files import read_source
@@ -51,7 +51,7 @@ _TEI_HEADER = {
 }
 
 
-def read_xml(path: Path, name: str, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_xml(path: Path, name: str, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """The text of an XML file; each TEI text of a collection is a separate document.
 
     Raises
@@ -79,7 +79,7 @@ def _is_tei(element: Any) -> bool:
     return local_name(element.getroottree().getroot()) in ("TEI", "teiCorpus")
 
 
-def _parts(root: Any, reading: Reading, path: Path) -> list[Any]:
+def _parts(root: Any, reading: InputOptions, path: Path) -> list[Any]:
     if reading.xml_element:
         found = list(root.iter("{*}" + reading.xml_element))
         if not found:

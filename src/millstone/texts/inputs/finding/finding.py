@@ -10,7 +10,7 @@ from millstone.core.base.addresses import address_in, is_address
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import escaped, listed, nearest
 from millstone.core.corpus.corpus import natural_key
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.result import COMPANION
 from millstone.outputs.disk.ledger import LEDGER, results_in
 from millstone.outputs.disk.staging import ROOM
@@ -48,7 +48,7 @@ class FoundFile:
     place: int = 0
     stretch: Stretch = WHOLE
 
-    def cut(self, reading: Reading, size: int) -> "Iterator[FoundFile]":
+    def cut(self, reading: InputOptions, size: int) -> "Iterator[FoundFile]":
         """The file in stretches of at least `size` bytes, where it can be cut between documents."""
         if not _can_be_cut(self.path, reading):
             yield self
@@ -57,7 +57,7 @@ class FoundFile:
             yield replace(self, stretch=stretch)
 
 
-def _can_be_cut(path: Path, reading: Reading) -> bool:
+def _can_be_cut(path: Path, reading: InputOptions) -> bool:
     """Whether a file is read wherever a row begins; what is wrong with a table whoever reads it will say."""
     ending = ending_of(path)
     if ending not in TABLES or ending == ".jsonl":
@@ -69,7 +69,7 @@ def _can_be_cut(path: Path, reading: Reading) -> bool:
 
 
 def files_to_read(
-    inputs: Iterable[str], reading: Reading, provenance: Provenance, wanted: Collection[str] | None = None
+    inputs: Iterable[str], reading: InputOptions, provenance: Provenance, wanted: Collection[str] | None = None
 ) -> Iterator[FoundFile]:
     """The files of all inputs in their order, each once for a group; raises as `read_documents` does."""
     places = [place for typed in inputs for place in _places(typed)]
@@ -148,7 +148,7 @@ def all_files(inputs: Iterable[str], recursive: bool) -> list[str]:
 
 
 def input_files(
-    inputs: Iterable[str], reading: Reading, endings: Collection[str], provenance: Provenance
+    inputs: Iterable[str], reading: InputOptions, endings: Collection[str], provenance: Provenance
 ) -> Iterator[tuple[Path, str]]:
     """The files of all inputs that have one of the `endings`, each with the NAME it was given, if any.
 
@@ -231,7 +231,7 @@ def _missing(path: Path) -> DataError:
 
 
 def _files_of(
-    place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
+    place: _Place, reading: InputOptions, provenance: Provenance, several: bool, names: Collection[str] | None
 ) -> Iterator[FoundFile]:
     """The files to read for an input; where only documents of some `names` are wanted, those that can hold one."""
     path = place.path
@@ -256,7 +256,7 @@ def _can_hold(inside: str, names: Collection[str] | None) -> bool:
 
 
 def _folder(
-    place: _Place, reading: Reading, provenance: Provenance, several: bool, names: Collection[str] | None
+    place: _Place, reading: InputOptions, provenance: Provenance, several: bool, names: Collection[str] | None
 ) -> Iterator[FoundFile]:
     own_name = place.path.resolve().name
     wanted, passed_over = _sorted_out(place.path, reading)
@@ -281,7 +281,7 @@ def _folder(
         raise DataError(f"there are no texts in the folder {place.path}: {seen}", remedy + READ)
 
 
-def _sorted_out(folder: Path, reading: Reading) -> tuple[list[str], list[tuple[str, str]]]:
+def _sorted_out(folder: Path, reading: InputOptions) -> tuple[list[str], list[tuple[str, str]]]:
     """The files to read, and those passed over with the reason, both by their paths within the folder."""
     wanted: list[str] = []
     passed_over: list[tuple[str, str]] = []

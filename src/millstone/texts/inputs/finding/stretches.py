@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from millstone.core.base.arrays import compiled
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import codec_of
 from millstone.texts.inputs.files import GZ, ending_of, open_source
 from millstone.texts.inputs.tables.delimited import dialect
@@ -58,7 +58,7 @@ class Stretch:
 WHOLE = Stretch()
 
 
-def stretches_of(path: Path, reading: Reading, size: int) -> Iterator[Stretch]:
+def stretches_of(path: Path, reading: InputOptions, size: int) -> Iterator[Stretch]:
     """The rows of a file in stretches of at least `size` bytes, as far as they are easily seen; then the rest.
 
     Files of other formats than CSV, TSV, JSON Lines and CoNLL-U, packed ones and those not in UTF-8 are one stretch.
@@ -75,7 +75,7 @@ def stretches_of(path: Path, reading: Reading, size: int) -> Iterator[Stretch]:
     yield Stretch(start, TO_THE_END, before, TO_THE_END)
 
 
-def _borders(path: Path, reading: Reading, size: int) -> Iterator[tuple[int, int]]:
+def _borders(path: Path, reading: InputOptions, size: int) -> Iterator[tuple[int, int]]:
     """Where a stretch may end: how many bytes come before, and how many rows."""
     whole = _whole_ones(path, reading)
     if path.suffix.lower() == GZ or whole is None:
@@ -96,7 +96,7 @@ def _borders(path: Path, reading: Reading, size: int) -> Iterator[tuple[int, int
                 yield at, number
 
 
-def _whole_ones(path: Path, reading: Reading) -> Callable[[bytes], tuple[int, int] | None] | None:
+def _whole_ones(path: Path, reading: InputOptions) -> Callable[[bytes], tuple[int, int] | None] | None:
     """What says of some formats how many bytes have whole rows or documents, how many rows; None of what is odd."""
     ending = ending_of(path)
     if ending in (".csv", ".tsv") and compiled is not None:

@@ -15,7 +15,7 @@ from millstone.core.dictionary.dictionary import (
     dictionary_from,
     entry_from,
 )
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.files import ending_of, existing
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import TABLES, open_table
@@ -96,7 +96,7 @@ def _next(rows: Sequence[str], row: int, column: int, entry: object) -> tuple[in
 
 
 def _of_table(path: Path) -> Dictionary:
-    table = open_table(path, Reading(), Provenance())
+    table = open_table(path, InputOptions(), Provenance())
     names = {" ".join(name.lower().split()): name for name in table.header}
     for needed in _COLUMNS[:2]:
         if needed not in names:

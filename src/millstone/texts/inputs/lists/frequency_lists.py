@@ -12,7 +12,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.documents import as_objects
-from millstone.core.settings.inputs import Counted, Reading
+from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.tables.table import distinct_rows
 from millstone.core.terms.frequency_lists import FrequencyList, added_up
 from millstone.core.tokenise.words import normalise
@@ -45,7 +45,9 @@ class ListFile:
     own_names: dict[str, list[str]]
 
 
-def read_lists(inputs: Sequence[str], reading: Reading, counted: Counted, provenance: Provenance) -> list[ListFile]:
+def read_lists(
+    inputs: Sequence[str], reading: InputOptions, counted: FrequencyListOptions, provenance: Provenance
+) -> list[ListFile]:
     """The lists of all inputs, file by file.
 
     Raises
@@ -65,7 +67,7 @@ def read_lists(inputs: Sequence[str], reading: Reading, counted: Counted, proven
     return found
 
 
-def _sheets(path: Path, reading: Reading, counted: Counted, provenance: Provenance) -> list[str]:
+def _sheets(path: Path, reading: InputOptions, counted: FrequencyListOptions, provenance: Provenance) -> list[str]:
     """The sheets of a workbook that are lists; one that is named is taken as it is."""
     if reading.sheet:
         return [reading.sheet]
@@ -85,7 +87,7 @@ def _sheets(path: Path, reading: Reading, counted: Counted, provenance: Provenan
 
 
 def _read(
-    path: Path, name: str, own_name: str, reading: Reading, counted: Counted, provenance: Provenance
+    path: Path, name: str, own_name: str, reading: InputOptions, counted: FrequencyListOptions, provenance: Provenance
 ) -> ListFile:
     table = open_table(path, reading, provenance)
     if "n" in table.header and "term" in table.header and not counted.freq:
@@ -145,7 +147,7 @@ class _Rows:
     groups: Sequence[str] | None
 
 
-def _at_once(path: Path, table: Table, reading: Reading, names: _Names) -> _Rows | None:
+def _at_once(path: Path, table: Table, reading: InputOptions, names: _Names) -> _Rows | None:
     """The rows of a plain list, column by column; None where something in it has to be looked at row by row."""
     if ending_of(path) not in DELIMITED or reading.decimal_comma or not table.first_rows:
         return None

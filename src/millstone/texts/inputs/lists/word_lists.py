@@ -6,7 +6,7 @@ from pathlib import Path
 
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, nearest, nearest_names, quoted_entry
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.kinds import looks_like_path
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.word_lists import WordList, WordLists
@@ -146,7 +146,7 @@ def _entries(path: Path, what: str) -> list[tuple[str, int]]:
     """The entries of a list, each with its line, or its row in a table."""
     existing(path, what)
     if ending_of(path) in TABLES:
-        table = open_table(path, Reading(), Provenance())
+        table = open_table(path, InputOptions(), Provenance())
         if "term" not in table.header:
             raise DataError(
                 f"{path} has no column 'term' (its columns: {nearest_names('term', table.header)})",
@@ -190,7 +190,7 @@ def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
 
 def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[str, int]]:
     """First column -> second column and row, of a table with these two columns, or of two columns in all."""
-    table = open_table(existing(path, what), Reading(), Provenance())
+    table = open_table(existing(path, what), InputOptions(), Provenance())
     rows = [(number, cells.get(first, ""), cells.get(second, "")) for number, cells in table.rows]
     if first not in table.header or second not in table.header:
         raise DataError(

@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.base.arrays import compiled
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import codec_of
 from millstone.texts.inputs.files import open_source
 from millstone.texts.inputs.finding.stretches import WHOLE, Stretch
@@ -105,7 +105,7 @@ class CellBlock:
         return compiled.joined(self.data, self.quote, starts, lengths, ends), ends
 
 
-def cell_blocks(path: Path, reading: Reading, stretch: Stretch = WHOLE) -> Iterator[CellBlock]:
+def cell_blocks(path: Path, reading: InputOptions, stretch: Stretch = WHOLE) -> Iterator[CellBlock]:
     """The rows of a file, or of a stretch of it, that are not empty lines, in blocks; needs the compiled part.
 
     Raises

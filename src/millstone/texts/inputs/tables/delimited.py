@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from millstone.core.base.errors import DataError
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import open_text, wrong_bytes_in, zero_in
 from millstone.texts.inputs.files import ending_of
 from millstone.texts.inputs.provenance import Provenance
@@ -19,7 +19,7 @@ _TRIED = 1 << 16
 _BLOCK = 1 << 22
 
 
-def delimited_rows(path: Path, reading: Reading, provenance: Provenance) -> Iterator[tuple[int, list[str]]]:
+def delimited_rows(path: Path, reading: InputOptions, provenance: Provenance) -> Iterator[tuple[int, list[str]]]:
     """The rows of a file, numbered as a spreadsheet numbers them; read piece by piece.
 
     Raises
@@ -59,13 +59,13 @@ class NotPlainError(ValueError):
     """Something in a file has to be looked at row by row."""
 
 
-def plain_columns(path: Path, reading: Reading, width: int, first_row: int) -> Iterator[list[list[str]]]:
+def plain_columns(path: Path, reading: InputOptions, width: int, first_row: int) -> Iterator[list[list[str]]]:
     """The columns of a file from a row on, many rows at a time, where nothing in it needs a second look.
 
     Parameters
     ----------
     path : Path
-    reading : Reading
+    reading : InputOptions
     width : int
         The number of columns.
     first_row : int
@@ -106,12 +106,12 @@ def _columns(text: str, delimiter: str, quote: str, width: int) -> list[list[str
     return [cells[place::width] for place in range(width)]
 
 
-def delimiter_of(path: Path, reading: Reading) -> str:
+def delimiter_of(path: Path, reading: InputOptions) -> str:
     """What stands between the fields of a file."""
     return dialect(path, reading)[0]
 
 
-def dialect(path: Path, reading: Reading) -> tuple[str, str]:
+def dialect(path: Path, reading: InputOptions) -> tuple[str, str]:
     """The delimiter under which the first rows have most columns, and as many each; the quotation mark."""
     with open_text(path, reading.encoding, Provenance()) as stream:
         sample = stream.read(_TRIED)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.result import GivenCell
 from millstone.texts.inputs.files import ending_of, open_source
 from millstone.texts.inputs.provenance import Provenance
@@ -14,7 +14,7 @@ from millstone.texts.inputs.tables.table import open_table
 from millstone.texts.inputs.tables.workbook import native_rows
 
 
-def given_rows(path: Path, reading: Reading) -> tuple[list[str], list[tuple[int, list[Any]]]]:
+def given_rows(path: Path, reading: InputOptions) -> tuple[list[str], list[tuple[int, list[Any]]]]:
     """The names of the columns, and all rows below them, each under its number, blank ones too.
 
     Raises

@@ -8,7 +8,7 @@ from typing import Any
 
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import escaped
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import open_text, wrong_bytes_in
 from millstone.texts.inputs.files import check_expansion, for_library
 from millstone.texts.inputs.finding.stretches import WHOLE, Stretch
@@ -19,7 +19,9 @@ _ROWS_AT_ONCE = 4096
 Record = tuple[int, dict[str, str]]
 
 
-def json_records(path: Path, reading: Reading, provenance: Provenance, stretch: Stretch = WHOLE) -> Iterator[Record]:
+def json_records(
+    path: Path, reading: InputOptions, provenance: Provenance, stretch: Stretch = WHOLE
+) -> Iterator[Record]:
     """The objects of a JSON Lines file, or of a stretch of it, with the numbers of their lines.
 
     Raises
@@ -40,7 +42,7 @@ def json_records(path: Path, reading: Reading, provenance: Provenance, stretch: 
         raise wrong_bytes_in(path, reading.encoding) from error
 
 
-def json_array_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
+def json_array_records(path: Path, reading: InputOptions, provenance: Provenance) -> Iterator[Record]:
     """The objects of a JSON file that holds an array of them, the first numbered 1.
 
     Raises
@@ -101,7 +103,7 @@ def _as_cell(value: Any) -> str:
     return escaped(value if isinstance(value, str) else json.dumps(value, ensure_ascii=False, default=str))
 
 
-def parquet_records(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Record]:
+def parquet_records(path: Path, reading: InputOptions, provenance: Provenance) -> Iterator[Record]:
     """The rows of a Parquet file, the first numbered 1.
 
     Raises

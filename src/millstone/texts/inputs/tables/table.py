@@ -9,7 +9,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.read_errors import guarded
 from millstone.core.base.wording import listed, nearest, nearest_names
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.files import ending_of
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.delimited import delimited_rows, delimiter_of
@@ -52,7 +52,7 @@ class Table:
         return _named(self.path, self.header, _filled(rows), decimal_comma=False)
 
 
-def open_table(path: Path, reading: Reading, provenance: Provenance) -> Table:
+def open_table(path: Path, reading: InputOptions, provenance: Provenance) -> Table:
     """Open a table and find its header.
 
     Raises
@@ -92,7 +92,7 @@ def _filled(rows: Iterable[tuple[int, list[str]]]) -> Iterator[tuple[int, list[s
 
 
 def _with_header(
-    path: Path, grid: Iterator[tuple[int, list[str]]], reading: Reading, provenance: Provenance
+    path: Path, grid: Iterator[tuple[int, list[str]]], reading: InputOptions, provenance: Provenance
 ) -> tuple[list[str], Iterator[tuple[int, list[str]]], int]:
     """The column names, the rows below them, and the number of the row of the names.
 

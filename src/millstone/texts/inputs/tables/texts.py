@@ -8,7 +8,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.documents import DocumentBlock
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.texts.inputs.decoding import zero_in
 from millstone.texts.inputs.files import ending_of, watched
 from millstone.texts.inputs.finding.stretches import WHOLE, Stretch
@@ -21,13 +21,13 @@ from millstone.texts.inputs.tables.table import DELIMITED, Row, Table, column_of
 _TEXT_WORDS = 4
 
 
-def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator[Document]:
+def read_table(path: Path, reading: InputOptions, provenance: Provenance) -> Iterator[Document]:
     """One document per row; its group is found later, from its fields.
 
     Parameters
     ----------
     path : Path
-    reading : Reading
+    reading : InputOptions
     provenance : Provenance
         Notes the file, its empty cells, and columns that were guessed.
 
@@ -42,7 +42,7 @@ def read_table(path: Path, reading: Reading, provenance: Provenance) -> Iterator
 
 
 def read_table_in_blocks(
-    path: Path, reading: Reading, provenance: Provenance, stretch: Stretch = WHOLE
+    path: Path, reading: InputOptions, provenance: Provenance, stretch: Stretch = WHOLE
 ) -> Iterator[Document | DocumentBlock]:
     """The same, many rows at a time as long as nothing in them needs a closer look; all rows, or those of a stretch.
 
@@ -77,7 +77,7 @@ def read_table_in_blocks(
 class _TextRows:
     """The rows of a table as documents: which columns are their texts, their names and, if any, their groups."""
 
-    def __init__(self, path: Path, reading: Reading, provenance: Provenance) -> None:
+    def __init__(self, path: Path, reading: InputOptions, provenance: Provenance) -> None:
         self.table = table = open_table(path, reading, provenance)
         self.provenance = provenance
         self._encoding = reading.encoding
@@ -130,7 +130,7 @@ class _TextRows:
         yield DocumentBlock(names, *block.column(place), fields, self._before, block.numbers)
 
 
-def _text_column(table: Table, reading: Reading, provenance: Provenance) -> str:
+def _text_column(table: Table, reading: InputOptions, provenance: Provenance) -> str:
     if reading.text:
         return column_of(table, reading.text, "text")
     likely = text_columns(table)

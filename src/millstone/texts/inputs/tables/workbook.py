@@ -12,7 +12,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.read_errors import border
 from millstone.core.base.wording import listed, nearest, nearest_names
 from millstone.core.base.xml_text import text_of_workbook
-from millstone.core.settings.inputs import Reading
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.result import GivenCell
 from millstone.texts.inputs.files import check_expansion, open_archive
 from millstone.texts.inputs.provenance import Provenance
@@ -21,7 +21,7 @@ _MOST_ROWS = 1_048_576
 _DECORATION = re.compile(r'"[^"]*"|\\.|_.|\*.|\[[^\]]*\]')
 
 
-def workbook_rows(path: Path, reading: Reading, provenance: Provenance) -> Iterator[tuple[int, list[str]]]:
+def workbook_rows(path: Path, reading: InputOptions, provenance: Provenance) -> Iterator[tuple[int, list[str]]]:
     """The rows of one sheet, under their own numbers; cells stream.
 
     Raises
@@ -51,7 +51,7 @@ def _rows_of(sheet: Any, path: Path) -> Iterator[tuple[int, Sequence[Any]]]:
         yield number, row
 
 
-def native_rows(path: Path, reading: Reading) -> Iterator[tuple[int, list[GivenCell]]]:
+def native_rows(path: Path, reading: InputOptions) -> Iterator[tuple[int, list[GivenCell]]]:
     """The rows of one sheet, with the values and the formats of their cells.
 
     Raises
@@ -99,7 +99,7 @@ def _opened(path: Path) -> Iterator[Any]:
         book.close()
 
 
-def _sheet(book: Any, path: Path, reading: Reading, provenance: Provenance) -> Any:
+def _sheet(book: Any, path: Path, reading: InputOptions, provenance: Provenance) -> Any:
     sheets = {sheet.title: sheet for sheet in book.worksheets}
     if reading.sheet:
         if reading.sheet not in sheets:
