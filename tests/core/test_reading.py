@@ -151,7 +151,11 @@ class Company(unittest.TestCase):
             span, within = (chance.randint(0, 3), chance.randint(0, 3)), chance.choice(("document", "sentence"))
             places = find_expression(corpus, expression_from("ice, snow* hut"), NamedWords(corpus))
             settings = CollocatesSettings(
-                span=span, within=within, min_together=1, by_side=trial % 3 == 0, measures=("delta_p_near",)
+                span=span,
+                within=within,
+                min_together=1,
+                by_side=trial % 3 == 0,
+                measures=("delta_p_collocate_given_node",),
             )
             found = collocates(corpus, term_map, counts, {"n": places}, settings, tokens if trial % 4 > 1 else None)
             together: Counter[tuple[str, str, str]] = Counter()
@@ -194,9 +198,9 @@ class Company(unittest.TestCase):
                 self.assertAlmostEqual(row.expected, row.freq * window / size)
                 if window < size:
                     elsewhere = (row.freq - row.together) / (size - window)
-                    self.assertAlmostEqual(row.delta_p_near, row.together / window - elsewhere)
+                    self.assertAlmostEqual(row.delta_p_collocate_given_node, row.together / window - elsewhere)
                 else:
-                    self.assertTrue(math.isnan(row.delta_p_near) and row.ll == 0)
+                    self.assertTrue(math.isnan(row.delta_p_collocate_given_node) and row.ll == 0)
 
     def test_a_span_as_long_as_the_document_counts_every_other_word(self):
         corpus = corpus_of([("1", "a", "snow on the hut. Ice on the hut and snow.")], ordered=True)
@@ -214,7 +218,9 @@ class Company(unittest.TestCase):
         corpus = corpus_from(documents)
         term_map, counts = self.counted(corpus)
         places = find_expression(corpus, expression_from("ice"), NamedWords(corpus))
-        settings = CollocatesSettings(span=(2, 1), min_together=1, measures=("delta_p_near", "delta_p_of"))
+        settings = CollocatesSettings(
+            span=(2, 1), min_together=1, measures=("delta_p_collocate_given_node", "delta_p_node_given_collocate")
+        )
         found = collocates(corpus, term_map, counts, {"ice": places}, settings)
         every = pd.concat(
             [found, collocates(corpus, term_map, counts, {"ice": places}, replace(settings, repelled=True))]
@@ -234,7 +240,7 @@ class Company(unittest.TestCase):
             both = min(row.together, node, row.freq)
             self.assertAlmostEqual(row.log_dice, 14 + math.log2(2 * both / (node + row.freq)))
             not_near = (window - row.together) / (size - row.freq)
-            self.assertAlmostEqual(row.delta_p_of, row.together / row.freq - not_near)
+            self.assertAlmostEqual(row.delta_p_node_given_collocate, row.together / row.freq - not_near)
 
     def words_of(self, corpus: Corpus, group: str) -> list[str]:
         ids, starts, _ = corpus.sequence

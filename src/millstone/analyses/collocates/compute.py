@@ -52,7 +52,7 @@ def collocates(
     Returns
     -------
     Table
-        ``group, node, collocate, side, together, freq, expected, mi, t_score, ll, log_dice, docs_together``, the
+        ``group, node, collocate, side, together, freq, expected, mi, t_score, ll, log_dice, cooccurrence_docs``, the
         measures that were asked for, and ``note``; ranked within group, node and side.
 
     Notes
@@ -173,7 +173,7 @@ class _GroupCooccurrence:
             "freq": f2,
             "expected": data.expected,
             **{name: values for name, values in measured.items() if not MEASURES[name].column.optional},
-            "docs_together": docs,
+            "cooccurrence_docs": docs,
             **{name: values for name, values in measured.items() if MEASURES[name].column.optional},
             "note": self._notes(f12, largest, where),
         }

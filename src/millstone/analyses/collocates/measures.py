@@ -96,8 +96,8 @@ MEASURES: Measures[Measure[Cooccurrence]] = Measures(
     ),
     Measure(
         number(
-            "delta_p_near",
-            "delta p near",
+            "delta_p_collocate_given_node",
+            "delta p given node",
             "how much likelier the collocate is near the node than elsewhere",
             digits=4,
             priority=6,
@@ -110,8 +110,8 @@ MEASURES: Measures[Measure[Cooccurrence]] = Measures(
     ),
     Measure(
         number(
-            "delta_p_of",
-            "delta p of",
+            "delta_p_node_given_collocate",
+            "delta p given collocate",
             "how much likelier its tokens are near the node than other tokens",
             digits=4,
             priority=6,

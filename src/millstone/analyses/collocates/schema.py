@@ -53,7 +53,7 @@ def schema() -> Schema:
         (
             *_COLUMNS,
             *_of("log_dice", "mi", "t_score", "ll"),
-            integer("docs_together", "docs", "documents in which they occur together", DOCUMENTS, priority=4),
+            integer("cooccurrence_docs", "docs", "documents in which they occur together", DOCUMENTS, priority=4),
             *MEASURES.columns("log_dice", "mi", "t_score", "ll"),
             NOTE.having(priority=3),
         ),

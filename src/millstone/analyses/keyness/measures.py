@@ -335,21 +335,6 @@ MEASURES: Measures[KeynessMeasure] = Measures(
         "Hofland & Johansson 1982",
         "-1 to 1",
     ),
-    KeynessMeasure(
-        number(
-            "odds_share",
-            "odds share",
-            "odds ratio / (1 + odds ratio): 0 to 1, 0.5 when equal",
-            RATIO,
-            3,
-            priority=7,
-            optional=True,
-        ),
-        lambda s: s.effect(measures.odds_share),
-        "odds_ratio / (1 + odds_ratio)",
-        span="0 to 1",
-        strength=lambda values: np.abs(values - 0.5),
-    ),
 )
 
 

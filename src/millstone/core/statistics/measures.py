@@ -282,18 +282,6 @@ def odds_ratio(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = 
     return np.where(np.isfinite(found), found, np.nan)
 
 
-def odds_share(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
-    """``odds_ratio / (1 + odds_ratio)``, 0 to 1; 0.5 for equal rates.
-
-    Examples
-    --------
-    >>> odds_share(np.array([12, 5]), np.array([4, 5]), 112, 105).round(3).tolist()
-    [0.752, 0.483]
-    """
-    ratio = odds_ratio(a, b, n1, n2, zeros)
-    return ratio / (1 + ratio)
-
-
 def diff_coefficient(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """``(r1 - r2) / (r1 + r2)``, -1 to 1, from the counts as they are.
 
