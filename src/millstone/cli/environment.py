@@ -1,4 +1,4 @@
-"""What a report of a fault should say of the machine."""
+"""A description of the machine for reports of faults."""
 
 import locale
 import platform

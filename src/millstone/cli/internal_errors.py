@@ -1,4 +1,4 @@
-"""What is said of exceptions that no part of the program foresaw."""
+"""Messages for unexpected exceptions."""
 
 import errno
 
@@ -8,7 +8,7 @@ _NO_ROOM = "failed to map segment"
 
 
 def explained(error: Exception) -> MillstoneError:
-    """What is said of an exception that nobody foresaw: of the system, of memory, or a fault of the program."""
+    """The message for an unexpected exception: of the system, of memory, or a fault of the program."""
     if isinstance(error, OSError) and error.errno:
         return _of_the_system(error)
     if _is_of_memory(error):

@@ -59,7 +59,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     if not sys.warnoptions and "--debug" not in arguments:
         # what a library thinks of its future, or of a file, is not for the user
         warnings.simplefilter("ignore")
-        # nor is what goes wrong while things are taken away
+        # nor are errors during interpreter shutdown
         sys.unraisablehook = lambda what: None
     name = arguments[0] if arguments and arguments[0] in ORDER else ""
     label = f"millstone {name}".strip()
@@ -91,7 +91,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
             raise
         if was_interrupted():
             return _interrupted(label)
-        # given back, so that a want of memory can be said
+        # release the reserve so that an out-of-memory message can be printed
         reserve.clear()
         discard_output()
         report(label, explained(error))
@@ -149,11 +149,11 @@ _OF_PROGRAM = {
     "--version": "millstone.cli.environment",
     "--columns-of": "millstone.cli.manual.columns",
 }
-"""What is asked of the program itself -> the module whose `show` prints it."""
+"""Option of the program itself -> the module whose `show` prints it."""
 
 
 def overview() -> str:
-    """What ``millstone`` alone prints."""
+    """The overview that ``millstone`` alone prints."""
     asked = questions()
     lines = [f"  {name:<12}{asked[name]}" for name in ORDER]
     return "\n".join(

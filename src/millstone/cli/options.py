@@ -232,7 +232,7 @@ def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
 
 
 def parse(parser: Parser, arguments: Sequence[str]) -> dict[str, Any]:
-    """What was typed, by name; options left out are absent.
+    """Parse the arguments into values by name; options left out are absent.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""What surrounds a run: signals that interrupt it, and streams that may be closed."""
+"""Signals that interrupt a run, and streams that may be closed."""
 
 import contextlib
 import io
@@ -14,7 +14,7 @@ class Terminated(SystemExit):
 
 
 def until_it_runs() -> None:
-    """Before the program can say anything, let an interruption end it without a word."""
+    """Until main() runs, let Ctrl-C end the process silently."""
     if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
         signal.signal(signal.SIGINT, signal.SIG_DFL)
 
@@ -56,7 +56,7 @@ def _terminated(number: int, frame: FrameType | None) -> NoReturn:
 
 
 def at_the_end() -> None:
-    """What still comes ends the program without a word."""
+    """From now on a further Ctrl-C ends the program silently."""
     with contextlib.suppress(ValueError):
         # only the main thread may say so
         signal.signal(signal.SIGINT, signal.SIG_DFL)

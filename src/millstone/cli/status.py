@@ -4,7 +4,7 @@ from enum import IntEnum
 
 
 class Status(IntEnum):
-    """What the process says when it ends."""
+    """Exit statuses."""
 
     DONE = 0
     DATA_AT_FAULT = 1

@@ -1,4 +1,4 @@
-/* What takes longest, as it is done by array operations elsewhere: runs of a text (`runs.py`), numbers for byte strings
+/* The hot loops; each has a pure NumPy equivalent: runs of a text (`runs.py`), numbers for byte strings
    (`numbering.py`), cells of a matrix under other columns (`cells.py`), UTF-8 checked (`decoding.py`), rows of
    a delimited file found (`delimited.py`).
 

@@ -1,4 +1,4 @@
-"""What a function of the library gives back: a table, what it means, and what one can do with it."""
+"""The result of a function of the library: its table, its meaning, and ways to draw and save it."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace

@@ -63,7 +63,7 @@ def _analysed(command: Command, inputs: tuple[Texts, ...], options: Mapping[str,
         step = make_step(command, {**values, **({"input": typed} if typed else {})})
         outcome = workshop.carry_out(step, claimed(step))
     except MillstoneError as error:
-        # where texts in memory lie is nothing to the user
+        # do not show temporary paths to the user
         raise type(error)(error.what.replace(before, ""), error.remedy.replace(before, "")) from error
     return Analysis(
         outcome.chosen.frame,

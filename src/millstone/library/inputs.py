@@ -18,7 +18,7 @@ Texts: TypeAlias = "str | os.PathLike[str] | pd.DataFrame | Sequence[str] | Mapp
 
 
 class TextStore:
-    """Keeps texts that are in memory as tables in a folder, and says how they are typed.
+    """Writes in-memory texts to temporary JSONL tables and returns the matching input arguments.
 
     Parameters
     ----------
@@ -37,7 +37,7 @@ class TextStore:
         return self._tables > 0
 
     def typed(self, given: Texts, group: str = "") -> Iterator[str]:
-        """What one would type for an input.
+        """Yield the inputs as one would type them.
 
         Raises
         ------

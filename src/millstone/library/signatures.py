@@ -92,7 +92,7 @@ def _summary(command: Command) -> str:
 
 
 def docstring(command: Command) -> str:
-    """What help() says of a function."""
+    """The text that help() shows for a function."""
     lines = [_summary(command), "", command.about, "", "Parameters", "----------"]
     lines += ["*inputs", "    Paths, DataFrames, lists of texts, or these by the names of their groups."]
     for one in parameters(command):

@@ -30,7 +30,7 @@ _MANY = 2000
 
 @dataclass(frozen=True)
 class Guess:
-    """What a table or folder seems to hold; empty where nothing is likely."""
+    """A guess at what a table or folder holds; empty where nothing is likely."""
 
     text: str = ""
     id: str = ""

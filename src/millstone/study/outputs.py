@@ -1,4 +1,4 @@
-"""What a step writes: its files claimed before any work, and added when it is done."""
+"""Outputs of a step: claimed before any work, and added when it is done."""
 
 import os
 from collections.abc import Collection

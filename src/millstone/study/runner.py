@@ -32,7 +32,7 @@ _LARGE = 1_000_000_000
 
 @frozen
 class Outcome:
-    """What a step came to: its result, whole and with rows chosen; files written, notes, marked texts to be shown.
+    """The outcome of a step: its result, whole and with rows chosen; files written, notes, marked texts to show.
 
     `figure` is what was drawn, where it is wanted for a report.
     """
@@ -142,7 +142,7 @@ class StepRunner:
         return Outcome(step, material, checked.result, checked.result, tuple(outputs.commit()), tuple(notes))
 
     def _note_formulas(self, step: Step[Any], chosen: Result, notes: list[str]) -> None:
-        """That a spreadsheet may run cells of a table, which as data stay what they are."""
+        """Note that a spreadsheet may run cells of a table, which as data stay what they are."""
         output = step.output.output
         if output.lower().endswith((".csv", ".tsv", "/")) and (number := like_formulas(chosen.table)):
             notes.append(

@@ -84,7 +84,7 @@ class _File:
         )
 
     def notes(self) -> tuple[str, ...]:
-        """What is left out of account: a study that somebody else wrote has no say in which machines compute."""
+        """Notes on ignored keys: a study that somebody else wrote has no say in which machines compute."""
         places: list[Key] = [("study",), *(("step", number) for number in range(len(self.content.get("step", []))))]
         return tuple(
             f"{self.where(*place, _ELSEWHERE)}: {_ELSEWHERE} is not read from a study, whoever wrote it would choose "

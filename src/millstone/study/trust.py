@@ -1,4 +1,4 @@
-"""What a study names outside its own folder: nothing of it is read or written before the user trusts the study."""
+"""Places that a study names outside its own folder: none is read or written before the user trusts the study."""
 
 import glob
 import os
@@ -22,7 +22,7 @@ _READS, _WRITES = "reads", "writes"
 
 
 def named_outside(study: Study, path: Path) -> list[str]:
-    """What the steps of a study read and write outside the folder of its file, after links are resolved.
+    """List what the steps of a study read and write outside the folder of its file, after links are resolved.
 
     Parameters
     ----------
@@ -46,7 +46,7 @@ def _parts_of(step: Step[Any]) -> tuple[Any, ...]:
 
 
 def outside(parts: Iterable[Any], path: Path) -> list[str]:
-    """What some settings name outside the folder of the study file at `path`, each once."""
+    """List what some settings name outside the folder of the study file at `path`, each once."""
     folder = _folder_of(path)
     named = dict.fromkeys(place for part in parts for place in _named(part))
     found: dict[str, None] = {}
@@ -89,7 +89,7 @@ def _folder_of(path: Path) -> Path:
 
 
 def _named(part: Any) -> Iterator[tuple[str, str, bool]]:
-    """What settings read and write: the verb, what is typed, and whether it is an input."""
+    """Paths that settings read and write: the verb, what is typed, and whether it is an input."""
     for name, one in declared(type(part)).items():
         kind: Kind = one.metadata["kind"]
         values = getattr(part, one.name)

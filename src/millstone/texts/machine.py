@@ -1,4 +1,4 @@
-"""What there is for the work: processors and memory of this machine, and the workers of a cluster."""
+"""Resources: processors and memory of this machine, and the workers of a cluster."""
 
 import os
 from collections.abc import Sequence
@@ -59,7 +59,7 @@ def _available() -> int:
 
 
 def _limits_of_groups() -> list[int]:
-    """What the control groups that this process is in let it have, on Linux."""
+    """Memory limits of the control groups that this process is in, on Linux."""
     found = []
     with suppress(OSError):
         for line in Path("/proc/self/cgroup").read_text("ascii").splitlines():

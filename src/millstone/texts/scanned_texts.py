@@ -1,4 +1,4 @@
-"""What a step works on: scanned texts, and how they came about."""
+"""Scanned texts, and how they came about."""
 
 from collections.abc import Mapping
 from dataclasses import field

@@ -125,7 +125,7 @@ class Scans:
 
 
 def _text_rules(request: TextRequest) -> tuple[object, ...]:
-    """What of the preparation matters before terms are made."""
+    """The part of the preparation that matters before terms are made."""
     preparation = request.preparation
     cleaning = (preparation.drop_repeats, preparation.drop_running, preparation.cut, preparation.mend)
     tagger: tuple[str, ...] = ()

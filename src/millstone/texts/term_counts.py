@@ -61,7 +61,7 @@ class TermCounts:
             notes.append(f"one {noun_of(self.prepared.corpus.documents)} only in {listed(lone)}: {what}")
 
     def table(self, analysis: Callable[[Counts], Table]) -> Table:
-        """What an analysis makes of the counts; n-grams of several sizes are one table, by group, then size."""
+        """Apply an analysis to the counts; n-grams of several sizes become one table, by group, then size."""
         tables = {n: analysis(counts) for n, counts in self.counted.items()}
         if len(tables) == 1:
             return next(iter(tables.values()))
@@ -166,7 +166,7 @@ def as_counted(request: TextRequest, corpus: Corpus, term_map: TermMap) -> TermM
 def count_terms(
     request: TextRequest, prepared: PreparedTerms, material: ScannedTexts, notes: list[str]
 ) -> dict[int, Counts]:
-    """What is counted: single terms under 1, n-grams under their size."""
+    """Count single terms under 1, n-grams under their size."""
     preparation = request.preparation
     corpus, term_map, lists = prepared.corpus, prepared.term_map, prepared.lists
     if request.counted.count_field:

@@ -8,6 +8,6 @@ from millstone.core.settings.kinds import integer
 
 @frozen
 class AlikeSettings(FindSettings):
-    """What ``alike`` can be asked."""
+    """Settings of ``alike``."""
 
     min_freq: int = setting(integer("N", 1), 5, "leave out terms, and nodes, with fewer than N occurrences")

@@ -1,4 +1,4 @@
-"""What the analyses have in common: the steps of the work, each with a default that suits counting words."""
+"""The base of all analyses: the stages of the work, each with a default that suits counting words."""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from importlib import import_module

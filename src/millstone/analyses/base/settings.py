@@ -13,7 +13,7 @@ MOST_DRAWS = 10_000_000
 
 @frozen
 class ComparisonSettings:
-    """What every comparison of groups can be asked."""
+    """Settings of every comparison of groups."""
 
     against: str = setting(
         group_or_table("rest|pairs|GROUP|FILE", LISTS),
@@ -43,7 +43,7 @@ class SamplingSettings(Sampling):
 
 @frozen
 class CertaintySettings(SamplingSettings):
-    """What every analysis with p values can be asked about how sure a difference is."""
+    """Settings of every analysis with p values: intervals and adjustment."""
 
     adjust: str = setting(
         choice("bh", "holm", "bonferroni", "none"),
@@ -73,7 +73,7 @@ class DictionarySource:
 
 @frozen
 class DictionarySettings(DictionarySource):
-    """What is counted by a dictionary."""
+    """Settings that name a dictionary."""
 
     scale: str = setting(
         choice("percent", "count", "per_thousand", "weighted"),
@@ -95,7 +95,7 @@ class FindSettings:
 
 @frozen
 class NodeSettings(DictionarySource, FindSettings):
-    """What is looked for: expressions, or the places of a dictionary's categories; and what counts as near."""
+    """Settings of nodes: expressions, or categories of a dictionary; and what counts as near."""
 
     gap: int = setting(
         integer("N", most=MOST_SPAN), 0, "let up to N other words come between two words of an expression", rare=True

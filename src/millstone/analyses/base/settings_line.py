@@ -28,7 +28,7 @@ def command_line(step: Step[Any]) -> str:
 
 
 def command_words(step: Step[Any]) -> list[str]:
-    """The same, word by word, an option together with its value."""
+    """A step as one would type it, word by word, an option together with its value."""
     folder = Path(step.study).parent if step.study else Path()
     if step.number and any(map(_is_rule, step.typed.values())):
         return [f"millstone run {quoted(Path(step.study).name)}", f"--step {step.number}"]

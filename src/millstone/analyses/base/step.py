@@ -1,4 +1,4 @@
-"""What a study is made of: steps, each a command with all its settings."""
+"""Steps: each a command with all its settings."""
 
 from collections.abc import Mapping
 from dataclasses import field
@@ -14,7 +14,7 @@ from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.outputs.charts.settings import AnyChartSettings, ChartSettings
 
-# said elsewhere, or without a part in what is computed
+# reported elsewhere, or without effect on the numbers
 _OF_FIGURES = {name for name in declared(AnyChartSettings) if name != "seed"}
 _NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend", "quiet"}
 

@@ -134,7 +134,7 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
 
 
 def _validation(step: Step[CategorySettings], material: ScannedTexts, notes: list[str]) -> Result:
-    """What is odd about the step's dictionary; with texts, what its entries catch there.
+    """The odd entries of the step's dictionary; with texts, what each catches there.
 
     Raises
     ------

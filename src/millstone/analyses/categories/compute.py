@@ -43,7 +43,7 @@ def categories(corpus: Corpus, dictionary: Dictionary, settings: DictionarySetti
 
 
 def table_of(matches: DictionaryMatches, dictionary: Dictionary, scale: str) -> Table:
-    """The same from the matches of a dictionary."""
+    """The categories of each document, from the matches of a dictionary."""
     corpus = matches.corpus
     names = dictionary.needed_categories
     numbers = matches.numbers(names)

@@ -28,7 +28,7 @@ _POSSIBLE = {"percent": (0.0, 100.0), "per_thousand": (0.0, 1000.0), "count": (0
 
 
 def scale_unit(scale: str) -> str:
-    """What a category's value is on a scale, in words."""
+    """The unit of a category's value on a scale, in words."""
     return _SCALES[scale][0]
 
 
@@ -110,7 +110,7 @@ def in_order() -> Schema:
 
 
 def validation() -> Schema:
-    """What was found in a dictionary."""
+    """The schema of findings in a dictionary."""
     return Schema(
         "validation",
         (

@@ -8,7 +8,7 @@ from millstone.core.settings.kinds import output_path, paths, switch
 
 @frozen
 class CategorySettings(DictionarySettings):
-    """What ``categories`` can be asked."""
+    """Settings of ``categories``."""
 
     by_group: str = setting(output_path("FILE"), "", "write means, deviations and pooled values of the groups")
     words: str = setting(

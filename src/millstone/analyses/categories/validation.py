@@ -1,4 +1,4 @@
-"""What is odd about a dictionary: entries that do nothing, that stand twice, or that catch too much."""
+"""Validation of a dictionary: entries that do nothing, that stand twice, or that catch too much."""
 
 import difflib
 import re
@@ -33,7 +33,7 @@ class _Row:
 
 
 def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: Sequence[str] = ()) -> Table:
-    """What is odd about the entries of a dictionary.
+    """Find odd entries of a dictionary.
 
     Parameters
     ----------
@@ -124,7 +124,7 @@ def _swallowed(rows: Sequence[_Row]) -> list[tuple[_Row, str]]:
 
 
 def _kind(row: _Row) -> tuple[object, ...]:
-    """What two entries must have in common, so that one can stand for the other."""
+    """The key that two entries share if one can stand for the other."""
     return row.category, row.entry.is_exception, row.entry.tags, row.entry.weight
 
 

@@ -1,4 +1,4 @@
-"""What is in the texts of a step, what looks wrong with them, and what happens to a word."""
+"""Checks of the texts of a step: sizes, what looks wrong, and what happens to a word."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
@@ -31,7 +31,7 @@ from millstone.texts.scans import Scans, least_tokens, scan_step
 
 @dataclass(frozen=True)
 class Checked:
-    """What was found: the table of groups, what looks wrong, what was read, and what was left out."""
+    """The outcome of a check: the table of groups, what looks wrong, what was read, and what was left out."""
 
     result: Result
     findings: tuple[Finding, ...]
@@ -69,7 +69,7 @@ def check(step: Step[Any], progress: Callable[[int, int], None]) -> Checked:
 
 
 def _function_words(corpus: Corpus, lists: WordLists) -> dict[str, str]:
-    """What the stop lists leave out, and the pronouns of the lemmas; without either, what the likeliest list has.
+    """Function words: those of the stop lists and pronouns of the lemmas; without either, of the likeliest list.
 
     Returns
     -------
@@ -94,7 +94,7 @@ def first_documents(step: Step[Any]) -> Iterator[Document]:
 
 
 def explain(step: Step[Any], progress: Callable[[int, int], None]) -> list[str]:
-    """What happens to a word, a line for each of its forms.
+    """Explain what happens to a word, a line for each of its forms.
 
     Raises
     ------

@@ -1,4 +1,4 @@
-"""What looks wrong with texts, and the option that would fix it."""
+"""Findings: what looks wrong with texts, and the option that would fix it."""
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
@@ -32,7 +32,7 @@ class Finding:
 
 
 def findings(corpus: Corpus, inspector: Inspector, function_words: Mapping[str, str] | None = None) -> list[Finding]:
-    """What looks wrong, each with the option that would fix it, the gravest first.
+    """Find what looks wrong, each with the option that would fix it, the gravest first.
 
     `function_words` holds word -> what takes it for one; then the scan must be ordered.
     """

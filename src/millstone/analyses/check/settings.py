@@ -8,7 +8,7 @@ from millstone.core.settings.preparation import Sampling
 
 @frozen
 class CheckSettings(Sampling):
-    """What ``check`` can be asked."""
+    """Settings of ``check``."""
 
     show: int = setting(integer("N"), 0, "print the first N documents whole, as they are read and cleaned")
     explain: str = setting(

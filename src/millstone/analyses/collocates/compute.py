@@ -75,7 +75,7 @@ def collocates(
 
 
 class _Near(NamedTuple):
-    """What is near a node: the positions of word tokens, of the tokens that count, and the form of each of these."""
+    """The tokens near a node: positions of all word tokens, of those that count, and the form of each of these."""
 
     words: np.ndarray
     tokens: np.ndarray
@@ -85,7 +85,7 @@ class _Near(NamedTuple):
 def _near(
     corpus: Corpus, places: Matches, settings: CollocatesSettings, counted: CountedTokens | None
 ) -> dict[str, _Near]:
-    """What is in the spans, by side; positions ascend and are those of the texts, of a phrase its first."""
+    """The tokens in the spans, by side; positions ascend and are those of the texts, of a phrase its first."""
     ids, _, _ = corpus.sequence
     left, right = reach(corpus, places, settings.span, settings.within)
     sides = {"left": covered(left, places.start, len(ids)), "right": covered(places.end, right, len(ids))}

@@ -21,7 +21,7 @@ def _ranking() -> Sequence[str]:
 
 @frozen
 class CollocatesSettings(NodeSettings):
-    """What ``collocates`` can be asked."""
+    """Settings of ``collocates``."""
 
     by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
     min_together: int = setting(integer("N", 1), 3, "leave out collocates that occur near a node fewer than N times")

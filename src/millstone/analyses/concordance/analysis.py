@@ -187,7 +187,7 @@ def _lines(
 
 
 def _sort_keys(step: Step[ConcordanceSettings], fields: Collection[str]) -> list[str]:
-    """What lines are sorted by, one key after the other."""
+    """The keys by which lines are sorted, one after the other."""
     keys = [key.strip() for key in step.output.sort.split(",") if key.strip()]
     for key in keys:
         if key not in _KEYS and key not in fields:

@@ -8,7 +8,7 @@ from millstone.core.settings.kinds import choice_or_integer, free_text, integer,
 
 @frozen
 class ConcordanceSettings(NodeSettings):
-    """What ``concordance`` can be asked."""
+    """Settings of ``concordance``."""
 
     from_: str = setting(path("TABLE"), "", "the lines behind a number of a saved table; with --row or --term")
     row: int = setting(integer("N", 1), 0, "--from: the row of data, 1 for the first")

@@ -110,7 +110,7 @@ def columns_kept(table: Table, values: Sequence[str]) -> list[str]:
 
 
 def columns_of_values(step: Step[Any], table: Table, values: Sequence[str]) -> dict[str, Column]:
-    """What the values mean, as far as it is known: those of a dictionary and measures, not other fields."""
+    """The columns of the values, as far as they are known: of a dictionary and measures, not of other fields."""
     known = {name: MEASURES[name].column for name in values if name in MEASURES}
     known |= {name: class_column(name) for name in values if name in WORD_CLASSES}
     if step.settings.dictionary:

@@ -240,7 +240,7 @@ def _ends(settings: ContrastChartSettings) -> str:
 
 
 def _unit(result: Result) -> str:
-    """What categories are measured in, in words; measures and fields have their own units."""
+    """The unit of categories in words; measures and fields have their own units."""
     if "dictionary" not in result.settings or "values" in result.settings:
         return ""
     return f", {scale_unit(str(result.settings.get('scale', 'percent')))}"

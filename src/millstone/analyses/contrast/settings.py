@@ -8,7 +8,7 @@ from millstone.core.settings.kinds import choice, free_text, integer, names, out
 
 @frozen
 class ContrastSettings(CertaintySettings, DictionarySettings):
-    """What ``contrast`` can be asked."""
+    """Settings of ``contrast``."""
 
     values: tuple[str, ...] = setting(
         names("A,B"),

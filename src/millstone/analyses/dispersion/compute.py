@@ -41,7 +41,7 @@ def dispersion_of_terms(counts: Counts, settings: DispersionSettings | None = No
 
 
 def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
-    """The same of the places of nodes, in their order; a node without a place in a group has freq 0, the rest empty.
+    """The dispersion of nodes, in their order; a node without a match in a group has freq 0, the rest empty.
 
     Parameters
     ----------

@@ -8,7 +8,7 @@ from millstone.core.settings.kinds import integer
 
 @frozen
 class DispersionSettings(NodeSettings):
-    """What ``dispersion`` can be asked."""
+    """Settings of ``dispersion``."""
 
     min_freq: int = setting(integer("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
     max_freq: int = setting(integer("N"), 0, "leave out terms with more than N occurrences in a group", rare=True)

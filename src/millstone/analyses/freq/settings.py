@@ -7,7 +7,7 @@ from millstone.core.settings.kinds import integer, number, switch
 
 @frozen
 class FrequencySettings:
-    """What ``freq`` can be asked."""
+    """Settings of ``freq``."""
 
     min_freq: int = setting(integer("N", 1), 1, "leave out terms with fewer than N occurrences in a group")
     max_freq: int = setting(

@@ -93,7 +93,7 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
         raise UsageError("--background: only --shared uses it", "type --shared as well")
     if settings.resample and settings.rank_by in P_LIKE and settings.test in OF_RATES:
         raise UsageError(
-            f"--rank-by {settings.rank_by} with --resample: --test {settings.test} is not made anew for each sample",
+            f"--rank-by {settings.rank_by} with --resample: --test {settings.test} is not recomputed for each sample",
             "rank by ll or log_ratio, or leave --resample out",
         )
     if settings.count == "documents" and settings.test in OF_RATES:

@@ -24,7 +24,7 @@ _SIDES = ["target", "reference"]
 
 
 def draw(result: Result, settings: ChartSettings) -> Figure:
-    """A panel a comparison: terms by log ratio, the two sides named at the two ends of the axis."""
+    """One panel per comparison: terms by log ratio, the two sides named at the two ends of the axis."""
     chosen = [strongest(frame, settings.most_drawn()) for _, frame in result.frame.groupby(_SIDES, sort=False)]
     figure, grid = _grid(chosen)
     look = GroupLook(result.groups, settings.chart_colors)
@@ -139,7 +139,7 @@ _HIGHEST = {
 
 
 def ranked_by(result: Result) -> str:
-    """What the first terms of a table of keyness have, in words."""
+    """The rule by which the first terms of a table of keyness are first, in words."""
     settings = result.settings
     if settings.get("shared"):
         return "the lowest rate in the background" if "background" in settings else "the smallest difference"

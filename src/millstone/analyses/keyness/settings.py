@@ -27,12 +27,12 @@ def _measures() -> Sequence[str]:
 
 @frozen
 class KeynessSettings(CertaintySettings, ComparisonSettings):
-    """What ``keyness`` can be asked."""
+    """Settings of ``keyness``."""
 
     test: str = setting(
         choice("documents", "ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
         "",
-        "what p is of (default: documents); of tokens are ll, g2, chi2, fisher",
+        "the significance test behind p (default: documents); over tokens: ll, g2, chi2, fisher",
     )
     interval: str = setting(
         choice("documents", "tokens", "resample"),
@@ -105,5 +105,5 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
 
     @property
     def in_full(self) -> "KeynessSettings":
-        """The same with every compared term to be shown."""
+        """The settings with every compared term to be shown."""
         return replace(self, alpha=None, min_log_ratio=None, direction="both")

@@ -22,7 +22,7 @@ from millstone.core.tables.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts, Part
 
-"""What a prior may be besides a list."""
+"""The priors that are not a list."""
 FEW_COUNTS = 10
 UNIFORM = 0.5
 Z_NOTED = 1.96

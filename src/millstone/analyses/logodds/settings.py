@@ -10,7 +10,7 @@ PRIORS = ("pooled", "uniform", "none")
 
 @frozen
 class LogOddsSettings(SamplingSettings, ComparisonSettings):
-    """What ``logodds`` can be asked."""
+    """Settings of ``logodds``."""
 
     prior: str = setting(
         choice_or_path("pooled|uniform|none|FILE", *PRIORS),

@@ -5,7 +5,7 @@ from millstone.core.tables.schema import Schema
 
 
 def schema() -> Schema:
-    """What is known of the rows of a matrix."""
+    """The columns that describe the rows of a matrix."""
     return Schema(
         "matrix",
         (

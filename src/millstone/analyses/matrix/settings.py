@@ -7,7 +7,7 @@ from millstone.core.settings.kinds import choice, integer, switch
 
 @frozen
 class MatrixSettings:
-    """What ``matrix`` can be asked."""
+    """Settings of ``matrix``."""
 
     by: str = setting(choice("document", "group"), "document", "one row per document, or one row per group")
     transpose: bool = setting(switch(), False, "one row per term, one column per document or group")

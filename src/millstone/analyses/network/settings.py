@@ -20,7 +20,7 @@ def _measures() -> Sequence[str]:
 
 @frozen
 class NetworkSettings(DictionarySource):
-    """What ``network`` can be asked."""
+    """Settings of ``network``."""
 
     terms: int = setting(
         integer("N", 1, most=20_000),

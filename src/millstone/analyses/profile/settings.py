@@ -7,7 +7,7 @@ from millstone.core.settings.kinds import integer, switch
 
 @frozen
 class ProfileSettings:
-    """What ``profile`` can be asked."""
+    """Settings of ``profile``."""
 
     per_document: bool = setting(switch(), False, "one row per document instead of one row per group")
     keep_all: bool = setting(

@@ -27,7 +27,7 @@ def tokens_by_class(corpus: Corpus) -> Mapping[str, np.ndarray]:
 
 
 def class_column(name: str) -> Column:
-    """What the share of a word class means."""
+    """The column of the share of a word class."""
     tag = WORD_CLASSES[name]
     return number(
         name, f"{tag.lower()} %", f"share of the tokens that are tagged {tag}", PERCENT, 1, least=0.0, most=100.0

@@ -8,7 +8,7 @@ from millstone.core.settings.kinds import choice, integer, switch
 
 @frozen
 class WordTreeSettings(NodeSettings):
-    """What ``wordtree`` can be asked."""
+    """Settings of ``wordtree``."""
 
     side: str = setting(choice("right", "left", "both"), "right", "the contexts that follow, precede, or both")
     depth: int = setting(integer("N", 1, most=50), 4, "how many forks deep")

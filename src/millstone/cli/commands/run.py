@@ -42,13 +42,13 @@ def run(typed: Mapping[str, Any]) -> None:
 
 
 def _list_outside(named: list[str]) -> None:
-    """What a study names outside its folder, line by line."""
+    """Print what a study names outside its folder, line by line."""
     if named:
         put("\n".join(["outside its folder the study", *(f"   {one}" for one in named)]))
 
 
 def _plan(study: "Study") -> list[str]:
-    """What would be done and written, step by step."""
+    """The plan of a study: what each step would do and write."""
     lines = []
     for number, step in enumerate(study.steps, 1):
         lines.append(f"{title_of(number, step)}: {step.command.question}")

@@ -1,4 +1,4 @@
-"""What the manual says of each command, read off its parser."""
+"""The content of manual pages, read off the parser of each command."""
 
 import argparse
 import re
@@ -58,7 +58,7 @@ class CommandPage:
 
 
 def page_of(name: str, question: str, parser: Parser) -> CommandPage:
-    """What the manual says of a command whose parser explains every option."""
+    """The manual page of a command whose parser explains every option."""
     about = (parser.description or "").partition("\n\n")[2]
     lines = (parser.epilog or "").splitlines()[1:]
     takes = (parser.usage or "").removeprefix(f"millstone {name}").removesuffix("[options]").strip()

@@ -7,7 +7,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 from millstone.cli.manual.commands import CommandPage
 
 ASKS = "--columns-of"
-"""What a script types to ask for the columns of the tables among the words of a command."""
+"""The call with which a script asks for the columns of the tables among the words of a command."""
 _OF_PROGRAM = {
     "--help": "how to use millstone",
     "--version": "the version",

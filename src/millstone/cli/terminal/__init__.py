@@ -1,1 +1,1 @@
-"""What is shown on a screen: tables, marked texts, messages and progress."""
+"""The screen: tables, marked texts, messages and progress."""

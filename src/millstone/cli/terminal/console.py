@@ -1,4 +1,4 @@
-"""What a command says besides its result: summaries, notes and errors, on standard error."""
+"""Messages on standard error: summaries, notes, errors and progress."""
 
 import sys
 import time

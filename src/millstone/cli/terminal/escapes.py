@@ -1,10 +1,10 @@
-"""What texts must not do to a terminal: control characters and overrides of direction are shown as signs."""
+"""Escapes: control characters and overrides of direction in texts are shown as signs, never sent to a terminal."""
 
 import re
 
 # line breaks and tabs are not among them; nor are the marks that isolate text of another direction, as we use them
 CONTROLS = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\ud800-\udfff]")
-"""What a terminal is not shown."""
+"""Characters that are never sent to a terminal."""
 _LONGEST = 80
 _WORD = re.compile(rf"\S{{{_LONGEST + 1},}}|'[^']{{{_LONGEST + 1},}}'|\"[^\"]{{{_LONGEST + 1},}}\"")
 

@@ -44,7 +44,7 @@ def show_sides(result: Result, limit: int, console: Console) -> bool:
     hidden = sum(map(len, sides)) - sum(map(len, shown))
     saving = f"-o FILE.csv{' without --top' if 'top' in result.settings else ''}"
     if hidden:
-        console.print(f"  ... {numbered(hidden, 'more row')}; --top N shows N a side, {saving} saves all")
+        console.print(f"  ... {numbered(hidden, 'more row')}; --top N shows N per side, {saving} saves all")
     equal = len(table) - sum(map(len, sides))
     if equal:
         console.print(f"  {numbered(equal, 'term')} of equal rates on both sides not shown")

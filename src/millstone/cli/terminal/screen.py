@@ -75,7 +75,7 @@ def how_to_save(result: Result) -> str:
 
 
 def legend(result: Result) -> list[str]:
-    """What each column of a result means, one line per column."""
+    """The meaning of each column of a result, one line per column."""
     lines = ["columns:"]
     for name, column in result.columns.items():
         unit = f" ({column.unit})" if column.unit and column.unit not in column.meaning else ""

@@ -30,7 +30,7 @@ def address_in(typed: str) -> str:
 
 
 def protocol_of(address: str) -> str:
-    """What stands before ``://``."""
+    """The protocol, before ``://``."""
     return address.partition("://")[0]
 
 

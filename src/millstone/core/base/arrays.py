@@ -1,4 +1,4 @@
-"""Small questions that are asked of long arrays, without arrays of their size being made on the way."""
+"""Small NumPy helpers that avoid full-size temporaries."""
 
 import os
 from collections.abc import Iterator
@@ -48,7 +48,7 @@ def merged(some: np.ndarray, others: np.ndarray) -> np.ndarray:
 
 
 def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The different ones of some pairs of whole numbers from 0, and the number of each pair among them."""
+    """Unique pairs of non-negative integers, and the index of each input pair among them."""
     if not len(first) or (int(first.max()) + 1) * (int(second.max()) + 1) >= 1 << 63:
         return first, second, np.arange(len(first))
     size = int(second.max()) + 1
@@ -57,13 +57,13 @@ def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.
 
 
 def unique(values: np.ndarray) -> np.ndarray:
-    """The different ones of some numbers, rising; a library function looks for more, and takes longer."""
+    """Sorted unique values; faster than np.unique, which also handles cases we never have."""
     ordered = np.sort(values)
     return ordered[begins(ordered)]
 
 
 def unique_counts(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The same, and how often each of them stands there."""
+    """Sorted unique values and their counts."""
     ordered = np.sort(values)
     at = np.flatnonzero(begins(ordered))
     return ordered[at], np.diff(at, append=len(ordered))
@@ -77,7 +77,7 @@ def in_sorted(values: np.ndarray, some: np.ndarray) -> np.ndarray:
 
 
 def unique_inverse(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The different ones of some numbers, rising, and the place of each value among them."""
+    """Sorted unique values, and for each input its index among them."""
     size = _TABLE * len(values) + 1
     if values.dtype.kind in "iu" and len(values) and values.min() >= 0:
         size = int(values.max()) + 1
@@ -116,5 +116,5 @@ def concat_ranges(start: np.ndarray, length: np.ndarray) -> np.ndarray:
 
 
 def chunks(size: int) -> Iterator[slice]:
-    """So many values in stretches that fit the cache."""
+    """Slices that cover range(size), each small enough for the CPU cache."""
     return (slice(at, min(at + STRETCH, size)) for at in range(0, size, STRETCH))

@@ -1,4 +1,4 @@
-"""What a user can fix, reported in two lines: what is wrong and where, then what to do."""
+"""Errors that a user can fix, reported in two lines: what is wrong and where, then what to do."""
 
 
 class MillstoneError(Exception):

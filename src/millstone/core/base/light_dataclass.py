@@ -8,9 +8,9 @@ T = TypeVar("T")
 
 @dataclass_transform(frozen_default=True, field_specifiers=(field,))
 def frozen(kind: type[T]) -> type[T]:
-    """A frozen dataclass whose methods are the same for all: none is compiled, which takes longest.
+    """A frozen dataclass with shared generic methods: declaring one compiles no code.
 
-    Its objects are made more slowly than those of other dataclasses, so it is for what there is little of.
+    Its objects are made more slowly than those of other dataclasses, so use it for types with few instances.
     """
     made: Any = dataclass(init=False, repr=False, eq=False)(kind)
     made.__init__, made.__eq__, made.__hash__, made.__repr__ = _init, _eq, _hash, _repr

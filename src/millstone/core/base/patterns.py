@@ -100,5 +100,5 @@ class Pattern:
 
 @cache
 def pattern(option: str, typed: str, ignore_case: bool = False) -> Pattern:
-    """The same, compiled once."""
+    """Compile a regular expression, each once."""
     return Pattern(option, typed, ignore_case)

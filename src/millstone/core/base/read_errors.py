@@ -1,4 +1,4 @@
-"""The border between files and the program: whatever a library raises while it reads becomes one error."""
+"""Turns whatever a reading library raises into a DataError that names the file."""
 
 import mmap
 import struct
@@ -48,7 +48,7 @@ def border(path: Path | str, kind: str) -> Iterator[None]:
 
 
 def guarded(path: Path | str, kind: str, rows: Iterator[T]) -> Iterator[T]:
-    """The same for what is read piece by piece: only what is raised while a piece is made is caught.
+    """For iterators: catches only exceptions raised by next().
 
     Raises
     ------
@@ -87,7 +87,7 @@ def _is_of_data(error: Exception) -> bool:
 def check_room() -> None:
     """Raise MemoryError where a limit leaves less room than libraries of figures take: some would end the program."""
     try:
-        # room is asked for, not filled
+        # the pages are reserved, not touched
         mmap.mmap(-1, _ROOM).close()
     except OSError as error:
         raise MemoryError from error

@@ -38,7 +38,7 @@ _MAY_BE_BROKEN = re.compile(rf"({_HYPHEN_AT_END})")
 
 @dataclass
 class Cleaned:
-    """What cleaning took out or changed.
+    """Counts of what cleaning took out or changed.
 
     `running` maps a line, numbers as #, to how often it was left out; `repeats` and `repeats_across`
     hold names of documents left out, and of those that another group has as well; `pieces` shows, for

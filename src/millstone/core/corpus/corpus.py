@@ -202,11 +202,11 @@ def units_by_group(corpus: Corpus, pooled: bool) -> dict[str, np.ndarray]:
 
 
 NOUNS = ("document", "part")
-"""What a row of a table of documents may be called."""
+"""The nouns for a row of a table of documents."""
 
 
 def noun_of(documents: Table) -> str:
-    """What a row of a table of documents is called: ``document``, or ``part`` where they are parts of texts."""
+    """The noun for a row of a table of documents: ``document``, or ``part`` where they are parts of texts."""
     return NOUNS[int("part_of" in documents)]
 
 

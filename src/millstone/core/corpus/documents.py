@@ -1,4 +1,4 @@
-"""What is known of documents, gathered one by one into a table."""
+"""Tables of documents, gathered one by one."""
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -69,7 +69,7 @@ _DOCUMENT, _FIELD = 180, 16
 
 
 class DocumentTableBuilder:
-    """What is known of the documents, column by column; a field that a document lacks is empty.
+    """Builds the table of documents, column by column; a field that a document lacks is empty.
 
     Parameters
     ----------

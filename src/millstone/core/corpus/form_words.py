@@ -1,4 +1,4 @@
-"""What each form of a corpus counts as: the different words once, and the number of its word for each form."""
+"""Words of forms: each distinct word once, and for each form of a corpus the number of its word."""
 
 from collections.abc import Callable, Iterator, Sequence
 from itertools import chain, compress, islice
@@ -33,12 +33,12 @@ class FormWords(Sequence[str]):
 
     @classmethod
     def of(cls, values: Sequence[str]) -> "FormWords":
-        """The same from a word for each form."""
+        """Build it from a word for each form."""
         return values if isinstance(values, cls) else cls(*sorted_unique(values))
 
     @classmethod
     def numbered(cls, words: Sequence[str], number: np.ndarray) -> "FormWords":
-        """The same from words in any order, also equal or unused ones, and the number of each form's word."""
+        """Build it from words in any order, also equal or unused ones, and the number of each form's word."""
         used = np.zeros(len(words), dtype=bool)
         used[number] = True
         found, number_of = sorted_unique(list(compress(words, used.tolist())))
@@ -65,7 +65,7 @@ class FormWords(Sequence[str]):
         return FormWords(words, number[self.number])
 
     def override(self, words: Sequence[str], number: np.ndarray) -> "FormWords":
-        """The same, but other words where `number`, (F,), is that of one of `words`, in any order, and not -1."""
+        """Replace the word of each form whose `number`, (F,), is not -1 by that one of `words`, in any order."""
         place = np.where(number >= 0, number + len(self.words), self.number)
         return FormWords.numbered([*self.words, *words], place)
 
@@ -75,7 +75,7 @@ class FormWords(Sequence[str]):
 
 
 def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) -> FormWords:
-    """What each form counts as by both of its words; each pair of words is asked for once."""
+    """Combine two words of each form into one; each pair of words is asked for once."""
     if some is others:
         return some.renamed([name(word, word) for word in some.words])
     first, second, number = unique_pairs(some.number, others.number)

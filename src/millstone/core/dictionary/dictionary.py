@@ -72,7 +72,7 @@ class Dictionary:
     shown: tuple[str, ...] = ()
 
     def under(self, rule: str) -> "Dictionary":
-        """The same for texts of another token rule than ``words``."""
+        """The dictionary for texts of another token rule than ``words``."""
         if rule != "characters":
             return self
         cut = {
@@ -124,7 +124,7 @@ class Dictionary:
         return [one for one in self.names() if one.startswith(name + "/") and one.count("/") == level]
 
     def selected(self, names: Sequence[str]) -> "Dictionary":
-        """The same, of which only some categories, with what is below them, and some scores are to be shown.
+        """The dictionary of which only some categories, with what is below them, and some scores are shown.
 
         Raises
         ------

@@ -238,7 +238,7 @@ def _of_entry(entry: Entry, place: int, start: np.ndarray) -> Candidates:
 
 
 def _at_tokens(alone: Candidates, ids: np.ndarray, forms: int) -> Candidates:
-    """What holds of forms, of the tokens that have them."""
+    """Candidates of single forms as candidates at each token that has the form."""
     number = np.full(forms, -1, dtype=np.int64)
     number[alone.start] = np.arange(len(alone.start))
     which = number[ids]

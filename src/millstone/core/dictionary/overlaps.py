@@ -44,7 +44,7 @@ class CategoryMatches:
         return cls(start[order], length[order], weight[order], entry[order], lost, lost_at)
 
     def as_parent_matches(self) -> "CategoryMatches":
-        """The same as places of the category above."""
+        """The matches as those of the category above."""
         return replace(self, entry=np.full(len(self.start), -1, dtype=np.int64), lost=_NONE, lost_at=_NONE)
 
     def tokens(self) -> np.ndarray:

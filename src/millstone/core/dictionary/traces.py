@@ -88,7 +88,7 @@ def word_table(matches: DictionaryMatches, names: Sequence[str]) -> Table:
 
 @dataclass(frozen=True)
 class _Counted:
-    """What is counted in the spans: documents, forms or texts, and categories, a row each."""
+    """The counted matches: documents, forms or texts, and categories, a row each."""
 
     documents: np.ndarray
     forms: np.ndarray

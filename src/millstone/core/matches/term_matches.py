@@ -41,7 +41,7 @@ class CountedTokens:
         return CountedTokens(only_near(self.corpus, near), self.first[near], self.after[near])
 
     def with_phrases(self, phrases: Sequence[str], case: str) -> "CountedTokens":
-        """The same where each phrase is one token."""
+        """Join each phrase into one token."""
         if not phrases:
             return self
         begin, end = tokens_in_phrases(self.corpus, phrases, case)

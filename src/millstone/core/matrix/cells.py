@@ -53,7 +53,7 @@ class SparseMatrix:
 
     @classmethod
     def of_dense(cls, values: np.ndarray) -> "SparseMatrix":
-        """The same of a (rows, columns) array."""
+        """Build it from a (rows, columns) array."""
         rows, columns = np.nonzero(values)
         ends = np.concatenate(([0], np.cumsum(np.bincount(rows, minlength=values.shape[0]))))
         return cls(values[rows, columns], columns.astype(np.int32), ends, (values.shape[0], values.shape[1]))
@@ -96,7 +96,7 @@ class SparseMatrix:
         return total
 
     def with_data(self, data: np.ndarray) -> "SparseMatrix":
-        """The same with other values, (cells,)."""
+        """Replace the values, (cells,)."""
         return SparseMatrix(data, self.indices, self.indptr, self.shape)
 
     def rows(self, which: np.ndarray | Sequence[int] | slice) -> "SparseMatrix":
@@ -167,7 +167,7 @@ class SparseMatrix:
         return np.zeros((self.shape[0], values.shape[1]), dtype=np.result_type(self.data, values))
 
     def product(self, other: "SparseMatrix") -> np.ndarray:
-        """(rows, columns of the other) float: the product of two matrices of which the other has few columns."""
+        """(rows, columns of the other) float: the product with a matrix that has few columns."""
         found = np.zeros(self.shape[0] * other.shape[1])
         for here, row in batches(self):
             first = other.indptr[self.indices[here]]
@@ -216,7 +216,7 @@ def remap_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> 
 
 
 def _moved(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> SparseMatrix:
-    """The same by the compiled part."""
+    """Remap columns with the C extension."""
     assert compiled is not None
     shape = (matrix.shape[0], columns)
     column_of = np.ascontiguousarray(column_of)
@@ -281,7 +281,7 @@ class MatrixCells(NamedTuple):
 
 
 def _tidy(cells: MatrixCells, columns: int) -> MatrixCells:
-    """The same in order, with those of one place added up."""
+    """Sort the cells, with those of one place added up."""
     values, moved, row = cells
     if not len(row):
         return MatrixCells(values, moved.astype(np.int32), row)
@@ -295,7 +295,7 @@ def _tidy(cells: MatrixCells, columns: int) -> MatrixCells:
 
 
 def _added(places: np.ndarray, values: np.ndarray, size: int) -> tuple[np.ndarray, np.ndarray]:
-    """The different ones of whole numbers below `size`, rising, and the sum of the values of each, 0 left out."""
+    """Unique integers below `size`, ascending, with the sum of their values; zero sums are dropped."""
     whole = values.dtype.kind in "iu"
     if whole and size <= _DENSE * len(places):
         # counts are far below 2^53, up to which these sums are exact

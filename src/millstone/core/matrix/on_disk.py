@@ -131,7 +131,7 @@ def _map_of(array: np.ndarray) -> mmap | None:
 
 
 def put_on_disk(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> list[np.ndarray]:
-    """The same arrays, on disk, all in one file."""
+    """Put arrays on disk, all in one file."""
     if not arrays:
         return []
     found = Growing(dtype, 0)

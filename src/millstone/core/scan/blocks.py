@@ -60,7 +60,7 @@ class Packer:
         yield self._of_pieces(document, kept)
 
     def rest(self) -> Iterator[Block]:
-        """What is still waiting to fill a block."""
+        """The texts that are still waiting to fill a block."""
         if self._texts:
             ends = np.cumsum([len(text) + 1 for text in self._texts])
             yield self._numbered(self._documents, _GAP.join([b"", *self._texts, PADDING]), ends)

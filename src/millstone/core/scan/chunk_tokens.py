@@ -96,7 +96,7 @@ class PieceTable:
         return np.array([place[token] for token in tokens])
 
     def _merged(self, further: list[str]) -> np.ndarray:
-        """The same for words alone."""
+        """Merge further forms that are words alone into the sorted forms, and return their places."""
         words = self._words
         after = np.array([bisect_left(words, one) for one in further], dtype=np.int64)
         known = np.array([words[at : at + 1] == [one] for at, one in zip(after.tolist(), further, strict=True)], bool)

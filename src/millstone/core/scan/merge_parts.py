@@ -90,12 +90,12 @@ def _forms(lines: bytes) -> list[str]:
 
 
 def _tokens(keys: Keys) -> tuple[Token, ...]:
-    """What tells the forms of a part apart beside annotated ones: a word of plain text has neither lemma nor tag."""
+    """The forms of a part as tokens; a word of plain text has neither lemma nor tag."""
     return keys if isinstance(keys, tuple) else tuple(map(Token, _forms(keys)))
 
 
 def _numbered_lines(parts: Sequence[bytes]) -> tuple[bytes, list[np.ndarray], int]:
-    """The different lines of all parts in order, the number of each line of a part among them, int32; how many."""
+    """Unique lines of all parts in order, the index of each line of a part among them (int32), and their number."""
     numbering = new_numbering()
     found = []
     for lines in parts:
@@ -109,7 +109,7 @@ def _numbered_lines(parts: Sequence[bytes]) -> tuple[bytes, list[np.ndarray], in
 
 
 def _numbered_tokens(parts: Sequence[tuple[Token, ...]]) -> tuple[tuple[Token, ...], list[np.ndarray], int]:
-    """The same of annotated words."""
+    """Unique annotated words of all parts in order, the index of each word of a part among them, and their number."""
     keys, number = sorted_unique(list(chain.from_iterable(parts)))
     ends = list(accumulate(map(len, parts)))
     return tuple(keys), np.split(number, ends[:-1]), len(keys)

@@ -1,4 +1,4 @@
-"""What several tallies counted, under one numbering of pieces: those of memory, and those that were put on disk."""
+"""Merges several tallies, in memory or on disk, under one numbering of pieces."""
 
 from dataclasses import replace
 
@@ -86,7 +86,7 @@ class Merged:
         return spelled.decode("utf-8", "surrogatepass").split("\n")[:-1], are_ascii(spelled, lengths)
 
     def _from_disk(self, runs: list[RunTally], rare: Rare | None) -> tuple[list[str], np.ndarray]:
-        """The same where vocabularies were put on disk."""
+        """Merge where vocabularies were put on disk."""
         parked = [some for one in runs for some in one.all_parked()]
         whole, places = merge([one.strings for one in parked])
         piece_of_run = np.arange(len(whole), dtype=np.int32)

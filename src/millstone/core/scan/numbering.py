@@ -9,7 +9,7 @@ from millstone.core.tokenise.runs import RUN_TABLES
 
 _WORD = 8
 PADDING = bytes(_WORD)
-"""What must follow the bytes that strings are taken from."""
+"""The padding that must follow the bytes that strings are taken from."""
 
 _LOW_BYTES = np.array([(1 << 8 * length) - 1 for length in range(_WORD + 1)], dtype="<u8")
 _FACTORS = (np.uint64(0x9E3779B97F4A7C15), np.uint64(0xC2B2AE3D27D4EB4F))
@@ -256,7 +256,7 @@ def _as_number(words: np.ndarray) -> np.ndarray:
 
 
 class CompiledNumbering:
-    """The same by a compiled hash table, where there is one: the same strings, of any length, other numbers."""
+    """Same interface, backed by the C hash table; the numbers it assigns differ."""
 
     def __init__(self) -> None:
         assert compiled is not None

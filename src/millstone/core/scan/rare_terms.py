@@ -1,4 +1,4 @@
-"""Runs of which nothing is wanted, since each term in them is too rare: found without a string of each at once."""
+"""Finds runs whose every term is too rare to matter, without holding all strings in memory."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -52,7 +52,7 @@ def wanted_runs(strings: SortedStrings, times: np.ndarray, cut: Cutter, rare: Ra
     Occurrences are added up under a hash of the term. Terms whose hashes agree count as one here, so that none that
     is frequent enough is ever missed.
     """
-    # more than enough need not be added up
+    # counts are capped: beyond `least` the exact number does not matter
     sums, often = np.zeros(_SLOTS, dtype=np.int32), np.minimum(times, rare.least).astype(np.int32)
     slots = Growing(np.int32, 0)
     tokens = np.zeros(len(strings), dtype=np.int32)

@@ -107,7 +107,7 @@ def scan(
 
 
 def _crew(jobs: int, ordered: bool, most: int) -> "WorkerPool | Threads":
-    """Several at work: threads where most of it is done without the interpreter, else processes."""
+    """Worker threads if the compiled extension (which releases the GIL) is there, otherwise processes."""
     if compiled is not None:
         # small corpora are scanned in this thread
         from millstone.core.scan.threads import Threads
@@ -120,7 +120,7 @@ def _crew(jobs: int, ordered: bool, most: int) -> "WorkerPool | Threads":
 
 
 class _Counting:
-    """Sends each text the way that its kind and the token rule ask for."""
+    """Routes each text to the run counter or the piece counter."""
 
     def __init__(self, ordered: bool, progress: Progress, jobs: int, by_runs: bool, most: int) -> None:
         # each has its part

@@ -170,7 +170,7 @@ def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 @dataclass(frozen=True)
 class Parked:
-    """What was counted under a vocabulary that was put on disk: `place` is that of each number in its `strings`."""
+    """Counts under a vocabulary that was put on disk: `place` is that of each number in its `strings`."""
 
     strings: SortedStrings
     place: np.ndarray
@@ -270,7 +270,7 @@ class PieceTally:
         return bool(self._documents)
 
     def count(self, block: int) -> None:
-        """Count what is waiting, as block number so-and-so."""
+        """Count what is waiting, as the block with this number."""
         found = map(self.numbering.__getitem__, self._waiting)
         numbers = np.fromiter(found, dtype=np.int32, count=len(self._waiting))
         documents, ends = np.array(self._documents), np.array(self._ends)

@@ -34,7 +34,7 @@ class Condition:
 
     @property
     def kind(self) -> str:
-        """What the value is: ``number``, ``date`` or ``text``."""
+        """The type of the value: ``number``, ``date`` or ``text``."""
         if _NUMBER.fullmatch(self.value):
             return "number"
         return "date" if _DATE.fullmatch(self.value) else "text"

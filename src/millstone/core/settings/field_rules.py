@@ -34,7 +34,7 @@ class FieldRule:
         ]
 
     def value_for(self, found: str) -> str:
-        """What a source value becomes, upper and lower case alike; a regular expression is searched for."""
+        """Map a source value, upper and lower case alike; a regular expression is searched for."""
         value = next((value for test, value in self._tests if test.search(found.strip(), found)), self.otherwise)
         return found.strip() if value is None else value
 

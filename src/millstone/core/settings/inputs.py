@@ -17,7 +17,7 @@ _SIZED = ("parts", "words")
 
 @frozen
 class Unit:
-    """What counts as one document: a kind, with the text that stands `between`, or a size."""
+    """The unit that counts as one document: a kind, with the text that stands `between`, or a size."""
 
     kind: str = "whole"
     between: str = ""
@@ -145,7 +145,7 @@ def _sizes() -> Kind:
 
 @frozen
 class FrequencyListOptions:
-    """What is counted, when it is not the words of texts."""
+    """Settings of frequency lists as inputs, and of counting fields or tags instead of words."""
 
     lists: bool = setting(
         switch(),

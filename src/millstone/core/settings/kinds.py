@@ -68,7 +68,7 @@ class Kind:
         return self.read(_as_text(value))
 
     def several(self, typed: str) -> tuple[Any, ...]:
-        """What one use of a repeatable option gives."""
+        """The values of one use of a repeatable option."""
         parts = (
             [typed] if not self.split_at else _COMMAS.split(typed) if self.of_words else typed.split(self.split_at)
         )
@@ -172,7 +172,7 @@ def choice_of(known: Callable[[], Sequence[str]]) -> Kind:
 
 
 def about_measures(known: Callable[[], Sequence[str]], kind: Kind) -> Kind:
-    """What `kind` reads, about measures that the whole help lists."""
+    """The `kind` of a setting about measures, which the whole help lists."""
     return replace(kind, known=known)
 
 

@@ -5,12 +5,12 @@ from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import free_text, integer, names, output_path, switch, terms
 
 HERE = "-"
-"""What is to be shown instead of written."""
+"""The name of a file that is shown instead of written."""
 
 
 @frozen
 class Output:
-    """What is shown, and where it goes."""
+    """Settings of output: what is shown, and where it goes."""
 
     output: str = setting(
         output_path("FILE|FOLDER/"),

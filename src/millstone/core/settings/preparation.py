@@ -32,7 +32,7 @@ MOST_SPAN = 1000
 
 @frozen
 class Preparation:
-    """What counts as a term; the fields in the order in which the rules apply."""
+    """Settings of preparation, which say what counts as a term; the fields in the order in which the rules apply."""
 
     drop_repeats: bool = setting(switch(), False, "leave out documents whose text occurred before in the same group")
     drop_running: int = setting(

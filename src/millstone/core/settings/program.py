@@ -12,7 +12,7 @@ from millstone.core.settings.kinds import (
 
 @frozen
 class CacheSettings:
-    """What ``cache`` can be asked."""
+    """Settings of ``cache``."""
 
     clear: bool = setting(switch(), False, "delete all cached scans")
     limit: float = setting(
@@ -22,7 +22,7 @@ class CacheSettings:
 
 @frozen
 class RunSettings:
-    """What ``run`` can be asked."""
+    """Settings of ``run``."""
 
     step: tuple[str, ...] = setting(
         words("NAME"), (), "carry out this step only: its name, number or command; several with commas"

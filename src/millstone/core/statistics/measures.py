@@ -13,12 +13,12 @@ from millstone.core.statistics.functions import log1p
 Z95 = 1.959963984540054
 """The normal quantile of a two-sided 95 % interval, 1.959964."""
 Z90 = 1.6448536269514722
-"""That of a 90 % interval, 1.644854."""
+"""The quantile of a 90 % interval, 1.644854."""
 
 
 # a statistic so large that p is 0 as a floating-point number; how far logarithms of equal likelihoods may differ
 _CERTAIN, _EQUALLY_LIKELY = 1490.0, 1e-9
-# a table so much less likely, as a logarithm, is lost in the sum even where there are very many
+# tables whose log probability is this much lower cannot change the sum
 _NEGLIGIBLE = 60.0
 
 
@@ -84,7 +84,7 @@ def pearson_chi2(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarr
 
 
 def _four_cells(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> tuple[list[np.ndarray], np.ndarray]:
-    """What is expected of a, b, N1 - a and N2 - b, and by how much a exceeds it."""
+    """Expected counts of the four cells, and the excess of a over its expectation."""
     a, b = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
     size = n1 + n2
     rest = size - a - b
@@ -93,7 +93,7 @@ def _four_cells(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> tuple[lis
 
 
 def fisher_p(a: np.ndarray, b: np.ndarray, n1: int, n2: int) -> np.ndarray:
-    """p of Fisher's exact test, two-sided: the sum over the tables no likelier than the one seen.
+    """p of Fisher's exact test, two-sided: the sum over all tables no more probable than the observed one.
 
     Returns
     -------
@@ -121,7 +121,7 @@ def fisher_p(a: np.ndarray, b: np.ndarray, n1: int, n2: int) -> np.ndarray:
 
 
 def _fisher(a: int, b: int, n1: int, n2: int) -> float:
-    """The same for one table: each likelihood as a multiple of its neighbour's, outwards from the likeliest table."""
+    """p of one table: each likelihood as a multiple of its neighbour's, outwards from the likeliest table."""
     both = a + b
     likeliest = (both + 1) * (n1 + 1) // (n1 + n2 + 2)
     least, most = max(0, both - n2), min(both, n1)

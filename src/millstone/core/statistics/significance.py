@@ -35,7 +35,7 @@ def adjusted(p: np.ndarray, method: str = "bh", times: np.ndarray | None = None)
     known = np.flatnonzero(~np.isnan(p))
     order = known[np.argsort(p[known], kind="stable")]
     ordered, together = p[order], np.ones(len(order), dtype=np.int64) if times is None else times[order]
-    # of equal ones the last has the say in one rule, the first in the other
+    # among equal p values, Benjamini-Hochberg uses the last position, Holm the first
     position = np.cumsum(together)
     tests = int(position[-1]) if len(position) else 0
     if method == "bh":

@@ -1,4 +1,4 @@
-"""What an analysis gives back: a table, and what one must know to read it."""
+"""Results: a table, and what one must know to read it."""
 
 import datetime
 from collections.abc import Mapping
@@ -106,11 +106,11 @@ class Result:
         columns: Mapping[str, Column] | None = None,
         schema: Schema = _PLAIN,
     ) -> "Result":
-        """The same with a further table, whose columns mean what `columns` says."""
+        """Add a further table, whose columns mean what `columns` says."""
         made = replace(self, command=name, table=table, columns=columns or {}, tables={}, files={}, schema=schema)
         made = replace(made, saved_with=option(name))
         return replace(self, tables={**self.tables, name: made})
 
     def with_file(self, name: str, content: bytes) -> "Result":
-        """The same with the content of the file that a setting names."""
+        """Add the content of the file that a setting names."""
         return replace(self, files={**self.files, name: content})

@@ -32,7 +32,7 @@ class WholeNumbers:
 
     @property
     def dtype(self) -> np.dtype[Any]:
-        """That of the numbers."""
+        """The type of the numbers."""
         return self.values.dtype
 
     def __len__(self) -> int:
@@ -93,11 +93,11 @@ class Table:
 
     @classmethod
     def of_frame(cls, frame: "pd.DataFrame") -> "Table":
-        """The same columns as arrays."""
+        """Build it from a DataFrame."""
         return cls({str(name): _of_series(cells) for name, cells in frame.items()})
 
     def to_frame(self) -> "pd.DataFrame":
-        """The same as a DataFrame, for notebooks and figures."""
+        """Convert to a DataFrame, for notebooks and figures."""
         import pandas as pd
 
         columns = {name: _series(cells) for name, cells in self._columns.items()}
@@ -193,7 +193,7 @@ def is_missing(cells: ColumnCells) -> np.ndarray:
     values = cells.tolist()
     if set(map(type, values)) <= {str}:
         return np.zeros(len(cells), dtype=bool)
-    # only what is missing differs from itself
+    # NaN is the only value that differs from itself
     return np.fromiter((cell is None or cell != cell for cell in values), dtype=bool, count=len(cells))  # noqa: PLR0124
 
 
@@ -206,7 +206,7 @@ def values_of(cells: ColumnCells) -> list[Any]:
 
 
 def distinct_rows(columns: Sequence[ColumnCells]) -> tuple[np.ndarray, np.ndarray]:
-    """What stands in some columns together, numbered from 0 in the order in which it is met.
+    """Number the distinct combinations of values in some columns, by first appearance.
 
     Returns
     -------
@@ -215,7 +215,7 @@ def distinct_rows(columns: Sequence[ColumnCells]) -> tuple[np.ndarray, np.ndarra
     first : ndarray
         (different,) the first row of each.
     """
-    # lists and comparisons stand together: what is alike from one row to the next is looked at once
+    # lists and comparisons stand together: runs of equal neighbouring rows are handled once
     is_new = np.zeros(len(columns[0]), dtype=bool)
     for cells in columns:
         is_new |= _differs(cells)

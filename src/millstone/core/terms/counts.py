@@ -112,7 +112,7 @@ class Counts:
 
 @frozen
 class Listed:
-    """What frequency lists say, and do not say, beside the occurrences of their terms.
+    """Frequency lists that stand for documents: what they know besides the occurrences of their terms.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""What preparation makes of a word, and why."""
+"""Explanations of what preparation makes of a word, and why."""
 
 from collections.abc import Iterable, Sequence
 
@@ -13,7 +13,7 @@ from millstone.core.tokenise.words import fold_case
 def explained(
     word: str, corpus: Corpus, term_map: TermMap, lists: WordLists, near: Corpus | None = None
 ) -> list[str]:
-    """What happens to a word and why, a line for each written form; for a resulting term, all its forms.
+    """Explain what happens to a word, a line for each written form; for a resulting term, all its forms.
 
     `near` is the corpus of the tokens that ``--around`` keeps.
 

@@ -21,7 +21,7 @@ from millstone.core.terms.term_map import TermMap
 
 
 class Cut(NamedTuple):
-    """That a list lacks terms of its corpus: why, such as ``--top 6``, and the terms that it has all the same."""
+    """A cut of a list, which lacks terms of its corpus: why, such as ``--top 6``, and the terms that it has."""
 
     why: str
     terms: np.ndarray
@@ -151,7 +151,7 @@ def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _numbered(together: bytes, starts: np.ndarray, lengths: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The same of terms in UTF-8, whose bytes are in code-point order."""
+    """Unique terms of UTF-8 bytes in code-point order, and the index of each term among them."""
     numbering = new_numbering()
     number = numbering.numbers(together + PADDING, starts, lengths)
     different = unique(number)

@@ -90,7 +90,7 @@ def _counted(
 ) -> tuple[np.ndarray, SparseMatrix]:
     """The different n-grams, (n-grams, n) in order, and how often they occur in each document."""
     size, length = len(starts) - 1, len(begins_here)
-    # the words are packed into one number, which is made small again when the next one would not fit
+    # the words are packed into one number; re-index (prefix, word) pairs so that it stays small enough
     packed, span = terms[:length][begins_here].astype(np.int64), vocabulary
     steps: list[np.ndarray | None] = []
     for further in range(1, n):

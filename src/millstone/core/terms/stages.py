@@ -1,4 +1,4 @@
-"""What rules make of each written form: its case, its lemma or stem, the name it is merged under."""
+"""Stages of the term map: case, lemma or stem, and merging of each written form."""
 
 from collections.abc import Callable, Sequence
 
@@ -16,7 +16,7 @@ from millstone.core.tokenise.words import fold_case
 
 @frozen
 class Stage:
-    """What a rule made of each form: `values`, (F,), and which of its `sources` did so, if it says."""
+    """The outcome of a rule for each form: `values`, (F,), and which of its `sources` did so, if it says."""
 
     name: str
     values: FormWords

@@ -29,7 +29,7 @@ class WordList:
 
     @property
     def rule(self) -> str:
-        """What the rule is called that leaves these words out."""
+        """The name of the rule that leaves these words out."""
         return f"words of {self.name}" if self.name.startswith("--") else f"stop list {self.name}"
 
 
@@ -66,7 +66,7 @@ class WordLists:
 
 
 def folding(case: str) -> Callable[[str], str]:
-    """What the setting `case` does to a word."""
+    """The function that the setting `case` applies to a word."""
     return fold_case if case == "lower" else str
 
 

@@ -78,7 +78,7 @@ def words(piece: str) -> list[str]:
 
 
 def entry_words(piece: str) -> list[str]:
-    """The same for a piece of a dictionary entry, its wildcards ``*`` and ``?`` standing for letters."""
+    """Tokens of a piece of a dictionary entry, its wildcards ``*`` and ``?`` standing for letters."""
     return _cut(normalise(piece), _CLASSES_OF_ENTRIES)
 
 

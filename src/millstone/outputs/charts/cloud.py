@@ -59,7 +59,7 @@ class _Panel:
 
 @dataclass(frozen=True)
 class _Filled:
-    """What became of the words: how many of each panel found no place, how many are larger than their share."""
+    """The outcome of packing: words of each panel without a place, and words larger than their share."""
 
     missing: Sequence[int]
     raised: int
@@ -118,7 +118,7 @@ def draw_clouds(
 
 
 def _empty(result: Result, settings: CloudSettings, heading: str, bars: str) -> Figure:
-    """That no group has any distinctive term is a finding, too."""
+    """A figure that says that no group has any distinctive term."""
     figure = theme.new_figure()
     axes = figure.subplots()
     axes.axis("off")

@@ -103,7 +103,7 @@ def named(colours: Sequence[str], number: int) -> list[str]:
 
 
 def notes_on(colours: Sequence[str], groups: Sequence[str]) -> Iterator[str]:
-    """What a reader of a figure in these colours might miss."""
+    """Notes on colours that a reader of the figure might not tell apart or see."""
     if not colours or is_map(colours):
         return
     of_group = dict(zip(groups, colours, strict=False))

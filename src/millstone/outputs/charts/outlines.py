@@ -25,7 +25,7 @@ class Outline:
     height: float
 
     def turned(self) -> "Outline":
-        """The same, to be read from below."""
+        """The outline turned, to be read from below."""
         return _at_corner(Affine2D().rotate_deg(90).transform_path(self.path))
 
     def drawn(self, size: float, x: float, y: float) -> Path:

@@ -52,7 +52,7 @@ class ChartSettings:
 
 @frozen
 class CloudSettings(ChartSettings):
-    """What can be asked of word clouds besides."""
+    """Settings of word clouds, besides those of all figures."""
 
     chart_top: int = setting(integer("N", 1, most=500), 0, "draw N terms per group or side (default: 15; cloud: 60)")
     chart_sizes: tuple[int, int] = setting(
@@ -75,7 +75,7 @@ class CloudSettings(ChartSettings):
 
 @frozen
 class SeededCloudSettings(CloudSettings):
-    """The same for a command that draws nothing else at random."""
+    """Settings of word clouds for a command that draws nothing else at random."""
 
     seed: int = setting(integer("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
 
@@ -159,7 +159,7 @@ class NetworkChartSettings(ChartSettings):
 
 @frozen
 class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
-    """What can be asked of the figure of a saved table, whatever its kind."""
+    """Settings of the figure of a saved table, whatever its kind."""
 
     chart_kind: str = setting(
         free_text("KIND"),

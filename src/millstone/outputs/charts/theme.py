@@ -100,7 +100,7 @@ def sizes_line(groups: Sequence[GroupSize], of_documents: bool = False) -> str:
 
 
 def caption(figure: Figure, lines: Sequence[str]) -> None:
-    """What is drawn, measure and corpus sizes, below the figure."""
+    """Write the caption below a figure: what is drawn, and the corpus sizes."""
     across = round(_PER_LINE * figure.get_figwidth() / WIDTH)
     text = "\n".join(part for line in lines for part in textwrap.wrap(line, across) or [""])
     figure.supxlabel(text.replace("$", r"\$"), x=0.008, ha="left", fontsize=9, color=SOFT, gid=CAPTION)

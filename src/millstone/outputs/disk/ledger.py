@@ -14,7 +14,7 @@ LEDGER = ".millstone-ledger.json"
 """The file in which each folder keeps account of what millstone wrote there; never a text."""
 
 RESULTS, SAMPLES = "written by millstone", "sample texts of millstone"
-"""What a ledger lists. Results are never texts of a folder, sample texts are."""
+"""The kinds of file that a ledger lists. Results are never texts of a folder, sample texts are."""
 
 Sums = tuple[str, ...]
 """SHA-256 in hexadecimal: one; or several while a file is being replaced, any of which makes it millstone's own."""
@@ -22,7 +22,7 @@ Sums = tuple[str, ...]
 
 @frozen
 class Ledger:
-    """What a folder has of millstone: for each kind (`RESULTS`, `SAMPLES`), name -> `Sums`."""
+    """The files of millstone in a folder: for each kind (`RESULTS`, `SAMPLES`), name -> `Sums`."""
 
     files: Mapping[str, Mapping[str, Sums]] = field(default_factory=dict)
 
@@ -40,7 +40,7 @@ class Ledger:
         return self._with(kind, {name: (one,) for name, one in sums.items()})
 
     def settled(self, folder: Path) -> "Ledger":
-        """Without the doubts that a run left which was killed: a file that is there tells what it is."""
+        """Resolve entries left ambiguous by a killed run by hashing the file that is there."""
         return Ledger({kind: _settled(files, folder) for kind, files in self.files.items()})
 
     def _with(self, kind: str, sums: Mapping[str, Sums]) -> "Ledger":

@@ -7,7 +7,7 @@ _FOLDER, _FILE = 0o700, 0o600
 
 
 def make_private(folder: Path) -> None:
-    """Make a folder that its owner alone may open; one that is there becomes so.
+    """Create a folder with mode 0700, or tighten an existing one.
 
     Raises
     ------

@@ -13,7 +13,7 @@ from millstone.outputs.disk.ledger import LEDGER, Ledger, read_ledger, results_i
 from millstone.outputs.disk.locks import lock, locked, uninterrupted, unlock
 
 Content = bytes | Callable[[BinaryIO], None]
-"""What a file is to hold: bytes, or what writes a large one piece by piece."""
+"""The content of a file: bytes, or a function that writes a large one piece by piece."""
 
 ROOM = ".millstone-room-"
 """How the name of a room begins."""
@@ -174,7 +174,7 @@ class StagedWrite:
         self._put(self._room / _BEGUN, LEDGER)
 
     def place(self, new: Collection[str]) -> None:
-        """Give all files their names; those in `new` never in place of what has come since.
+        """Rename all files into place; never overwrite a file that appeared since it was claimed.
 
         Raises
         ------

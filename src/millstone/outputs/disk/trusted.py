@@ -1,4 +1,4 @@
-"""What the user trusts: for a study file, the places outside its folder that it may read and write."""
+"""Trusted studies: for a study file, the places outside its folder that it may read and write."""
 
 import json
 import os

@@ -113,7 +113,7 @@ def read_companion(table: Path) -> dict[str, Any]:
 
 
 def _wrong(notes: Mapping[str, Any]) -> Iterator[str]:
-    """What is not as a companion has it: it may have been edited, or be of something else."""
+    """Yield what is malformed in a companion, which may have been edited by hand."""
     kinds = {"command": str, "millstone": str, "settings": dict, "input": list, "inputs": list, "left_out": dict}
     yield from (name for name, kind in kinds.items() if name in notes and not isinstance(notes[name], kind))
     if not all(isinstance(one, str) for one in notes.get("input", ())):

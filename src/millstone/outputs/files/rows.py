@@ -18,7 +18,7 @@ _OF_TERMS = ("term", "collocate", "term_a", "term_b")
 
 
 def arrange(result: Result, output: Output) -> Result:
-    """The same with the rows whose term fits ``match``, sorted within each block by ``sort``.
+    """Keep the rows whose term fits ``match``, sorted within each block by ``sort``.
 
     Raises
     ------
@@ -106,7 +106,7 @@ def _no_column(names: Collection[str], option: str, name: str, further: str = ""
 
 
 def largest_first(result: Result) -> Result:
-    """The same in the order in which it is read, where that is not its own (`Schema.largest_first`)."""
+    """Sort the rows by the columns in `Schema.largest_first`, largest first."""
     names = list(result.schema.largest_first)
     if not names:
         return result
@@ -115,7 +115,7 @@ def largest_first(result: Result) -> Result:
 
 
 def first_rows(result: Result, top: int) -> Result:
-    """The same with the first `top` rows of each block, as it is read; 0 means all."""
+    """Keep the first `top` rows of each block, as it is read; 0 keeps all."""
     if not top:
         return result
     result = largest_first(result)

@@ -5,7 +5,7 @@ import math
 from millstone.core.tables.columns import Column
 from millstone.core.tables.table import Table, values_of
 
-# what is left of a zero after rounding errors
+# Smaller values are rounding errors of zero
 _NOISE = 1e-12
 
 

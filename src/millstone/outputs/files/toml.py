@@ -1,4 +1,4 @@
-"""What is written in TOML: text from data as a string or in a comment, and key terms as a dictionary."""
+"""TOML: text from data as a string or in a comment, and key terms as a dictionary."""
 
 import unicodedata
 from collections.abc import Mapping, Sequence

@@ -165,7 +165,7 @@ _State = tuple[int, int, int] | None
 
 
 def _state_of(path: Path) -> _State:
-    """What shows whether a file is still the same; None where there is none."""
+    """Marks by which a changed file is recognised; None where there is no file."""
     try:
         status = path.stat()
     except OSError:

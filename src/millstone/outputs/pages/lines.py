@@ -45,7 +45,7 @@ def as_lines_page(result: Result, notes: Mapping[str, Any]) -> bytes:
 
 
 def _looked_for(settings: Mapping[str, Any]) -> str:
-    """What the lines are of, for the title."""
+    """Describe what was looked for, for the title."""
     if table := settings.get("from"):
         row = f"row {settings['row']}" if "row" in settings else str(settings.get("term"))
         return f"{row} of {table}"
@@ -71,7 +71,7 @@ def _line(row: Mapping[Any, Any], paragraphs: Mapping[int, Mapping[str, Any]]) -
 
 
 def _marked(left: str, found: str, right: str, row: Mapping[Any, Any]) -> Markup:
-    """What was found in its context, with blanks where the text has them."""
+    """The match in its context, with blanks where the text has them."""
     before = "" if not left or joins_without_space(left, opening=True) else " "
     after = "" if not right or joins_without_space(right, opening=False) else " "
     contexts = _with_collocate(left, row, -1), _with_collocate(right, row, 1)

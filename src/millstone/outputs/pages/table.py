@@ -55,7 +55,7 @@ class TableView:
 
     @property
     def label(self) -> str:
-        """What the region of the table is called."""
+        """The name of the table's region."""
         return f"table: {self.caption}"
 
 

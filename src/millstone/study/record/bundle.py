@@ -90,7 +90,7 @@ def _inside(name: str, files: StudyFiles) -> str:
 
 
 def _ledgers(results: list[str], content: Mapping[str, bytes]) -> dict[str, bytes]:
-    """What says that results are millstone's own, so that they may be made anew where the bundle is unpacked."""
+    """Ledgers that mark results as millstone's own, so that they may be made anew after unpacking."""
     folders: dict[str, dict[str, str]] = {}
     for name in results:
         folder, _, own = name.rpartition("/")

@@ -26,12 +26,12 @@ def summary(outcome: Outcome) -> list[str]:
 
 
 def read_lines(outcome: Outcome) -> list[str]:
-    """What was read, and what was left out by which rule."""
+    """Lines on what was read, and what was left out by which rule."""
     return [*([_read(outcome)] if outcome.result.groups else []), *_left_out(outcome)]
 
 
 def _rows_saved(outcome: Outcome) -> list[str]:
-    """That a saved table has only some of the rows."""
+    """A line on a saved table that has only some of the rows."""
     saved, every = len(outcome.chosen.table), sum(outcome.result.all_rows.values())
     if not outcome.step.output.output or saved >= every:
         return []
@@ -89,7 +89,7 @@ def _left_out(outcome: Outcome) -> list[str]:
 
 
 def cleaned_lines(cleaned: Cleaned) -> list[str]:
-    """What cleaning took out of the texts, in a line or two."""
+    """Lines on what cleaning took out of the texts."""
     noted = []
     if cleaned.running:
         noted.append(f"dropped {numbered(cleaned.running.total(), 'running line')}")

@@ -30,7 +30,7 @@ SECONDS = 1
 """A scan that took longer is kept."""
 
 MOST_GIGABYTES = CacheSettings().limit
-"""What all scans together may take, unless the user says otherwise (`set_limit`)."""
+"""The room that all scans together may take, unless the user says otherwise (`set_limit`)."""
 
 _FORM = 4
 _YOUNG = 2_000_000_000

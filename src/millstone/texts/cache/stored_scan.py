@@ -28,7 +28,7 @@ _ARRAYS = ("tokens", "data", "indices", "indptr", "word_of", *_ORDER)
 FILES = (STATE, SUMS, FORMS, WORDS, *_ARRAYS)
 """The names that files of a scan may have."""
 BROKEN = (OSError, ValueError, KeyError, TypeError, AttributeError, OverflowError, RecursionError)
-"""What is raised for files that are not a whole scan."""
+"""Errors of files that are not a whole scan."""
 
 
 def write_scan(folder: Path, material: ScannedTexts) -> None:

@@ -60,7 +60,7 @@ def scan_part(rules: PartRules, files: Sequence[FoundFile]) -> PartScan:
 
 
 def joined_parts(parts: Sequence[PartScan]) -> PartScan:
-    """What parts give together, of which each comes after the one before."""
+    """Join the scans of parts, each of which comes after the one before."""
     provenance, cleaned, met = Provenance(), Cleaned(), FieldAudit()
     groups: dict[int, set[str]] = {}
     for part in parts:

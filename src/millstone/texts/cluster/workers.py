@@ -177,7 +177,7 @@ def _parts(found: Sequence[FoundFile], reading: InputOptions, workers: int) -> I
 
 
 def _seen_from(folder: str, rules: PartRules, files: Sequence[FoundFile]) -> PartScan:
-    """What a worker does: paths are seen from the folder in which the program was called."""
+    """Scan a part on a worker: paths are seen from the folder in which the program was called."""
     try:
         os.chdir(folder)
     except OSError as error:
@@ -235,7 +235,7 @@ def _carried_out(
 
 
 def _joined(client: Any, scans: Sequence[Any]) -> Any:
-    """What the scans of parts give together: neighbours are joined as soon as they are there, then what they give."""
+    """Join the scans of parts: neighbours as soon as they are there, then what they give."""
     while len(scans) > 1:
         some = [scans[at : at + _TOGETHER] for at in range(0, len(scans), _TOGETHER)]
         scans = [one[0] if len(one) == 1 else client.submit(joined_parts, one, pure=False) for one in some]

@@ -123,7 +123,7 @@ def _first_zero(path: Path) -> int:
 
 def _without_gaps(path: Path) -> DataError:
     return DataError(
-        f"{_named(path)} has {LONGEST_PIECE >> 20} MB on end without a space or a line end, as no text has",
+        f"{_named(path)} has {LONGEST_PIECE >> 20} MB without a space or line break; this is not a text",
         "look at it in an editor; leave it out, or cut it into lines",
     )
 
@@ -133,7 +133,7 @@ def _named(path: Path) -> str:
 
 
 def wrong_bytes_in(path: Path, encoding: str) -> DataError:
-    """What is wrong in a file whose stream could not be decoded; it is read once more, piece by piece."""
+    """The error of a file whose stream could not be decoded; it is read once more, piece by piece."""
     # bytes and lines before what is kept
     offset, lines, kept = 0, 0, b""
     with open_source(path) as file:
@@ -190,15 +190,15 @@ def _check_zero(text: str, path: Path, encoding: str) -> None:
 
 
 def zero_in(path: Path, place: str, encoding: str) -> DataError:
-    """That a text has a zero character, which no text has."""
+    """The error of a zero character, which no text has."""
     remedy = "if it is UTF-16 without a mark, type --encoding utf-16-le; else convert it to text first"
     if encoding:
-        remedy = f"check --encoding {encoding}; a file that is damaged must be got anew"
+        remedy = f"check --encoding {encoding}; if the file is damaged, get a fresh copy"
     return DataError(f"{_named(path)} is not plain text: there is a zero character at {place}", remedy)
 
 
 def _wrong_bytes(data: bytes, wrong: int, name: str, encoding: str, before: tuple[int, int] = (0, 0)) -> DataError:
-    """What is said of a wrong byte in `data`, `before` which there are so many bytes and lines."""
+    """The error of a wrong byte in `data`, `before` which there are so many bytes and lines."""
     line_number = before[1] + data.count(b"\n", 0, wrong) + 1
     where = f"offset {before[0] + wrong:,}, line {line_number:,}"
     what = f"{name} is not {encoding or 'UTF-8'}: byte 0x{data[wrong]:02X} at {where}"

@@ -1,4 +1,4 @@
-"""What was met while documents were described, and is checked when all of them were seen."""
+"""Facts collected while fields are assigned, and checked once all documents were read."""
 
 from dataclasses import dataclass, field
 
@@ -9,7 +9,7 @@ _VALUES_KEPT = 50
 
 @dataclass
 class FieldAudit:
-    """What was met; that of several parts of the inputs adds up.
+    """Facts about fields; those of several parts of the inputs add up.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""What is known of each document: fields from its path, a joined table and rules; its group; whether it is kept."""
+"""Fields of documents: from paths, a joined table and rules; their groups; whether they are kept."""
 
 from operator import ne
 from pathlib import Path
@@ -82,7 +82,7 @@ class FieldAssigner:
         return document
 
     def described_block(self, block: DocumentBlock, group: str, named: bool) -> DocumentBlock | None:
-        """The same for many rows of a table; None where they have to be looked at one by one."""
+        """Assign fields to many rows of a table; None where they have to be looked at one by one."""
         if self._pattern or self._joined or self._reading.fields or self._conditions:
             return None
         fields = dict(block.fields)

@@ -70,7 +70,7 @@ def read_bytes(path: Path) -> bytes:
 
 @contextmanager
 def watched(path: Path, provenance: Provenance) -> Iterator[None]:
-    """Take note of a file that is read meanwhile.
+    """Records in `provenance` the file read in this block.
 
     Raises
     ------
@@ -105,7 +105,7 @@ def status_of(path: str) -> SourceFile:
 
 
 def not_regular(path: Path | str) -> DataError:
-    """What is said of a pipe or a device that is named as a file: it may never end."""
+    """The error of a pipe or a device that is named as a file: it may never end."""
     return DataError(
         f"{path} is not a regular file", "name a text or a table; what comes through a pipe is read as -"
     )
@@ -175,7 +175,7 @@ def open_source(path: Path) -> io.BufferedReader:
 
 
 def standard_input() -> SourceFile:
-    """What came on standard input, as a file named ``-``: its bytes and their SHA-256.
+    """Standard input as a file named ``-``: its bytes and their SHA-256.
 
     Raises
     ------
@@ -236,7 +236,7 @@ class _Limited(io.RawIOBase):
 
 
 def for_library(path: Path) -> Path | io.BufferedReader:
-    """What a library can open itself: the path of a file here, one elsewhere as an open file."""
+    """A source that a library can open: the path of a file here, one elsewhere as an open file."""
     return open_source(path) if is_address(str(path)) else path
 
 
@@ -264,7 +264,7 @@ def check_expansion(path: Path, packed: int, unpacked: int) -> None:
     """Raise DataError where so many bytes unpack to more than any text does."""
     if unpacked > max(_LARGE, _RATIO * packed):
         raise DataError(
-            f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}, as no text does",
+            f"{path} unpacks to more than {_RATIO} times its {numbered(packed, 'byte')}; refusing to read it as text",
             "if you trust it, unpack it yourself, or save it as .csv or .txt, and read that",
         )
 

@@ -1,4 +1,4 @@
-"""What was read, and what was passed over: listed in the summary and kept beside the results."""
+"""Provenance: the files that were read or passed over, for the summary and for companions."""
 
 from collections import Counter
 from dataclasses import dataclass, field

@@ -47,7 +47,7 @@ def read_documents(
 def read_in_blocks(
     inputs: Iterable[str], reading: InputOptions, provenance: Provenance
 ) -> Iterator[Document | DocumentBlock]:
-    """The same, of tables many rows at a time where nothing in them needs a closer look."""
+    """Read documents, of tables many rows at a time where nothing in them needs a closer look."""
     files = Files(reading, provenance)
     for found in files_to_read(inputs, reading, provenance):
         yield from files.blocks(found)
@@ -77,7 +77,7 @@ class Files:
         return self._described(found, chain.from_iterable(map(_one_by_one, some)))
 
     def blocks(self, found: FoundFile) -> Iterator[Document | DocumentBlock]:
-        """The same; of a table many rows at a time."""
+        """The documents of a file; of a table many rows at a time."""
         if str(found.path) == STANDARD_INPUT or ending_of(found.path) not in TABLES:
             yield from self.documents(found)
             return

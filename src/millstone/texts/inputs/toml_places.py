@@ -15,7 +15,7 @@ _QUOTED = re.compile(r"\"\"\"|'''|\"(?:[^\"\\]|\\.)*\"|'[^']*'|#.*")
 
 @dataclass
 class _State:
-    """What is open at the end of a line: brackets, and a string of several lines."""
+    """The state at the end of a line: open brackets, and an open string of several lines."""
 
     depth: int = 0
     quotes: str = ""

@@ -150,7 +150,7 @@ def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) ->
 
 
 def left_out_as_unknown(sides: Sequence[tuple[Part, Part]]) -> str:
-    """How many terms are in no comparison, or not in all of them, since a cut list may hold them; "" for none."""
+    """A note on terms that had to be left out because a truncated list may contain them; "" for none."""
     missing = np.zeros(len(sides[0][0].counts.terms), dtype=bool)
     for target, reference in sides:
         missing |= (target.unknown | reference.unknown) & (target.freq + reference.freq > 0)

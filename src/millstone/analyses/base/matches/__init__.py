@@ -1,1 +1,1 @@
-"""What a step looks for, its matches in the texts, and the way back from a number to them."""
+"""Nodes, their matches in the texts, and the way back from a number to its matches."""

@@ -19,7 +19,7 @@ def tokens_left(step: Step[Any], corpus: Corpus) -> CountedTokens:
 
 
 def with_phrases(step: Step[Any], tokens: CountedTokens) -> CountedTokens:
-    """The same where each phrase of a step is one token."""
+    """Tokens with each phrase of a step as one."""
     case = step.preparation.case
     return tokens.with_phrases(read_phrases(step.preparation.phrases, case), case)
 

@@ -1,4 +1,4 @@
-"""What a step looks for: expressions and categories, and their places in its texts."""
+"""Nodes: the expressions and categories that a step looks for, and their matches in its texts."""
 
 from collections.abc import Collection, Mapping, Sequence
 from pathlib import Path
@@ -84,7 +84,7 @@ def expression_of(step: Step[Any], typed: str, option: str = "--find") -> Expres
 
 
 def term_map_of(step: Step[Any], corpus: Corpus) -> TermMap:
-    """What each form counts as under the preparation of a step."""
+    """The term map of a corpus under the preparation of a step."""
     return map_terms(corpus, step.preparation, read_word_lists(step.preparation))
 
 
@@ -167,7 +167,7 @@ def _filtered(step: Step[Any], corpus: Corpus, places: Matches, words: NamedWord
 
 
 def _absent(step: Step[Any], expression: Expression, corpus: Corpus) -> str:
-    """That an expression does not occur, and which word of the texts comes nearest."""
+    """A note that an expression does not occur, with the nearest word of the texts."""
     words = {word for row in expression.rows for word in row}
     known = corpus.forms[:_NEAREST_AMONG] if len(corpus.forms) <= _NEAREST_AMONG else _commonest(corpus)
     fold = folding(step.preparation.case)

@@ -97,7 +97,7 @@ def like(step: Step[Any], made: Step[Any]) -> Step[Any]:
 
 
 def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
-    """What a table says of where it comes from.
+    """Read from a table's companion where it comes from.
 
     Raises
     ------

@@ -37,7 +37,7 @@ Progress = Callable[[int, int], None]
 
 @dataclass(eq=False)
 class ComparisonRun:
-    """A comparison being made.
+    """One comparison with its intermediate results, computed on demand.
 
     Attributes
     ----------
@@ -100,7 +100,7 @@ class ComparisonRun:
         parts = (self.target, self.reference)
         a, b = ((part.docs if self.of_documents else part.freq)[self.wanted].astype(np.int64) for part in parts)
         if self.sums is not None or self.test in OF_RATES or self.settings.resample:
-            # what is asked of their units sets terms with the same counts apart
+            # tests over units can differ between terms with equal counts, so no deduplication
             return a, b, np.arange(len(a))
         return unique_pairs(a, b)
 

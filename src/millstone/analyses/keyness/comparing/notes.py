@@ -1,4 +1,4 @@
-"""What to bear in mind when reading a row of keyness."""
+"""Notes on rows of keyness."""
 
 from collections.abc import Mapping
 from typing import TYPE_CHECKING

@@ -70,7 +70,7 @@ class Selection:
 
 
 def select(one: ComparisonRun) -> Selection:
-    """The terms that the settings of a comparison let be listed."""
+    """Select the terms to list under the settings of a comparison."""
     if one.settings.shared:
         terms = _shared(one)
         return Selection(np.arange(1, len(terms) + 1), terms, len(terms))

@@ -34,7 +34,7 @@ def dense_size(table: DocumentTerms) -> int:
 
 
 def tsv_parts(table: DocumentTerms) -> Callable[[Callable[[str], object]], None]:
-    """What writes the table as TSV, part by part."""
+    """A writer of the table as TSV, part by part."""
 
     def write(out: Callable[[str], object]) -> None:
         out(tsv_header(table.columns))

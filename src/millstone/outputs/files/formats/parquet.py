@@ -14,7 +14,7 @@ MISSING_LIBRARY = (
     "Parquet needs the package pyarrow, which is not installed",
     "install it with: pip install 'millstone-corpus[parquet]', or save as .csv",
 )
-"""What is wrong, and what to do."""
+"""Error and remedy."""
 
 
 _KEY = b"millstone"

@@ -118,7 +118,7 @@ class _Siblings:
         self.element, self.paths = element, paths
 
     def all_in(self, parent: Any) -> Set[str] | None:
-        """What is in the children of an element that is closed now; None where there is text in them."""
+        """Paths of all elements in the children of one that is closed now; None where there is text in them."""
         tail = self.element.tail
         if self.inside is None or self.paths is None or (tail and not tail.isspace()):
             return None
@@ -155,7 +155,7 @@ def _pruned(elements: Any, path: Path, name_of: Callable[[Any, str], str]) -> An
             local_names[tag] = local_name(element)
             if len(local_names) > _MOST_NAMES:
                 raise DataError(
-                    f"{path} has elements of more than {_MOST_NAMES:,} names, as no text does",
+                    f"{path} has elements of more than {_MOST_NAMES:,} names; refusing to read it as text",
                     "see that it is what its name says",
                 )
         name, text = name_of(element, local_names[tag]), element.text

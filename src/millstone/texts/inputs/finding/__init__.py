@@ -1,1 +1,1 @@
-"""What the inputs name: folders, addresses, stretches of long files."""
+"""Finding inputs: folders, addresses, stretches of long files."""

@@ -76,7 +76,7 @@ def _faults_of_folder(folder: str) -> Iterator[None]:
 
 
 def identity_of(path: Path) -> tuple[int, int] | str:
-    """What is the same for all names and links of a file."""
+    """The identity of a file, the same for all its names and links."""
     try:
         status = path.stat()
     except OSError:

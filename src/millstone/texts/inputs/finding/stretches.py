@@ -97,7 +97,7 @@ def _borders(path: Path, reading: InputOptions, size: int) -> Iterator[tuple[int
 
 
 def _whole_ones(path: Path, reading: InputOptions) -> Callable[[bytes], tuple[int, int] | None] | None:
-    """What says of some formats how many bytes have whole rows or documents, how many rows; None of what is odd."""
+    """A function that tells how many bytes have whole rows or documents, and how many rows; None of what is odd."""
     ending = ending_of(path)
     if ending in (".csv", ".tsv") and compiled is not None:
         delimiter, quote = map(ord, dialect(path, reading))

@@ -88,7 +88,7 @@ def are_left(words: Sequence[str], exceptions: Mapping[str, str]) -> np.ndarray:
 
 
 def _regular(word: str) -> Iterator[str]:
-    """What a word could be a regular form of."""
+    """Lemmas of which a word could be a regular form."""
     if word.endswith("ies") and len(word) > 4:
         yield f"{word[:-3]}y"
     if word.endswith("s") and not word.endswith(("ss", "us", "is")) and len(word) > 3:

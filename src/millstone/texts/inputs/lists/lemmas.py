@@ -47,7 +47,7 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
 
 
 def of_language(code: str) -> Callable[[str], str | None]:
-    """What gives the lemma of a form of a language, None for one that is not known."""
+    """A function that gives the lemma of a form of a language, None for one that is not known."""
     exceptions = _exceptions(code)
     look_up = _english if code == "en" else _by_dictionary(code)
 

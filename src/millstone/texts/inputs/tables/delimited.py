@@ -107,7 +107,7 @@ def _columns(text: str, delimiter: str, quote: str, width: int) -> list[list[str
 
 
 def delimiter_of(path: Path, reading: InputOptions) -> str:
-    """What stands between the fields of a file."""
+    """The delimiter between the fields of a file."""
     return dialect(path, reading)[0]
 
 

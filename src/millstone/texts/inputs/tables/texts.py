@@ -44,7 +44,7 @@ def read_table(path: Path, reading: InputOptions, provenance: Provenance) -> Ite
 def read_table_in_blocks(
     path: Path, reading: InputOptions, provenance: Provenance, stretch: Stretch = WHOLE
 ) -> Iterator[Document | DocumentBlock]:
-    """The same, many rows at a time as long as nothing in them needs a closer look; all rows, or those of a stretch.
+    """Documents of a table, many rows at a time where nothing in them needs a closer look; all rows, or a stretch.
 
     Of several stretches the first one notes the file.
     """
@@ -106,7 +106,7 @@ class _TextRows:
             yield Document(own_name, "", content, cells, f"{self._before}{number}")
 
     def block(self, block: CellBlock) -> Iterator[Document | DocumentBlock]:
-        """The same for many rows, in one where all of them are as wide as the header."""
+        """Documents of many rows, in one block where all of them are as wide as the header."""
         header = self.table.header
         if not (block.widths == len(header)).all():
             yield from self.documents(self.table.named(block.rows()))
