@@ -6,7 +6,7 @@ import unittest
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
 
-from tests.cli.nursery import nursery
+from tests.cli.fork_server import fork_server
 from tests.cli.program import environment
 
 _Reported = list[tuple[str, str, str]]
@@ -61,7 +61,7 @@ class SideBySide(unittest.TestSuite):
         classes.sort(key=lambda suite: (not _takes_long(suite), ".cli." not in _first(suite).id()))
         _WAITING[:] = classes
         # all processes share the one that has imported millstone
-        nursery(tuple(environment().items()))
+        fork_server(tuple(environment().items()))
         with ProcessPoolExecutor(mp_context=multiprocessing.get_context("fork")) as pool:
             for run in as_completed([pool.submit(_run, number) for number in range(len(classes))]):
                 _hand_over(run.result(), result)

@@ -6,7 +6,7 @@ import pkgutil
 import unittest
 from pathlib import Path
 
-import millstone.core
+import millstone
 
 GUIDE = Path(__file__).parent.parent / "docs" / "library.md"
 
@@ -14,7 +14,7 @@ GUIDE = Path(__file__).parent.parent / "docs" / "library.md"
 class Examples(unittest.TestCase):
     def test_docstrings(self):
         tried = 0
-        for found in pkgutil.walk_packages(millstone.core.__path__, "millstone.core."):
+        for found in pkgutil.walk_packages(millstone.__path__, "millstone."):
             module = importlib.import_module(found.name)
             failed, attempted = doctest.testmod(module)
             self.assertEqual(failed, 0, module)

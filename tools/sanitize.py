@@ -18,7 +18,12 @@ from collections import Counter
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-TESTS = ("tests.core.test_numbering", "tests.core.test_arrays", "tests.core.test_tokens", "tests.core.test_crew")
+TESTS = (
+    "tests.core.scan.test_numbering",
+    "tests.core.test_arrays",
+    "tests.core.scan.test_tokens",
+    "tests.core.scan.test_workers",
+)
 FLAGS = ("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fno-omit-frame-pointer", "-O1", "-g")
 OPTIONS = {"ASAN_OPTIONS": "detect_leaks=0:allocator_may_return_null=1", "UBSAN_OPTIONS": "print_stacktrace=1"}
 

@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
-from tests.cli.nursery import nursery
+from tests.cli.fork_server import fork_server
 
 PROGRAM = Path(sys.executable).with_name("millstone")
 _OF_DEVELOPERS = ("PYTHONUNBUFFERED", "PYTHONDONTWRITEBYTECODE", "MILLSTONE_CLUSTER")
@@ -59,7 +59,7 @@ class ProgramTest(unittest.TestCase):
         self, *arguments: object, own: dict[str, str] | None = None, inside: Path | None = None, **settings: object
     ) -> Run:
         place, around = inside or self.folder, environment(**(own or {}))
-        parent = nursery(tuple(environment().items())) if not settings.keys() - {"input"} else None
+        parent = fork_server(tuple(environment().items())) if not settings.keys() - {"input"} else None
         if parent is not None:
             given = str(settings.get("input", "")).encode()
             code, out, err = parent.run([str(one) for one in arguments], place, around, given)
@@ -94,7 +94,7 @@ class ProgramTest(unittest.TestCase):
         reader.start()
         typed, place = [str(one) for one in arguments], inside or self.folder
         settings = environment(COLUMNS=str(width), TERM="xterm", LC_ALL="C.UTF-8")
-        parent = nursery(tuple(environment().items()))
+        parent = fork_server(tuple(environment().items()))
         if parent is not None:
             said = parent.run(typed, place, settings, terminal=other)[2].decode()
         else:

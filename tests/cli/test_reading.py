@@ -13,7 +13,7 @@ from rich.cells import cell_len
 from rich.console import Console
 
 from millstone.cli.terminal.lines import show_lines
-from millstone.texts.inputs.documents.markup import Layout
+from millstone.core.tables.schema import Schema
 from tests.cli.corpus_files import counted_by_hand, write_tables, write_texts
 from tests.cli.program import ProgramTest
 from tests.core.builders import result_of
@@ -471,7 +471,7 @@ class Reading(ProgramTest):
         ]
         frame = pd.DataFrame(rows, columns=["left", "found", "right", "collocate", "distance"])
         frame = frame.assign(line=range(1, len(rows) + 1), document="d", group="d")
-        result = result_of("concordance", frame, {}, (), layout=Layout(centre="found"))
+        result = result_of("concordance", frame, {}, (), schema=Schema("concordance", centre="found"))
         for width in (60, 90, 200):
             written = io.StringIO()
             console = Console(

@@ -35,7 +35,7 @@ class NgramCounts:
     @property
     def by_words(self) -> dict[str, np.ndarray]:
         """The measures of n-grams of three words or more."""
-        return word_associations(self.freq, self.parts, float(self.size.max(initial=0)))
+        return word_associations(self.freq, self.parts, float(self.size.max(initial=1)))
 
 
 def _two(data: NgramCounts) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:

@@ -42,7 +42,7 @@ def begins(values: np.ndarray) -> np.ndarray:
 
 
 def merged(some: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """The different values of two arrays, in order."""
+    """Sorted unique values of two arrays."""
     both = np.sort(np.concatenate((some, others)))
     return both[begins(both)]
 

@@ -85,7 +85,7 @@ def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) 
 
 
 def sorted_unique(words: Sequence[T]) -> tuple[list[T], np.ndarray]:
-    """The different ones of some words, or tuples of words, in code-point order, and the number of each, int32.
+    """Sorted unique words, or tuples of words, in code-point order, and the index of each input among them (int32).
 
     Meant for words that are nearly in order, which are sorted far faster than a dict is made.
     """

@@ -22,7 +22,7 @@ class _Sets:
 
     @classmethod
     def of(cls, rows: Sequence[np.ndarray]) -> tuple["_Sets", list[np.ndarray]]:
-        """The different rows of several (n, categories) bool arrays, and the number of each of their rows."""
+        """Unique rows of several (n, categories) bool arrays, and the index of each row among them."""
         first = np.zeros((1, rows[0].shape[1]), dtype=bool)
         every = np.concatenate([first, *rows])
         packed = np.ascontiguousarray(np.packbits(every, axis=1))

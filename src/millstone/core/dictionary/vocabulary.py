@@ -59,7 +59,7 @@ class Vocabulary:
 
 
 class _Spellings:
-    """The different spellings in order, and the forms of each."""
+    """Unique spellings in order, and the forms of each."""
 
     def __init__(self, spelled: FormWords) -> None:
         self._words = spelled.words

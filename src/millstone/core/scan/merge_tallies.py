@@ -68,7 +68,7 @@ class Merged:
         self._tallies = [(pieces.tally, after_runs), *self._runs]
 
     def _from_memory(self, runs: list[RunTally]) -> tuple[list[str], np.ndarray]:
-        """The different runs in order, and which of them are ASCII."""
+        """Unique runs in order, and which of them are ASCII."""
         runs.sort(key=lambda one: -len(one.numbering))
         numbering = runs[0].numbering
         numbers = [np.arange(len(numbering), dtype=np.int32), *(numbering.add(one.numbering) for one in runs[1:])]

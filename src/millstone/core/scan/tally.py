@@ -163,7 +163,7 @@ class Tally:
 
 
 def _runs_of(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The different ones of ascending values, and how many there are of each."""
+    """Unique values of an ascending array, and their counts."""
     first = np.flatnonzero(begins(values))
     return values[first], np.diff(first, append=len(values))
 

@@ -97,7 +97,7 @@ def in_order(numbering: AnyNumbering, present: np.ndarray) -> tuple[SortedString
 
 
 def merge(parts: Sequence[SortedStrings]) -> tuple[SortedStrings, list[np.ndarray]]:
-    """The different ones of all strings in order, and where each string of a part is in it, int32; on disk."""
+    """Unique strings of all parts in order, and the index of each string of a part among them (int32); on disk."""
     writer, places = _Writer(), [Growing(np.int32, 0) for _ in parts]
     done = 0
     before = [0] * len(parts)

@@ -135,7 +135,7 @@ def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
 
 
 def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
-    """The different terms of several lists in code-point order, and the number of each term of each list, in turn."""
+    """Unique terms of several lists in code-point order, and the index of each term of each list, in turn."""
     every = np.concatenate(lists).tolist()
     together = "\n".join(every).encode("utf-8", "surrogatepass") + b"\n"
     ends = np.flatnonzero(np.frombuffer(together, dtype=np.uint8) == ord("\n"))

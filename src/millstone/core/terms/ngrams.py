@@ -88,7 +88,7 @@ def beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
 def _counted(
     terms: np.ndarray, begins_here: np.ndarray, starts: np.ndarray, n: int, vocabulary: int
 ) -> tuple[np.ndarray, SparseMatrix]:
-    """The different n-grams, (n-grams, n) in order, and how often they occur in each document."""
+    """Unique n-grams, (n-grams, n) in order, and how often they occur in each document."""
     size, length = len(starts) - 1, len(begins_here)
     # the words are packed into one number; re-index (prefix, word) pairs so that it stays small enough
     packed, span = terms[:length][begins_here].astype(np.int64), vocabulary

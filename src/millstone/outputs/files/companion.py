@@ -68,7 +68,7 @@ def _sized(size: GroupSize) -> dict[str, Any]:
 
 
 def _described(name: str, cells: ColumnCells, columns: Mapping[str, Column], decimal_comma: bool) -> dict[str, Any]:
-    column = columns.get(name) or Column(name, "given with the documents", kind_of(cells))
+    column = columns.get(name) or Column(name, name, "given with the documents", datatype=kind_of(cells))
     found: dict[str, Any] = {
         "name": name,
         "titles": column.title,

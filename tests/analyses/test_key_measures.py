@@ -22,9 +22,9 @@ from millstone.core.statistics.measures import fisher_p, log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
+from tests.analyses.test_contrast import apart
+from tests.analyses.test_keyness import TABLES
 from tests.core.builders import MINI, counts_of, framed
-from tests.core.test_contrast import apart
-from tests.core.test_keyness import TABLES
 
 keyness, comparisons_beside, key_terms = map(framed, (keyness, comparisons_beside, key_terms))
 

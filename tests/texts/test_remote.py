@@ -20,7 +20,7 @@ from millstone.texts.inputs.finding.finding import all_files, seen_from
 from millstone.texts.inputs.finding.remote import path_of
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import read_documents, read_in_blocks
-from tests.sources.test_reading import read_in_stretches
+from tests.texts.test_reading import read_in_stretches
 
 FILES = {
     "a/1.txt": b"Snow on the hut. " * 9,

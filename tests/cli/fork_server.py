@@ -19,16 +19,16 @@ _PASSED = (0, 1, 2)
 """The standard streams, sent along with a request."""
 
 
-class Nursery:
+class ForkServer:
     """The parent process; `run` may be called from several threads at once."""
 
     def __init__(self, settings: dict[str, str]) -> None:
         self._folder = tempfile.TemporaryDirectory()
-        self._address = str(Path(self._folder.name, "nursery"))
+        self._address = str(Path(self._folder.name, "server"))
         with socket.socket(socket.AF_UNIX) as listening:
             listening.bind(self._address)
             listening.listen(64)
-            command = [sys.executable, "-m", "tests.cli.nursery", str(listening.fileno())]
+            command = [sys.executable, "-m", "tests.cli.fork_server", str(listening.fileno())]
             self._process = subprocess.Popen(
                 command,
                 env=settings,
@@ -73,9 +73,9 @@ class Nursery:
 
 
 @cache
-def nursery(settings: tuple[tuple[str, str], ...]) -> Nursery | None:
-    """The nursery for runs with these settings of the environment; None where there is no fork."""
-    return Nursery(dict(settings)) if hasattr(os, "fork") and hasattr(socket, "send_fds") else None
+def fork_server(settings: tuple[tuple[str, str], ...]) -> ForkServer | None:
+    """The server for runs with these settings of the environment; None where there is no fork."""
+    return ForkServer(dict(settings)) if hasattr(os, "fork") and hasattr(socket, "send_fds") else None
 
 
 def _serve(listening: socket.socket) -> None:
