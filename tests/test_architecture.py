@@ -38,7 +38,7 @@ MOST_LATE = 30
 RETIRED = (
     *("Reading", "Counted", "Material", "Workshop", "Described", "Describer", "Met", "Shelf", "Crew", "Sides"),
     *("Compared", "Places", "Spans", "Workroom", "Room", "Behind", "Drawing", "bring", "settle", "take_back"),
-    *("looks_at_order", "reads_on", "of_terms", "of_plain_words", "of_repeats", "keeps_rows", "filled_rows"),
+    *("looks_at_order", "reads_on", "of_terms", "of_plain_words", "of_repeats", "keeps_rows"),
     *("numbers_of", "numbers_in_order", "is_among", "recast", "docs_together", "odds_share", "foretold", "frozen_at"),
 )
 

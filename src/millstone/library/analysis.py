@@ -126,7 +126,8 @@ class Analysis:
     def _repr_html_(self) -> str:
         # pandas escapes what the cells hold
         heading = pd.DataFrame({self._heading(): []}).to_html(index=False, border=0)
-        return heading + self._first().to_html(index=False, border=0)
+        found: str = heading + self._first().to_html(index=False, border=0)
+        return found
 
     def _heading(self) -> str:
         notes = f"; {numbered(len(self.notes), 'note')}" if self.notes else ""

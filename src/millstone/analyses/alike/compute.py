@@ -145,7 +145,8 @@ class Space:
         found += np.log(self.total)
         found -= log_word
         found -= self._log_contexts[distance][context]
-        return np.maximum(found, 0, out=found)
+        values: np.ndarray = np.maximum(found, 0, out=found)
+        return values
 
     def similarities(self, node: Mapping[int, np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
         """How alike each word is to a node.

@@ -126,4 +126,5 @@ def _scaled(numbers: np.ndarray, weights: np.ndarray, tokens: np.ndarray, scale:
 
 def _per(factor: float, value: np.ndarray, whole: np.ndarray) -> np.ndarray:
     whole = np.broadcast_to(whole, value.shape)
-    return np.divide(factor * value, whole, out=np.full(value.shape, np.nan), where=whole > 0)
+    found: np.ndarray = np.divide(factor * value, whole, out=np.full(value.shape, np.nan), where=whole > 0)
+    return found

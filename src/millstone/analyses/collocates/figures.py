@@ -8,7 +8,7 @@ from matplotlib.lines import Line2D
 
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
 from millstone.outputs.charts.settings import ChartSettings
@@ -39,7 +39,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
         theme.right_edge(axes, [f"{near:,} of {freq:,}" for near, freq in pairs], "near, of all")
         axes.set_title(theme.plain(f"{node} ({group})" if several else str(node)), color=look.text_colour(group))
         axes.set_xlabel(result.columns[measure].title if measure in result.columns else measure)
-    marks = [Line2D([], [], color=theme.SOFT, marker=_MARKS[one], linestyle="", label=_WORDS[one]) for one in _MARKS]
+    marks = [Line2D([], [], color=SOFT, marker=_MARKS[one], linestyle="", label=_WORDS[one]) for one in _MARKS]
     figure.legend(handles=marks, loc="outside upper right", ncols=3)
     theme.heading(figure, settings, "Collocates: what occurs near")
     left, right = str(result.settings.get("span", "5,5")).split(",")
@@ -59,7 +59,8 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
 def _sides(rows: pd.DataFrame, result: Result) -> list[str]:
     """The side that each collocate prefers."""
     if set(rows["side"]) != {"both"}:
-        return rows["side"].tolist()
+        values: list[str] = rows["side"].tolist()
+        return values
     if "sides" not in result.tables:
         return ["both"] * len(rows)
     by_side = result.tables["sides"].frame.set_index(["group", "node", "collocate", "side"])["together"]

@@ -45,7 +45,8 @@ class Cooccurrence:
     def expected(self) -> np.ndarray:
         """(rows,) f2 W / N."""
         _, window, freq, size = self.pair
-        return freq * window / size
+        found: np.ndarray = freq * window / size
+        return found
 
     @cached_property
     def delta_p(self) -> tuple[np.ndarray, np.ndarray]:

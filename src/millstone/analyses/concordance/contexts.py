@@ -98,7 +98,8 @@ def _shift(
     offsets = [_offsets(step, corpus, whole) for whole in batch]
     before = np.cumsum([0, *map(len, offsets)])[:-1]
     own = np.concatenate(offsets)[before[of_text] + row - first[of_text]]
-    return texts.first_token[of_text] + own - corpus.sequence[1][row]
+    found: np.ndarray = texts.first_token[of_text] + own - corpus.sequence[1][row]
+    return found
 
 
 def _bounds(corpus: Corpus, lines: Lines, context: str) -> tuple[np.ndarray, np.ndarray]:

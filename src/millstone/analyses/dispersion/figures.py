@@ -12,7 +12,7 @@ from matplotlib.ticker import FuncFormatter
 from millstone.core.base.errors import DataError
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.labels import name_points
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
@@ -79,9 +79,7 @@ def _borders(axes: Axes, borders: pd.DataFrame, tokens: int) -> None:
     # a name where it fits: a sign is about 0.006 of the width
     for name, (first, after) in zip(borders["document"], pairwise([*begins, tokens]), strict=True):
         if len(str(name)) * 0.0055 * tokens < after - first:
-            axes.text(
-                (first + after) / 2, -0.62, theme.plain(str(name), 200), fontsize=7, color=theme.SOFT, ha="center"
-            )
+            axes.text((first + after) / 2, -0.62, theme.plain(str(name), 200), fontsize=7, color=SOFT, ha="center")
 
 
 def draw_evenness(result: Result, settings: DispersionChartSettings) -> Figure:
@@ -100,7 +98,7 @@ def draw_evenness(result: Result, settings: DispersionChartSettings) -> Figure:
         x, y = rows["freq"].to_numpy(float), rows["dp"].to_numpy(float)
         theme.logarithmic(axes, "x")
         axes.grid(axis="y")
-        axes.scatter(x, y, s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
+        axes.scatter(x, y, s=9, color=SOFT, alpha=0.35, linewidths=0)
         first = _less_even(x, y)[: settings.most_drawn()]
         axes.scatter(
             x[first], y[first], s=22, color=look.colour(str(group)), marker=look.mark(str(group)), linewidths=0

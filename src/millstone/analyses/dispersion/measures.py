@@ -38,7 +38,8 @@ class Spread:
     @cached_property
     def dp(self) -> np.ndarray:
         """(rows,) deviation of proportions."""
-        return deviation_of_proportions(self.matrix, self.base)[self.terms]
+        found: np.ndarray = deviation_of_proportions(self.matrix, self.base)[self.terms]
+        return found
 
     @cached_property
     def expected(self) -> np.ndarray:

@@ -30,7 +30,8 @@ class NgramCounts:
     @property
     def is_of_two(self) -> bool:
         """Whether an n-gram has two parts."""
-        return self.parts.shape[1] == 2
+        found: bool = self.parts.shape[1] == 2
+        return found
 
     @property
     def by_words(self) -> dict[str, np.ndarray]:

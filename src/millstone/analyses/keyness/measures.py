@@ -90,7 +90,8 @@ class TwoCorpusCounts:
     @property
     def by_documents(self) -> np.ndarray:
         """The log-likelihood over sampling units."""
-        return self.of(measures.log_likelihood) / self.design_effect
+        found: np.ndarray = self.of(measures.log_likelihood) / self.design_effect
+        return found
 
     @cached_property
     def likelihood(self) -> np.ndarray:
@@ -101,7 +102,8 @@ class TwoCorpusCounts:
     def difference(self) -> np.ndarray:
         """(terms,) -1, 0 or 1: the sign of the difference of the rates, exact however large the counts."""
         exact = np.int64 if self.n1 * self.n2 < 2**62 else object
-        return np.sign((self.a.astype(exact) * self.n2 - self.b.astype(exact) * self.n1).astype(float))
+        found: np.ndarray = np.sign((self.a.astype(exact) * self.n2 - self.b.astype(exact) * self.n1).astype(float))
+        return found
 
 
 @frozen
@@ -119,13 +121,15 @@ class KeynessMeasure(Measure[TwoCorpusCounts]):
 def _as_ratio(values: np.ndarray) -> np.ndarray:
     """Ratios: twice is as far from equal as half."""
     with np.errstate(divide="ignore"):
-        return np.abs(np.log(values))
+        found: np.ndarray = np.abs(np.log(values))
+        return found
 
 
 def _as_evidence(p: np.ndarray) -> np.ndarray:
     """p: the smaller the stronger, however small both are."""
     with np.errstate(divide="ignore"):
-        return -np.log(p)
+        found: np.ndarray = -np.log(p)
+        return found
 
 
 def _empty(sides: TwoCorpusCounts) -> np.ndarray:

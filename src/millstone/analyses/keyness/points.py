@@ -12,7 +12,7 @@ from millstone.analyses.keyness.comparing.notes import test_in_force
 from millstone.analyses.keyness.comparing.selection import KeyRule, key_rule
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.labels import name_points
 from millstone.outputs.charts.points import panels_by, sizes_of
 from millstone.outputs.charts.settings import ChartSettings
@@ -32,10 +32,10 @@ def draw_evidence(result: Result, settings: ChartSettings) -> Figure:
             axes.set_yscale("function", functions=(lambda v: np.sqrt(np.maximum(v, 0)), np.square))
         threshold = None if rule.alpha is None else _between(height, (frame["p_adjusted"] < rule.alpha).to_numpy())
         if threshold is not None:
-            axes.axhline(threshold, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)))
+            axes.axhline(threshold, color=SOFT, linewidth=1, linestyle=(0, (4, 3)))
         least = rule.least_ratio
         for at in (-least, least) if least else (0,):
-            axes.axvline(at, color=theme.SOFT, linewidth=1, linestyle=(0, (4, 3)) if least else "solid")
+            axes.axvline(at, color=SOFT, linewidth=1, linestyle=(0, (4, 3)) if least else "solid")
         reach = 1.08 * frame["log_ratio"].abs().max()
         axes.set_xlim(-reach, reach)
         axes.set_ylim(0, None)
@@ -91,7 +91,7 @@ def draw_frequencies(result: Result, settings: ChartSettings) -> Figure:
 def _scatter(
     axes: Axes, x: np.ndarray, y: np.ndarray, frame: pd.DataFrame, passes: np.ndarray, look: GroupLook
 ) -> None:
-    axes.scatter(x[~passes], y[~passes], s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
+    axes.scatter(x[~passes], y[~passes], s=9, color=SOFT, alpha=0.35, linewidths=0)
     for side in (frame["target"].iloc[0], frame["reference"].iloc[0]):
         here = passes & (frame["higher_in"] == side).to_numpy()
         axes.scatter(x[here], y[here], s=22, color=look.colour(side), marker=look.mark(side), linewidths=0)

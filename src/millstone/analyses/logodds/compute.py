@@ -121,7 +121,8 @@ def prior(pool: np.ndarray, settings: LogOddsSettings, background: np.ndarray | 
         (terms,) occurrences above 0 in a list; the prior has its proportions and the size of the pool.
     """
     if background is not None:
-        return settings.prior_weight * pool.sum() * background / background.sum()
+        found: np.ndarray = settings.prior_weight * pool.sum() * background / background.sum()
+        return found
     if settings.prior == "pooled":
         return settings.prior_weight * pool
     return np.full(len(pool), settings.prior_count if settings.prior == "uniform" else 0.0)

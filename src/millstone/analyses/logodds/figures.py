@@ -12,7 +12,7 @@ from millstone.analyses.logodds.compute import interval
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.cloud import cloud_of, draw_clouds
-from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.labels import name_points
 from millstone.outputs.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of
@@ -122,7 +122,7 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
         theme.logarithmic(axes, "x")
         axes.grid(axis="y")
         axes.axhline(0, color=theme.INK, linewidth=1)
-        axes.scatter(both, z, s=9, color=theme.SOFT, alpha=0.35, linewidths=0)
+        axes.scatter(both, z, s=9, color=SOFT, alpha=0.35, linewidths=0)
         chosen = np.argsort(-z, kind="stable")[: settings.most_drawn()]
         axes.scatter(both[chosen], z[chosen], s=24, color=colour, linewidths=0)
         axes.set_title(

@@ -1,5 +1,7 @@
 """The documents x terms table, for other programs."""
 
+from collections.abc import Callable
+
 import numpy as np
 
 from millstone.analyses.matrix.settings import MatrixSettings
@@ -53,9 +55,9 @@ def _wanted(whole: Part, settings: MatrixSettings) -> np.ndarray:
 def _weighted(matrix: SparseMatrix, base: np.ndarray, weight: str, rarity: np.ndarray) -> SparseMatrix:
     if weight == "count":
         return matrix
-    data = {
+    ways: dict[str, Callable[[], np.ndarray]] = {
         "relative": lambda: matrix.data / base[matrix.row_of_cells],
         "binary": lambda: np.ones(len(matrix.data), dtype=np.int8),
         "tfidf": lambda: matrix.data * np.log(rarity)[matrix.indices],
-    }[weight]()
-    return matrix.with_data(data)
+    }
+    return matrix.with_data(ways[weight]())

@@ -50,7 +50,8 @@ def chosen_terms(docs: np.ndarray, settings: NetworkSettings, all_listed: bool) 
     border = np.sort(docs[fit])[-most]
     with_them, without = (docs[fit] >= border).sum(), (docs[fit] > border).sum()
     least = border if not without or with_them - most < most - without else border + 1
-    return fit[docs[fit] >= least]
+    found: np.ndarray = fit[docs[fit] >= least]
+    return found
 
 
 def networks(

@@ -18,7 +18,7 @@ from millstone.core.base.wording import listed
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.bars import BarList, draw_bars
-from millstone.outputs.charts.colours import GroupLook, as_text, mark_of
+from millstone.outputs.charts.colours import SOFT, GroupLook, as_text, mark_of
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
 from millstone.outputs.charts.settings import ChartSettings
@@ -174,7 +174,7 @@ def _draw(
     # weak ones are thin and faint, the more so the more there are; the strongest lie on top
     faint = _FAINT * min(1.0, (_FEW / max(len(ends), 1)) ** 0.5)
     for number in np.argsort(share, kind="stable").tolist():
-        line = LineCollection([ends[number]], colors=theme.SOFT, linewidths=0.5 + 3.5 * share[number])
+        line = LineCollection([ends[number]], colors=SOFT, linewidths=0.5 + 3.5 * share[number])
         line.set_alpha(faint + 0.5 * share[number])
         line.set_zorder(1)
         axes.add_collection(line)

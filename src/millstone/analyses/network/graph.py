@@ -128,7 +128,8 @@ def map_places(number: int, a: np.ndarray, b: np.ndarray, association: np.ndarra
     places *= np.where(places[0] > 0, -1.0, 1.0)
     low, high = places.min(axis=0), places.max(axis=0)
     even = places.argsort(axis=0, kind="stable").argsort(axis=0) / (number - 1)
-    return ((places - low) / np.where(high > low, high - low, 1.0) + even) / 2
+    values: np.ndarray = ((places - low) / np.where(high > low, high - low, 1.0) + even) / 2
+    return values
 
 
 def graph_file(links: Table, nodes: Table, ending: str) -> bytes:

@@ -11,7 +11,7 @@ from matplotlib.text import Text
 from millstone.core.base.errors import DataError
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.colours import GroupLook
+from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.settings import ChartSettings
 
@@ -228,7 +228,7 @@ def _draw(
             fontsize=_SIZE * scale,
             ha="left" if outwards > 0 else "right",
             va="center",
-            color=theme.SOFT if is_rest else theme.INK,
+            color=SOFT if is_rest else theme.INK,
         )
         if branch.children:
             begin = (x + outwards * (branch.width * scale + 0.05), branch.row)

@@ -8,13 +8,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 if TYPE_CHECKING:
-    from millstone.core import _compiled as compiled
+    from millstone.core import _compiled
+
+    compiled = _compiled
 
 # of what functions of the compiled part take and give, as in _compiled.c
 _INTERFACE = 2
 
 
-def _compiled() -> ModuleType | None:
+def _load_compiled() -> ModuleType | None:
     """The compiled part; None where no C compiler was present, or it is not wanted: arrays do the same."""
     if os.environ.get("MILLSTONE_PURE"):
         return None
@@ -28,7 +30,7 @@ def _compiled() -> ModuleType | None:
 
 
 if not TYPE_CHECKING:
-    compiled = _compiled()
+    compiled = _load_compiled()
 
 STRETCH = 1 << 20
 _TABLE = 8
@@ -44,7 +46,8 @@ def begins(values: np.ndarray) -> np.ndarray:
 def merged(some: np.ndarray, others: np.ndarray) -> np.ndarray:
     """Sorted unique values of two arrays."""
     both = np.sort(np.concatenate((some, others)))
-    return both[begins(both)]
+    found: np.ndarray = both[begins(both)]
+    return found
 
 
 def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -59,7 +62,8 @@ def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.
 def unique(values: np.ndarray) -> np.ndarray:
     """Sorted unique values; faster than np.unique, which also handles cases we never have."""
     ordered = np.sort(values)
-    return ordered[begins(ordered)]
+    found: np.ndarray = ordered[begins(ordered)]
+    return found
 
 
 def unique_counts(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -73,7 +77,8 @@ def in_sorted(values: np.ndarray, some: np.ndarray) -> np.ndarray:
     """(values,) bool: which values are one of `some`, which rise."""
     if not len(some):
         return np.zeros(len(values), dtype=bool)
-    return some[np.minimum(np.searchsorted(some, values), len(some) - 1)] == values
+    found: np.ndarray = some[np.minimum(np.searchsorted(some, values), len(some) - 1)] == values
+    return found
 
 
 def unique_inverse(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -112,7 +117,8 @@ def concat_ranges(start: np.ndarray, length: np.ndarray) -> np.ndarray:
     """The positions ``start .. start + length - 1`` of each span, one after the other."""
     ends = np.cumsum(length)
     total = int(ends[-1]) if len(ends) else 0
-    return np.arange(total) + np.repeat(start - (ends - length), length)
+    found: np.ndarray = np.arange(total) + np.repeat(start - (ends - length), length)
+    return found
 
 
 def chunks(size: int) -> Iterator[slice]:

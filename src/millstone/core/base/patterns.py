@@ -66,11 +66,12 @@ class Pattern:
         ------
         DataError
         """
-        return self._within(
+        values: list[tuple[int, int]] = self._within(
             text,
             where,
             lambda limit: [found.span() for found in self._compiled.finditer(text, timeout=limit) if found[0]],
         )
+        return values
 
     def replaced(self, change: Callable[[re.Match[str]], str], text: str, where: str = "") -> str:
         """The text with each place that fits changed.

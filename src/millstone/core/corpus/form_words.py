@@ -54,7 +54,8 @@ class FormWords(Sequence[str]):
     def __getitem__(self, which: int | slice) -> str | list[str]:
         if isinstance(which, slice):
             return [self.words[number] for number in self.number[which].tolist()]
-        return self.words[self.number[which]]
+        found: str | list[str] = self.words[self.number[which]]
+        return found
 
     def __iter__(self) -> Iterator[str]:
         return map(self.words.__getitem__, self.number.tolist())
@@ -71,7 +72,8 @@ class FormWords(Sequence[str]):
 
     def map_words(self, asked: Callable[[Sequence[str]], np.ndarray]) -> np.ndarray:
         """(F,) what is said of each form's word; `asked` answers for many words at once."""
-        return asked(self.words)[self.number]
+        found: np.ndarray = asked(self.words)[self.number]
+        return found
 
 
 def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) -> FormWords:

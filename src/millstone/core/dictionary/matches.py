@@ -40,7 +40,8 @@ class DictionaryMatches:
 
     def numbers(self, names: Sequence[str]) -> np.ndarray:
         """(D, names) int64 places of each category in each document."""
-        return np.rint(self._sums(names, weighted=False)).astype(np.int64)
+        found: np.ndarray = np.rint(self._sums(names, weighted=False)).astype(np.int64)
+        return found
 
     def weights(self, names: Sequence[str]) -> np.ndarray:
         """(D, names) float: the weights of these places added up."""

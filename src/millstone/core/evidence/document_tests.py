@@ -178,7 +178,8 @@ def _correlation(rates: Rates) -> np.ndarray:
         for side, mean in zip((one, other), means, strict=True)
     ]
     both = np.sqrt(np.maximum(spread[0], 0) * np.maximum(spread[1], 0))
-    return np.clip(np.divide(products, both, out=np.zeros(len(both)), where=both > 0), -1, 1)
+    found: np.ndarray = np.clip(np.divide(products, both, out=np.zeros(len(both)), where=both > 0), -1, 1)
+    return found
 
 
 def _mean_and_error(side: SparseMatrix, n: int) -> tuple[np.ndarray, np.ndarray]:
@@ -247,7 +248,7 @@ class _Distances:
         """(terms, labellings) from (units, labellings) 1 for the target, 0 for the reference."""
         sums = self._rates @ in_target
         mean1, mean2 = sums / self._n1, (self._total[:, np.newaxis] - sums) / self._n2
-        difference = np.abs(mean1 - mean2)
+        difference: np.ndarray = np.abs(mean1 - mean2)
         difference[difference < _NOISE] = 0
         if min(self._n1, self._n2) < 2:
             return difference
@@ -255,7 +256,8 @@ class _Distances:
         rest = self._all_squares[:, np.newaxis] - squares
         error = self._error(squares, mean1, self._n1) + self._error(rest, mean2, self._n2)
         apart = np.where(difference > 0, np.inf, 0.0)
-        return np.divide(difference, np.sqrt(error), out=apart, where=error > 0)
+        found: np.ndarray = np.divide(difference, np.sqrt(error), out=apart, where=error > 0)
+        return found
 
     @staticmethod
     def _error(squares: np.ndarray, mean: np.ndarray, n: int) -> np.ndarray:

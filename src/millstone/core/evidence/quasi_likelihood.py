@@ -43,7 +43,8 @@ class Squares:
 
     def residual(self, rate: np.ndarray) -> np.ndarray:
         """(terms,) the weighted sum of ``(y - n rate)^2``."""
-        return self.squares - 2 * rate * self.products + rate**2 * self.sizes
+        found: np.ndarray = self.squares - 2 * rate * self.products + rate**2 * self.sizes
+        return found
 
     def least_residual(self, first: np.ndarray, last: np.ndarray) -> np.ndarray:
         """(terms,) the least that `residual` is anywhere between two rates, of which the first is the smaller."""
@@ -97,7 +98,8 @@ class Crossed:
 
     def residual(self, r1: np.ndarray, r2: np.ndarray) -> np.ndarray:
         """(terms,) the weighted sum of the products of a unit's residuals on the two sides."""
-        return self.counts - r2 * self.target_sizes - r1 * self.reference_sizes + r1 * r2 * self.sizes
+        found: np.ndarray = self.counts - r2 * self.target_sizes - r1 * self.reference_sizes + r1 * r2 * self.sizes
+        return found
 
 
 @frozen
@@ -177,7 +179,8 @@ def _dispersion_at(sums: UnitSums, log_rho: np.ndarray, r1: np.ndarray, r2: np.n
         found = found - 2 * both.residual(r1, r2)
         expected = expected + weight * both.target.counts + both.reference.counts / weight
     # a term may be absent from a sample of units
-    return np.maximum(np.divide(found, expected, out=np.ones_like(found), where=expected > 0), 1)
+    values: np.ndarray = np.maximum(np.divide(found, expected, out=np.ones_like(found), where=expected > 0), 1)
+    return values
 
 
 def _rates(sums: UnitSums, log_rho: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -198,15 +201,18 @@ def likelihood(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
 def _likelihood_at(sums: UnitSums, log_rho: np.ndarray, best: np.ndarray) -> np.ndarray:
     """(terms,) the same, where the likelihood under the ratio that fits best is known."""
     log_odds = log_rho + np.log(sums.n1 / sums.n2)
-    return 2 * np.maximum(best + (sums.a + sums.b) * np.log1p(np.exp(-log_odds)) + sums.b * log_odds, 0)
+    found: np.ndarray = 2 * np.maximum(best + (sums.a + sums.b) * np.log1p(np.exp(-log_odds)) + sums.b * log_odds, 0)
+    return found
 
 
 def _of_best(sums: UnitSums) -> np.ndarray:
-    return _times_log(sums.a) + _times_log(sums.b) - _times_log(sums.a + sums.b)
+    found: np.ndarray = _times_log(sums.a) + _times_log(sums.b) - _times_log(sums.a + sums.b)
+    return found
 
 
 def _times_log(x: np.ndarray) -> np.ndarray:
-    return x * np.log(np.maximum(x, 1))
+    found: np.ndarray = x * np.log(np.maximum(x, 1))
+    return found
 
 
 def ends(sums: UnitSums, bound: float = BOUND95) -> tuple[np.ndarray, np.ndarray]:
@@ -262,7 +268,8 @@ def _start(sums: UnitSums, bound: float) -> np.ndarray:
     statistic = log_likelihood(some.a, some.b, some.n1, some.n2) / dispersion(some, np.zeros(len(below)))
     kept = below[statistic <= bound]
     start[kept] = np.maximum(start[kept], 0)
-    return start
+    found: np.ndarray = start
+    return found
 
 
 class _Curve(NamedTuple):
@@ -305,7 +312,8 @@ def _crossing(curve: _Curve, inside: np.ndarray, outside: np.ndarray) -> np.ndar
     missed = np.flatnonzero((curve.excess(found) > 0) | (curve.excess(found + _NEAR_ENOUGH) <= 0))
     if len(missed):
         found[missed] = _halved(curve.at(missed), inside[missed], outside[missed])
-    return found
+    values: np.ndarray = found
+    return values
 
 
 def _halved(curve: _Curve, inside: np.ndarray, outside: np.ndarray) -> np.ndarray:
@@ -348,4 +356,5 @@ def _least_dispersion(sums: UnitSums, first: np.ndarray, last: np.ndarray) -> np
         return np.ones(len(first))
     (low1, high2), (high1, low2) = _rates(sums, first), _rates(sums, last)
     least = sums.target.least_residual(low1, high1) + sums.reference.least_residual(low2, high2)
-    return np.maximum(least / (sums.target.counts + sums.reference.counts), 1)
+    found: np.ndarray = np.maximum(least / (sums.target.counts + sums.reference.counts), 1)
+    return found

@@ -122,13 +122,14 @@ def relabelled_p(a: Sample, b: Sample, draws: int, seed: int) -> float:
 def _distance(labels: np.ndarray, x: np.ndarray, weight: np.ndarray, ways: Relabelling) -> np.ndarray:
     """(labellings,) how far the means are apart, in standard errors of their difference where there are such."""
     one, other = (_mean_and_error((side * weight[:, np.newaxis]).T, x, weight) for side in (labels, 1 - labels))
-    difference = np.abs(one[0] - other[0])
+    difference: np.ndarray = np.abs(one[0] - other[0])
     difference[difference < _NOISE] = 0
     if min(ways.n1, ways.n2) < 2:
         return difference
     error = one[1] + other[1]
     apart = np.where(difference > 0, np.inf, 0.0)
-    return np.divide(difference, np.sqrt(error), out=apart, where=error > 0)
+    found: np.ndarray = np.divide(difference, np.sqrt(error), out=apart, where=error > 0)
+    return found
 
 
 def _mean_and_error(times: np.ndarray, x: np.ndarray, weight: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -63,7 +63,8 @@ class UnitsOfSides:
     def weight(self) -> np.ndarray:
         """(units,) ``1 / (1 - h)``, h the share of the unit in all tokens; one unit alone has no finite weight."""
         every = self.target + self.reference
-        return 1 / (1 - every / every.sum())
+        found: np.ndarray = 1 / (1 - every / every.sum())
+        return found
 
 
 def _side(part: Part, of_documents: bool) -> tuple[np.ndarray, np.ndarray]:

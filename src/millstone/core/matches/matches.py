@@ -30,7 +30,8 @@ class Matches:
     @property
     def end(self) -> np.ndarray:
         """(P,) the token after the last of each place."""
-        return self.start + self.length
+        found: np.ndarray = self.start + self.length
+        return found
 
     def at(self, which: np.ndarray) -> "Matches":
         """Some of them."""

@@ -55,7 +55,8 @@ class CountedTokens:
     def inside(self, tokens: np.ndarray) -> np.ndarray:
         """Which of them are made of some of the texts' `tokens` only, (tokens,) bool."""
         before = np.concatenate(([0], np.cumsum(tokens)))
-        return before[self.after] - before[self.first] == self.after - self.first
+        found: np.ndarray = before[self.after] - before[self.first] == self.after - self.first
+        return found
 
 
 def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1, bridge: bool = False) -> Matches:

@@ -65,7 +65,8 @@ class ByteNumbering:
         words = np.ndarray((len(data) - _WORD + 1,), dtype="<u8", buffer=data, strides=(1,))
 
         def word_at(which: np.ndarray, at: int) -> np.ndarray:
-            return words[starts[which] + at] & _LOW_BYTES.take(lengths[which] - at, mode="clip")
+            found: np.ndarray = words[starts[which] + at] & _LOW_BYTES.take(lengths[which] - at, mode="clip")
+            return found
 
         first = words[starts]
         first &= _LOW_BYTES.take(lengths, mode="clip")

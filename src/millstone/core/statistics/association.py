@@ -79,7 +79,8 @@ def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np
     >>> mutual_information(np.array([8.0]), np.array([10.0]), np.array([10.0]), np.array([100.0])).tolist()
     [3.0]
     """
-    return np.log2(f12 * size / (f1 * f2))
+    found: np.ndarray = np.log2(f12 * size / (f1 * f2))
+    return found
 
 
 def t_score(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:
@@ -94,7 +95,8 @@ def t_score(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -
     >>> t_score(np.array([16.0]), np.array([20.0]), np.array([20.0]), np.array([100.0])).tolist()
     [3.0]
     """
-    return (f12 - f1 * f2 / size) / np.sqrt(f12)
+    found: np.ndarray = (f12 - f1 * f2 / size) / np.sqrt(f12)
+    return found
 
 
 def log_dice(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
@@ -109,7 +111,8 @@ def log_dice(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
     >>> log_dice(np.array([4.0]), np.array([4.0]), np.array([4.0])).tolist()
     [14.0]
     """
-    return 14 + np.log2(2 * f12 / (f1 + f2))
+    found: np.ndarray = 14 + np.log2(2 * f12 / (f1 + f2))
+    return found
 
 
 def delta_p(f12: np.ndarray, window: np.ndarray, f2: np.ndarray, size: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -20,7 +20,8 @@ def dice(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.nda
     >>> dice(np.array([4.0]), np.array([4.0]), np.array([2.0]), 10).tolist()
     [0.5]
     """
-    return 2 * both / (a + b)
+    found: np.ndarray = 2 * both / (a + b)
+    return found
 
 
 def jaccard(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
@@ -35,7 +36,8 @@ def jaccard(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.
     >>> jaccard(np.array([4.0]), np.array([3.0]), np.array([2.0]), 10).tolist()
     [0.4]
     """
-    return both / (a + b - both)
+    found: np.ndarray = both / (a + b - both)
+    return found
 
 
 def cosine(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
@@ -50,7 +52,8 @@ def cosine(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.n
     >>> cosine(np.array([4.0]), np.array([9.0]), np.array([3.0]), 10).tolist()
     [0.5]
     """
-    return both / np.sqrt(a * b)
+    found: np.ndarray = both / np.sqrt(a * b)
+    return found
 
 
 def npmi(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:

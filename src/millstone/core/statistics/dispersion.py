@@ -99,7 +99,8 @@ def _binomial(v: np.ndarray, f: np.ndarray, share: np.ndarray) -> np.ndarray:
     with np.errstate(divide="ignore", invalid="ignore"):
         log = _stirling(f) - _stirling(v) - _stirling(rest) - _away(v, f * share) - _away(rest, f * (1 - share))
         found = np.exp(log) * np.sqrt(f / (2 * np.pi * v * rest))
-    return np.where(rest > 0, found, share**f)
+    values: np.ndarray = np.where(rest > 0, found, share**f)
+    return values
 
 
 def _stirling(x: np.ndarray) -> np.ndarray:
@@ -107,7 +108,8 @@ def _stirling(x: np.ndarray) -> np.ndarray:
     known = np.array([0.0] + [math.lgamma(n + 1) - (n + 0.5) * math.log(n) + n - _HALF_LOG for n in range(1, 16)])
     inverse = 1 / np.maximum(x, 1)
     series = inverse * (1 / 12 - inverse**2 * (1 / 360 - inverse**2 * (1 / 1260 - inverse**2 / 1680)))
-    return np.where(x < len(known), known[np.minimum(x, len(known) - 1).astype(np.int64)], series)
+    found: np.ndarray = np.where(x < len(known), known[np.minimum(x, len(known) - 1).astype(np.int64)], series)
+    return found
 
 
 def _away(x: np.ndarray, mean: np.ndarray) -> np.ndarray:
@@ -126,7 +128,8 @@ def evenness(dp: np.ndarray, expected: np.ndarray) -> np.ndarray:
     ``1 - (dp - expected) / (1 - expected)``, cut at 0 and 1; (terms,) each.
     """
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.clip(1 - (dp - expected) / (1 - expected), 0, 1)
+        found: np.ndarray = np.clip(1 - (dp - expected) / (1 - expected), 0, 1)
+        return found
 
 
 def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:

@@ -168,7 +168,8 @@ def bayes_information(statistic: np.ndarray, n1: float, n2: float) -> np.ndarray
     >>> bayes_information(np.array([10.0]), 600, 400).round(3).tolist()
     [3.092]
     """
-    return statistic - np.log(n1 + n2)
+    found: np.ndarray = statistic - np.log(n1 + n2)
+    return found
 
 
 def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
@@ -184,7 +185,8 @@ def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -
     >>> largest_log_likelihood(np.array([12, 5]), np.array([0, 5]), 1000, 1000).round(3).tolist()
     [16.636, 13.863]
     """
-    return -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
+    found: np.ndarray = -2 * (np.asarray(a, dtype=float) + b) * np.log(min(n1, n2) / (n1 + n2))
+    return found
 
 
 def convex(x: np.ndarray) -> np.ndarray:
@@ -195,7 +197,8 @@ def convex(x: np.ndarray) -> np.ndarray:
     # there the difference above loses its digits
     small = x[near]
     found[near] = small**2 * (1 / 2 - small * (1 / 6 - small * (1 / 12 - small / 20)))
-    return found
+    values: np.ndarray = found
+    return values
 
 
 def log_ratio(

@@ -231,7 +231,8 @@ def distinct_rows(columns: Sequence[ColumnCells]) -> tuple[np.ndarray, np.ndarra
 def _differs(cells: ColumnCells) -> np.ndarray:
     """(rows,) bool: which cells differ from the one before; the first one does."""
     if isinstance(cells, WholeNumbers):
-        return begins(cells.values) | begins(cells.missing)
+        found: np.ndarray = begins(cells.values) | begins(cells.missing)
+        return found
     return begins(cells)
 
 
@@ -292,6 +293,5 @@ def _of_series(cells: "pd.Series[Any]") -> ColumnCells:
     if cells.dtype.name in ("Int64", "Int32"):
         missing = cells.isna().to_numpy()
         return WholeNumbers(cells.fillna(0).to_numpy(dtype=np.int64), missing)
-    if isinstance(cells.dtype, np.dtype):
-        return cells.to_numpy()
-    return cells.to_numpy(dtype=object)
+    plain: np.ndarray = cells.to_numpy() if isinstance(cells.dtype, np.dtype) else cells.to_numpy(dtype=object)
+    return plain

@@ -151,7 +151,8 @@ class Part:
     @cached_property
     def rows_with_tokens(self) -> np.ndarray:
         """(documents,) the numbers of the documents that have tokens, rising."""
-        return self.rows[self.counts.base[self.rows] > 0]
+        found: np.ndarray = self.rows[self.counts.base[self.rows] > 0]
+        return found
 
     @cached_property
     def matrix(self) -> SparseMatrix:
@@ -162,12 +163,14 @@ class Part:
     @cached_property
     def base(self) -> np.ndarray:
         """(documents,) int64, tokens of each document that has any."""
-        return self.counts.base[self.rows_with_tokens]
+        found: np.ndarray = self.counts.base[self.rows_with_tokens]
+        return found
 
     @cached_property
     def names(self) -> np.ndarray:
         """(documents,) names of the documents that have tokens."""
-        return self.counts.documents["document"][self.rows_with_tokens]
+        found: np.ndarray = self.counts.documents["document"][self.rows_with_tokens]
+        return found
 
     @cached_property
     def freq(self) -> np.ndarray:
@@ -178,7 +181,8 @@ class Part:
     def docs(self) -> np.ndarray:
         """(terms,) int64 documents with the term; of lists float, NaN where not known."""
         if self.counts.listed is not None:
-            return self.counts.listed.docs[self.rows].sum(axis=0)
+            found: np.ndarray = self.counts.listed.docs[self.rows].sum(axis=0)
+            return found
         return document_frequency(self.matrix)
 
     @cached_property

@@ -73,7 +73,8 @@ class SentenceEnds:
         after_pieces = self._after_pieces(data, block, is_white, white)
         places = np.concatenate((after_pieces, _blank_lines(block, white, further_line_ends)))
         before = np.searchsorted(starts, np.sort(places))
-        return before[begins(before)]
+        found: np.ndarray = before[begins(before)]
+        return found
 
     def _after_pieces(self, data: bytes, block: np.ndarray, is_white: np.ndarray, white: np.ndarray) -> np.ndarray:
         """Where a piece between white space ends, and with it a sentence."""
@@ -119,4 +120,5 @@ def _blank_lines(block: np.ndarray, white: np.ndarray, further_line_ends: np.nda
     ends = ends[(block[ends] != ord("\n")) | (block[ends - 1] != ord("\r"))]
     if len(further_line_ends):
         ends = np.sort(np.concatenate((ends, further_line_ends)))
-    return ends[:-1][np.diff(np.searchsorted(white, ends)) == np.diff(ends)]
+    found: np.ndarray = ends[:-1][np.diff(np.searchsorted(white, ends)) == np.diff(ends)]
+    return found

@@ -54,7 +54,8 @@ class _Panel:
 
     def sizes(self, largest: float, settings: CloudSettings, scale: float) -> np.ndarray:
         """The size of each word, in points: that of its share, but none below the smallest size."""
-        return np.maximum(self.shares(largest, settings, scale), settings.chart_sizes[0])
+        found: np.ndarray = np.maximum(self.shares(largest, settings, scale), settings.chart_sizes[0])
+        return found
 
 
 @dataclass(frozen=True)

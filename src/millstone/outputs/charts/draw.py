@@ -125,7 +125,8 @@ def _in_fonts(
     """The figure as it is written, and the names of the characters that no font has."""
     logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
     contents = {}
-    with mpl.rc_context({**STYLE, "font.family": families}), warnings.catch_warnings(record=True) as said:
+    style: dict[Any, Any] = {**STYLE, "font.family": families}
+    with mpl.rc_context(style), warnings.catch_warnings(record=True) as said:
         warnings.simplefilter("always")
         figure = draw(result, settings)
         for ending in dict.fromkeys(endings):
@@ -138,7 +139,8 @@ def _in_fonts(
         above = _above_caption(figure)
     found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)
     title, caption = (text.replace(r"\$", "$") for text in (figure.get_suptitle(), figure.get_supxlabel()))
-    words = [one.get_text() for one in figure.findobj(Text)] + [one.get_label() for one in figure.findobj(PathPatch)]
+    written = [one.get_text() for one in figure.findobj(Text) if isinstance(one, Text)]
+    words = [*written, *(str(one.get_label()) for one in figure.findobj(PathPatch))]
     return Drawn(contents, title, caption, tuple(words), above, figure), {one[1] for one in found if one}
 
 

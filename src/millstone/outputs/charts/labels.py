@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from matplotlib.axes import Axes
+from matplotlib.figure import Figure
 from matplotlib.transforms import Bbox
 
 from millstone.outputs.charts import theme
@@ -42,7 +43,7 @@ def name_points(
         How many names were written.
     """
     figure = axes.get_figure()
-    if figure is None or not len(names):
+    if not isinstance(figure, Figure) or not len(names):
         return 0
     figure.draw_without_rendering()
     inside = axes.get_window_extent()

@@ -71,6 +71,7 @@ def outline_of(word: str) -> Outline | None:
 
 def _at_corner(path: Path) -> Outline:
     # the points that bend a curve bound it; its true extent takes far longer to find
-    low, high = path.vertices.min(axis=0), path.vertices.max(axis=0)
+    points = np.asarray(path.vertices)
+    low, high = points.min(axis=0), points.max(axis=0)
     width, height = (float(side) for side in high - low)
-    return Outline(Path(path.vertices - low, path.codes), width, height)
+    return Outline(Path(points - low, path.codes), width, height)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from matplotlib import font_manager
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
+from matplotlib.layout_engine import ConstrainedLayoutEngine
 from matplotlib.lines import Line2D
 from matplotlib.ticker import FuncFormatter
 
@@ -71,7 +72,9 @@ def installed(families: Sequence[str]) -> list[str]:
 def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
     """An empty figure, usually of the usual width, in inches."""
     figure = Figure(figsize=(width, height), dpi=DPI, layout="constrained")
-    figure.get_layout_engine().set(w_pad=0.12, wspace=0.03)
+    engine = figure.get_layout_engine()
+    assert isinstance(engine, ConstrainedLayoutEngine)
+    engine.set(w_pad=0.12, wspace=0.03)
     return figure
 
 
@@ -144,7 +147,7 @@ def dots_with_intervals(
             side = missing.index(True)
             ends[side][row] = edges[side]
             axes.plot([edges[side]], [height], "<>"[side], color=colour, markersize=6, linestyle="")
-    axes.hlines(at, *ends, color=colour, linewidth=1.6, alpha=0.75)
+    axes.hlines(at, ends[0], ends[1], color=colour, linewidth=1.6, alpha=0.75)
     face = colour if filled else "white"
     axes.plot(centre, at, mark, color=colour, markerfacecolor=face, markersize=6, markeredgewidth=1.4, linestyle="")
 

@@ -58,7 +58,7 @@ class Ledger:
 
 
 def _settled(files: Mapping[str, Sums], folder: Path) -> dict[str, Sums]:
-    found = {}
+    found: dict[str, Sums] = {}
     for name, sums in files.items():
         if len(sums) == 1:
             found[name] = sums

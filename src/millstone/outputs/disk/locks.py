@@ -87,5 +87,5 @@ def uninterrupted() -> Iterator[None]:
             with suppress(TypeError):
                 # a handler that no Python code set cannot be set again
                 signal.signal(number, handler)
-        for number in came[:1]:
-            signal.raise_signal(number)
+        for first in came[:1]:
+            signal.raise_signal(first)

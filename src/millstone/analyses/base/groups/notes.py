@@ -40,7 +40,8 @@ def joined(noted: Mapping[str, np.ndarray], first: Mapping[int, str] | None = No
     found = np.array(together, dtype=object)[number]
     for row, note in (first or {}).items():
         found[row] = f"{note}; {found[row]}" if found[row] else note
-    return found
+    values: np.ndarray = found
+    return values
 
 
 def is_carried_by_few(frame: "pd.DataFrame") -> "pd.Series[bool]":

@@ -146,7 +146,8 @@ def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) ->
     chosen = (freq >= settings.min_freq) & ~target.unknown & ~reference.unknown
     if settings.min_docs:
         chosen &= target.docs + reference.docs >= settings.min_docs
-    return chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
+    found: np.ndarray = chosen & (freq <= settings.max_freq) if settings.max_freq else chosen
+    return found
 
 
 def left_out_as_unknown(sides: Sequence[tuple[Part, Part]]) -> str:

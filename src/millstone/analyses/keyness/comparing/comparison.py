@@ -68,7 +68,8 @@ class ComparisonRun:
         wanted = np.flatnonzero(chosen)
         most = np.maximum(*(largest_in_one(part, wanted)[0] for part in (self.target, self.reference)))
         freq = self.target.freq[wanted] + self.reference.freq[wanted]
-        return wanted[most <= self.settings.max_share * freq]
+        found: np.ndarray = wanted[most <= self.settings.max_share * freq]
+        return found
 
     @property
     def of_documents(self) -> bool:

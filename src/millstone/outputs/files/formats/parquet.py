@@ -77,6 +77,7 @@ def companion_in(path: Path) -> str:
     except ImportError:
         return ""
     try:
-        return ((parquet.read_schema(path).metadata or {}).get(_KEY, b"")).decode("utf-8")
+        found: str = ((parquet.read_schema(path).metadata or {}).get(_KEY, b"")).decode("utf-8")
+        return found
     except (pyarrow.ArrowException, OSError):
         return ""

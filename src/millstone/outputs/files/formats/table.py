@@ -112,7 +112,8 @@ def _starts_of_alike(table: Table) -> np.ndarray:
 def _begins(cells: ColumnCells) -> np.ndarray:
     """(rows,) bool: which cells are written otherwise than the one before; the first one is."""
     if isinstance(cells, WholeNumbers):
-        return begins(cells.values) | begins(cells.missing)
+        found: np.ndarray = begins(cells.values) | begins(cells.missing)
+        return found
     # what is missing is written the same
     return begins(cells) & ~(np.isnan(cells) & ~begins(np.isnan(cells))) if cells.dtype.kind == "f" else begins(cells)
 
@@ -134,7 +135,8 @@ def _cells(column: ColumnCells, decimal_comma: bool = False) -> list[str]:
     if decimal_comma and values.dtype.kind == "f":
         texts[:] = [text.replace(".", ",") for text in texts]
     cells = texts[number] if len(number) else texts[:0]
-    return (np.where(missing, "", cells) if missing.any() else cells).tolist()
+    result_: list[str] = (np.where(missing, "", cells) if missing.any() else cells).tolist()
+    return result_
 
 
 def _on_one_line(cells: list[str]) -> list[str]:

@@ -96,7 +96,8 @@ class CellBlock:
         for row in doubtful.tolist():
             cell = self.data[starts[row] : starts[row] + lengths[row]]
             found[row] = cell.decode("utf-8").isspace()
-        return found
+        values: np.ndarray = found
+        return values
 
     def _joined(self, which: slice) -> tuple[bytes, np.ndarray]:
         assert compiled is not None
