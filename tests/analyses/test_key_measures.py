@@ -383,7 +383,7 @@ class Choosing(unittest.TestCase):
             ({"rank_by": "all"}, "no measure 'all'"),
             ({"below": 3.0}, "--background and --below"),
             ({"test": "welch", "count": "documents"}, "--test welch compares rates"),
-            ({"test": "rank", "rank_by": "p", "resample": 9}, "--test rank is not made anew"),
+            ({"test": "rank", "rank_by": "p", "resample": 9}, "--test rank is not recomputed"),
         )
         for settings, message in rows:
             with self.subTest(settings), self.assertRaisesRegex(MillstoneError, message.replace("?", r"\?")):

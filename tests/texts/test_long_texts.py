@@ -80,7 +80,7 @@ class LongTexts(unittest.TestCase):
                 self.path.write_bytes(content)
                 found = self.read()[0]
                 self.assertEqual(found == content.decode(), whole)
-                self.assertEqual("without a space or a line end" in found, not whole)
+                self.assertEqual("without a space or line break" in found, not whole)
 
     def test_check_sees_in_parts_what_it_sees_in_one(self):
         chance = random.Random(6)

@@ -146,10 +146,10 @@ class Compiled(Numbering):
 
     def test_another_one_is_not_used(self):
         with mock.patch.object(compiled, "INTERFACE", 1):
-            self.assertIsNone(arrays._compiled())
+            self.assertIsNone(arrays._load_compiled())
         with mock.patch.dict("os.environ", {"MILLSTONE_PURE": "1"}):
-            self.assertIsNone(arrays._compiled())
-        self.assertIs(arrays._compiled(), compiled)
+            self.assertIsNone(arrays._load_compiled())
+        self.assertIs(arrays._load_compiled(), compiled)
 
 
 class Runs(unittest.TestCase):

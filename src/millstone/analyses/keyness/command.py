@@ -10,7 +10,7 @@ COMMAND = Command(
     KeynessSettings,
     KeynessChartSettings,
     "log_ratio is the size of a difference: 1 means twice as frequent in the target, -1 half as frequent.\n"
-    "p_adjusted says how surely such texts differ, design_effect how unevenly documents have the term.",
+    "p_adjusted says how surely groups differ, design_effect how unevenly a term is spread.",
     (
         "keyness guestbook.csv --text entry --group hut --min-freq 5",
         "keyness journals --against pairs --stop en --chart keyness.svg",
