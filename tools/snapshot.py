@@ -27,7 +27,9 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 PROGRAM = Path(sys.executable).with_name("millstone")
 _SECONDS = re.compile(r"\b\d+(\.\d+)? s\b")
-_BY_THE_CLOCK = {"millstone-manifest.json"}
+# these hold times of day, or sums of other files
+_NOT_KEPT = {"millstone-manifest.json", ".millstone-ledger.json"}
+_NO_COMMANDS = {"index", "tables"}
 
 
 def examples_of_guides() -> dict[str, list[str]]:
@@ -43,7 +45,7 @@ def examples_of_guides() -> dict[str, list[str]]:
 def all_commands() -> dict[str, list[str]]:
     """Name of a set -> its commands, which run one after the other in one folder."""
     names = (ROOT / "docs" / "reference").glob("*.md")
-    known = sorted(path.stem for path in names if path.stem != "index")
+    known = sorted(path.stem for path in names if path.stem not in _NO_COMMANDS)
     helps = [line for name in known for line in (f"{name} --help", f"{name} --help-all")]
     examples = {name: _examples_of(name) for name in known}
     further = (ROOT / "tools" / "snapshot.txt").read_text("utf-8").splitlines()
@@ -113,7 +115,7 @@ def _plain(printed: bytes, folder: str) -> str:
 
 
 def _sums(folder: Path) -> dict[str, str]:
-    files = (path for path in folder.rglob("*") if path.is_file() and path.name not in _BY_THE_CLOCK)
+    files = (path for path in folder.rglob("*") if path.is_file() and path.name not in _NOT_KEPT)
     return {str(path.relative_to(folder)): hashlib.sha256(path.read_bytes()).hexdigest() for path in files}
 
 
