@@ -4,9 +4,12 @@ Everything else is said in pyproject.toml.
 """
 
 import atexit
+import os
 import shutil
 import sys
 import tempfile
+from pathlib import Path
+from typing import Any
 
 from setuptools import setup
 from setuptools.command.build import build
@@ -29,6 +32,17 @@ class _BuildExtension(build_ext):
         # a compiled part that is there may be of another version
         self.force = True
 
+    def copy_file(self, infile: str, outfile: str, *args: Any, **named: Any) -> tuple[str, bool]:
+        """Put the compiled part in its place at once: what runs, or installs, at the same time is not disturbed."""
+        place = Path(outfile)
+        new = place.with_name(f"{place.name}.{os.getpid()}")
+        _, copied = super().copy_file(infile, str(new), *args, **named)
+        new.replace(place)
+        # one of an earlier version, for this Python alone, would be taken first
+        for left in place.parent.glob("_compiled.c*"):
+            left.unlink(missing_ok=True)
+        return outfile, copied
+
 
 class _EggInfo(egg_info):
     def initialize_options(self) -> None:
@@ -38,4 +52,7 @@ class _EggInfo(egg_info):
             self.egg_base = _FOLDER
 
 
-setup(cmdclass={"build": _Build, "build_ext": _BuildExtension, "egg_info": _EggInfo})
+setup(
+    options={"bdist_wheel": {"py_limited_api": "cp311"}},
+    cmdclass={"build": _Build, "build_ext": _BuildExtension, "egg_info": _EggInfo},
+)

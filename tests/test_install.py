@@ -77,7 +77,11 @@ class Install(unittest.TestCase):
             held = {name.partition("/")[2] for name in opened.getnames()}
         wanted = {"CHANGELOG.md", "CITATION.cff", "LICENSE", "README.md", "setup.py", "docs/man/millstone-freq.1"}
         wanted |= {str(path.relative_to(ROOT)) for path in (ROOT / "src").rglob("*.py")}
-        wanted |= {"src/millstone/core/_compiled.c", "src/millstone/data/completion/bash", "src/millstone/py.typed"}
+        wanted |= {
+            "src/millstone/core/compiled/strings.h",
+            "src/millstone/data/completion/bash",
+            "src/millstone/py.typed",
+        }
         self.assertEqual(wanted - held, set())
         self.assertEqual([name for name in held if name.startswith(("tests", "build"))], [])
         place = self.folder / "installed"

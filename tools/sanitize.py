@@ -24,7 +24,14 @@ TESTS = (
     "tests.core.scan.test_tokens",
     "tests.core.scan.test_workers",
 )
-FLAGS = ("-fsanitize=address,undefined", "-fno-sanitize-recover=all", "-fno-omit-frame-pointer", "-O1", "-g")
+FLAGS = (
+    "-fsanitize=address,undefined",
+    "-fno-sanitize-recover=all",
+    "-fno-omit-frame-pointer",
+    "-O1",
+    "-g",
+    "-DPy_LIMITED_API=0x030B0000",
+)
 OPTIONS = {"ASAN_OPTIONS": "detect_leaks=0:allocator_may_return_null=1", "UBSAN_OPTIONS": "print_stacktrace=1"}
 
 
@@ -35,10 +42,11 @@ def build(folder: Path) -> dict[str, str]:
     for name in ("tests", "tools"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
     compiler = sysconfig.get_config_var("CC").split()[0]
-    made = source / "core" / f"_compiled{sysconfig.get_config_var('EXT_SUFFIX')}"
+    made = source / "core/_compiled.abi3.so"
+    parts = sorted((source / "core/compiled").glob("*.c"))
     include = sysconfig.get_path("include")
     options = ("-shared", "-fPIC", "-Wall", "-Wextra", "-Wno-unused-parameter", f"-I{include}", *FLAGS)
-    subprocess.run([compiler, *options, str(source / "core/_compiled.c"), "-o", str(made)], check=True)
+    subprocess.run([compiler, *options, *map(str, parts), "-o", str(made)], check=True)
     library = subprocess.run([compiler, "-print-file-name=libasan.so"], capture_output=True, text=True, check=True)
     return {**os.environ, **OPTIONS, "LD_PRELOAD": library.stdout.strip(), "PYTHONPATH": str(folder / "src")}
 

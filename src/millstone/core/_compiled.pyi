@@ -1,4 +1,4 @@
-"""What the optional compiled part gives (`_compiled.c`)."""
+"""What the optional compiled part gives (`compiled/`)."""
 
 from collections.abc import Buffer  # type: ignore[attr-defined]
 

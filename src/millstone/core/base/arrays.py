@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
     compiled = _compiled
 
-# of what functions of the compiled part take and give, as in _compiled.c
+# of what functions of the compiled part take and give, as in compiled/module.c
 _INTERFACE = 2
 
 
