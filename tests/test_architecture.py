@@ -29,7 +29,7 @@ LATE = {
     *("pandas", "scipy", "matplotlib", "rich", "regex", "lxml", "openpyxl", "pypdfium2", "charset_normalizer"),
     *("simplemma", "lemminflect", "snowballstemmer", "stop_words", "platformdirs", "difflib", "urllib"),
     # extras, and what a system may lack
-    *("pyarrow", "distributed", "dask", "upath", "HanTa", "fcntl", "mmap"),
+    *("pyarrow", "distributed", "dask", "upath", "HanTa", "filelock", "mmap"),
     # a start takes 60 ms in all
     *("pathlib", "concurrent", "importlib", "pkgutil", "tomllib", "traceback"),
 }

@@ -1,19 +1,22 @@
 """Locks of folders, which a process that has died does not hold; and times in which nothing may interrupt."""
 
-import os
 import signal
-import sys
 import threading
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-if sys.platform != "win32":
-    import fcntl
+if TYPE_CHECKING:
+    from filelock import BaseFileLock
+
+LOCK = ".millstone-lock"
+"""The file of a folder that is locked, as long as a run holds it."""
+_AGAIN = 0.01
 
 
-def lock(folder: Path, wait: bool = True) -> int | None:
-    """Lock a folder against other runs of millstone, until the descriptor is closed.
+def lock(folder: Path, wait: bool = True) -> "BaseFileLock | None":
+    """Lock a folder against other runs of millstone.
 
     Parameters
     ----------
@@ -23,42 +26,41 @@ def lock(folder: Path, wait: bool = True) -> int | None:
 
     Returns
     -------
-    int or None
-        The descriptor; None where the system or the file system has no locks of folders.
+    BaseFileLock or None
+        None where the file system has no locks, or nothing may be written.
 
     Raises
     ------
     BlockingIOError
         Without `wait`, when another has locked it.
     """
-    if sys.platform == "win32":
-        return None
-    descriptor = None
+    from filelock import FileLock, Timeout
+
+    # whoever may write in the folder may lock it
+    held = FileLock(folder / LOCK, mode=0o666, poll_interval=_AGAIN, thread_local=False, fallback_to_soft=False)
     try:
-        descriptor = os.open(folder, os.O_RDONLY)
-        fcntl.flock(descriptor, fcntl.LOCK_EX | (0 if wait else fcntl.LOCK_NB))
-    except BlockingIOError:
-        unlock(descriptor)
-        raise
-    except OSError:
-        unlock(descriptor)
+        held.acquire(blocking=wait)
+    except Timeout:
+        raise BlockingIOError from None
+    except (OSError, NotImplementedError):
         return None
-    except BaseException:
-        unlock(descriptor)
-        raise
-    return descriptor
+    return held
 
 
-def unlock(descriptor: int | None) -> None:
+def unlock(held: "BaseFileLock | None") -> None:
     """Give back what `lock` gave."""
-    if descriptor is not None:
-        os.close(descriptor)
+    if held is None:
+        return
+    # while it is still locked: who waits for it sees that its file is gone, and makes another
+    with suppress(OSError):
+        Path(held.lock_file).unlink()
+    held.release()
 
 
 @contextmanager
 def locked(folders: Iterable[Path]) -> Iterator[None]:
     """Hold the locks of several folders; always taken in the same order, so that no two runs wait for each other."""
-    held: list[int | None] = []
+    held: list[BaseFileLock | None] = []
     try:
         for folder in sorted(folders):
             held.append(lock(folder))

@@ -43,8 +43,9 @@ class StagingDir:
 
     def close(self) -> None:
         """Take the room away, with what is still in it."""
-        remove_files(self.path)
+        # its file goes first: not everywhere can a folder go in which one is open
         unlock(self._lock)
+        remove_files(self.path)
 
 
 @contextmanager
@@ -83,10 +84,10 @@ def sweep(folder: Path) -> None:
         rooms = [Path(one.path) for one in entries if _ROOM.fullmatch(one.name) and one.is_dir(follow_symlinks=False)]
     for room in rooms:
         with suppress(OSError):
-            descriptor = lock(room, wait=False)
-            if descriptor is not None or time.time() - room.stat().st_mtime > _DAY:
+            held = lock(room, wait=False)
+            unlock(held)
+            if held is not None or time.time() - room.stat().st_mtime > _DAY:
                 remove_files(room)
-            unlock(descriptor)
 
 
 def remove_files(folder: Path, ours: Callable[[str], bool] = lambda name: True) -> None:

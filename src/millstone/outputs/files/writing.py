@@ -7,7 +7,7 @@ from pathlib import Path
 
 from millstone.core.base.errors import DataError, UsageError
 from millstone.outputs.disk.ledger import LEDGER, RESULTS, read_ledger, sha256_of
-from millstone.outputs.disk.locks import locked, uninterrupted
+from millstone.outputs.disk.locks import LOCK, locked, uninterrupted
 from millstone.outputs.disk.staging import ROOM, Content, StagedWrite, place_all, workroom_in, workrooms
 
 
@@ -64,7 +64,7 @@ class Outputs:
             millstone's own or was edited since, and not `force`.
         """
         place = path.resolve()
-        if path.name.casefold() == LEDGER or path.name.casefold().startswith(ROOM):
+        if path.name.casefold() in (LEDGER, LOCK) or path.name.casefold().startswith(ROOM):
             raise UsageError(f"{path} is the name of an account that millstone keeps", "give the output another name")
         if path.is_symlink() and not path.exists():
             raise DataError(f"{path} is a link to {place}, which is not there", "remove it, or name another file")

@@ -13,6 +13,7 @@ from millstone.core.corpus.corpus import natural_key
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.result import COMPANION
 from millstone.outputs.disk.ledger import LEDGER, results_in
+from millstone.outputs.disk.locks import LOCK
 from millstone.outputs.disk.staging import ROOM
 from millstone.texts.inputs.documents.texts import ONE_DOCUMENT, READ, is_read
 from millstone.texts.inputs.files import STANDARD_INPUT, at_home, ending_of, not_regular, stem_of
@@ -295,7 +296,7 @@ def _sorted_out(folder: Path, reading: InputOptions) -> tuple[list[str], list[tu
         inside = path[above:].replace(os.sep, "/")
         ending = ending_of(path)
         around, _, name = path.rpartition(os.sep)
-        if name == LEDGER or f"/{ROOM}" in f"/{inside}":
+        if name in (LEDGER, LOCK) or f"/{ROOM}" in f"/{inside}":
             continue
         if inside.startswith((".", "~$")) or "/." in inside or "/~$" in inside:
             pass_over(path, "hidden")
