@@ -4,7 +4,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from millstone.core.statistics.functions import erfc
+from millstone.core.statistics.significance import normal_tails
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
@@ -97,7 +97,7 @@ def _normal_p(away: np.ndarray, variance: np.ndarray) -> np.ndarray:
     """Two-sided p of rank sums so far away from their mean, with continuity correction; 1 where they cannot vary."""
     varies = np.asarray(variance) > _NO_VARIANCE
     z = np.divide(away - 0.5, np.sqrt(np.maximum(variance, 0)), out=np.zeros(np.shape(away)), where=varies)
-    return np.where(varies, np.minimum(erfc(z / np.sqrt(2)), 1), 1.0)
+    return np.where(varies, np.minimum(normal_tails(z), 1), 1.0)
 
 
 def rank_sums(ranks: np.ndarray, n_a: int, pairs: np.ndarray) -> np.ndarray:

@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from millstone.core.statistics.functions import log1p
+from millstone.core.base.arrays import one_by_one
 
 Z95 = 1.959963984540054
 """The normal quantile of a two-sided 95 % interval, 1.959964."""
@@ -192,7 +192,7 @@ def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -
 def convex(x: np.ndarray) -> np.ndarray:
     """``(1 + x) ln(1 + x) - x``, also where x is so small that the difference would lose its digits; x from -1."""
     x = np.maximum(x, -1.0)
-    found = np.where(x > -1, (1 + x) * log1p(np.where(x > -1, x, 0)), 0) - x
+    found = np.where(x > -1, (1 + x) * one_by_one(math.log1p, np.where(x > -1, x, 0)), 0) - x
     near = np.flatnonzero(np.abs(x) < 1e-4)
     # there the difference above loses its digits
     small = x[near]

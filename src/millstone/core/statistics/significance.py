@@ -1,13 +1,20 @@
 """p values, and their adjustment for the number of tests."""
 
+import math
+
 import numpy as np
 
-from millstone.core.statistics.functions import erfc
+from millstone.core.base.arrays import one_by_one
 
 
 def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
     """p of a chi-squared statistic with one degree of freedom."""
-    return erfc(np.sqrt(statistic / 2))
+    return one_by_one(math.erfc, np.sqrt(statistic / 2))
+
+
+def normal_tails(z: np.ndarray) -> np.ndarray:
+    """Two-sided p of a standard normal deviate, from its absolute value."""
+    return one_by_one(math.erfc, z / math.sqrt(2))
 
 
 def adjusted(p: np.ndarray, method: str = "bh", times: np.ndarray | None = None) -> np.ndarray:
