@@ -37,26 +37,75 @@ _TABLE = 8
 
 
 def one_by_one(function: Callable[[float], float], values: np.ndarray) -> np.ndarray:
-    """A function of the C library of each value, float64 of the same shape; arrays may differ in the last digit."""
+    """A function of the C library of each value, float64 of the same shape; arrays may differ in the last digit.
+
+    Parameters
+    ----------
+    function : Callable[[float], float]
+        Such as `math.erfc`.
+    values : ndarray
+        Of any shape.
+
+    Returns
+    -------
+    ndarray
+    """
     return np.fromiter(map(function, values.ravel().tolist()), dtype=float, count=values.size).reshape(values.shape)
 
 
 def begins(values: np.ndarray) -> np.ndarray:
-    """(values,) bool: which values differ from the one before; the first one does."""
+    """(values,) bool: which values differ from the one before; the first one does.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+
+    Returns
+    -------
+    ndarray
+        (values,) bool.
+    """
     found = np.ones(len(values), dtype=bool)
     np.not_equal(values[1:], values[:-1], out=found[1:])
     return found
 
 
 def merged(some: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """Sorted unique values of two arrays."""
+    """Sorted unique values of two arrays.
+
+    Parameters
+    ----------
+    some : ndarray
+        (some,)
+    others : ndarray
+        (others,)
+
+    Returns
+    -------
+    ndarray
+        (values,) rising.
+    """
     both = np.sort(np.concatenate((some, others)))
     found: np.ndarray = both[begins(both)]
     return found
 
 
 def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Unique pairs of non-negative integers, and the index of each input pair among them."""
+    """Unique pairs of non-negative integers, and the index of each input pair among them.
+
+    Parameters
+    ----------
+    first : ndarray
+        (pairs,) integers from 0.
+    second : ndarray
+        (pairs,) integers from 0.
+
+    Returns
+    -------
+    tuple[ndarray, ndarray, ndarray]
+        (unique,) first and second of each pair, and (pairs,) int64 its index.
+    """
     if not len(first) or (int(first.max()) + 1) * (int(second.max()) + 1) >= 1 << 63:
         return first, second, np.arange(len(first))
     size = int(second.max()) + 1
@@ -65,21 +114,55 @@ def unique_pairs(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.
 
 
 def unique(values: np.ndarray) -> np.ndarray:
-    """Sorted unique values; faster than np.unique, which also handles cases we never have."""
+    """Sorted unique values; faster than np.unique, which also handles cases we never have.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+
+    Returns
+    -------
+    ndarray
+        (unique,) rising.
+    """
     ordered = np.sort(values)
     found: np.ndarray = ordered[begins(ordered)]
     return found
 
 
 def unique_counts(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Sorted unique values and their counts."""
+    """Sorted unique values and their counts.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        (unique,) rising, and (unique,) int64.
+    """
     ordered = np.sort(values)
     at = np.flatnonzero(begins(ordered))
     return ordered[at], np.diff(at, append=len(ordered))
 
 
 def in_sorted(values: np.ndarray, some: np.ndarray) -> np.ndarray:
-    """(values,) bool: which values are one of `some`, which rise."""
+    """(values,) bool: which values are one of `some`, which rise.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+    some : ndarray
+        (some,) rising.
+
+    Returns
+    -------
+    ndarray
+    """
     if not len(some):
         return np.zeros(len(values), dtype=bool)
     found: np.ndarray = some[np.minimum(np.searchsorted(some, values), len(some) - 1)] == values
@@ -87,7 +170,18 @@ def in_sorted(values: np.ndarray, some: np.ndarray) -> np.ndarray:
 
 
 def unique_inverse(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Sorted unique values, and for each input its index among them."""
+    """Sorted unique values, and for each input its index among them.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        (unique,) rising, and (values,) int64.
+    """
     size = _TABLE * len(values) + 1
     if values.dtype.kind in "iu" and len(values) and values.min() >= 0:
         size = int(values.max()) + 1
@@ -106,7 +200,18 @@ def unique_inverse(values: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
 
 def dense_rank(values: np.ndarray) -> np.ndarray:
-    """(values,) int64 the place of each number among the different ones, from the smallest; NaN comes last."""
+    """(values,) int64 the place of each number among the different ones, from the smallest; NaN comes last.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,)
+
+    Returns
+    -------
+    ndarray
+        (values,) int64 from 0.
+    """
     order = np.argsort(values, kind="stable")
     place = np.empty(len(values), dtype=np.int64)
     place[order] = np.cumsum(begins(values[order])) - 1
@@ -114,12 +219,36 @@ def dense_rank(values: np.ndarray) -> np.ndarray:
 
 
 def stable_order(places: np.ndarray) -> np.ndarray:
-    """The order that sorts whole numbers from 0 to below 2^31, equal ones in the order in which they stand."""
+    """The order that sorts whole numbers from 0 to below 2^31, equal ones in the order in which they stand.
+
+    Parameters
+    ----------
+    places : ndarray
+        (places,) integers from 0 to below 2^31.
+
+    Returns
+    -------
+    ndarray
+        (places,) int64.
+    """
     return np.sort((places.astype(np.int64) << 32) | np.arange(len(places))) & 0xFFFFFFFF
 
 
 def concat_ranges(start: np.ndarray, length: np.ndarray) -> np.ndarray:
-    """The positions ``start .. start + length - 1`` of each span, one after the other."""
+    """The positions ``start .. start + length - 1`` of each span, one after the other.
+
+    Parameters
+    ----------
+    start : ndarray
+        (spans,) integers.
+    length : ndarray
+        (spans,) integers from 0.
+
+    Returns
+    -------
+    ndarray
+        (sum of lengths,) int64.
+    """
     ends = np.cumsum(length)
     total = int(ends[-1]) if len(ends) else 0
     found: np.ndarray = np.arange(total) + np.repeat(start - (ends - length), length)
@@ -127,5 +256,15 @@ def concat_ranges(start: np.ndarray, length: np.ndarray) -> np.ndarray:
 
 
 def chunks(size: int) -> Iterator[slice]:
-    """Slices that cover range(size), each small enough for the CPU cache."""
+    """Slices that cover range(size), each small enough for the CPU cache.
+
+    Parameters
+    ----------
+    size : int
+        How many values there are.
+
+    Returns
+    -------
+    iterator of slice
+    """
     return (slice(at, min(at + STRETCH, size)) for at in range(0, size, STRETCH))

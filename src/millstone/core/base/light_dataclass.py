@@ -11,6 +11,15 @@ def frozen(kind: type[T]) -> type[T]:
     """A frozen dataclass with shared generic methods: declaring one compiles no code.
 
     Its objects are made more slowly than those of other dataclasses, so use it for types with few instances.
+
+    Parameters
+    ----------
+    kind : type[T]
+        A class whose fields are annotated.
+
+    Returns
+    -------
+    type[T]
     """
     made: Any = dataclass(init=False, repr=False, eq=False)(kind)
     made.__init__, made.__eq__, made.__hash__, made.__repr__ = _init, _eq, _hash, _repr

@@ -101,5 +101,19 @@ class Pattern:
 
 @cache
 def pattern(option: str, typed: str, ignore_case: bool = False) -> Pattern:
-    """Compile a regular expression, each once."""
+    """Compile a regular expression, each once.
+
+    Parameters
+    ----------
+    option : str
+        The option that an error names.
+    typed : str
+        A regular expression as typed.
+    ignore_case : bool, optional
+        Letters fit in either case.
+
+    Returns
+    -------
+    Pattern
+    """
     return Pattern(option, typed, ignore_case)

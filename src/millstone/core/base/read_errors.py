@@ -35,6 +35,10 @@ def border(path: Path | str, kind: str) -> Iterator[None]:
     kind : str
         What the file was read as: ``a Parquet file``.
 
+    Yields
+    ------
+    None
+
     Raises
     ------
     DataError
@@ -49,6 +53,19 @@ def border(path: Path | str, kind: str) -> Iterator[None]:
 
 def guarded(path: Path | str, kind: str, rows: Iterator[T]) -> Iterator[T]:
     """For iterators: catches only exceptions raised by next().
+
+    Parameters
+    ----------
+    path : Path or str
+        The file that an error names.
+    kind : str
+        The kind of file, for the error.
+    rows : iterator of T
+        The iterator of a library.
+
+    Yields
+    ------
+    T
 
     Raises
     ------
@@ -85,7 +102,13 @@ def _is_of_data(error: Exception) -> bool:
 
 
 def check_room() -> None:
-    """Raise MemoryError where a limit leaves less room than libraries of figures take: some would end the program."""
+    """Raise MemoryError where a limit leaves less room than libraries of figures take: some would end the program.
+
+    Raises
+    ------
+    MemoryError
+        When less memory is left than a run needs.
+    """
     try:
         # the pages are reserved, not touched
         mmap.mmap(-1, _ROOM).close()

@@ -72,7 +72,16 @@ class Cleaned:
 
 
 def cleans(preparation: Preparation) -> bool:
-    """Whether the preparation changes texts, or leaves some out."""
+    """Whether the preparation changes texts, or leaves some out.
+
+    Parameters
+    ----------
+    preparation : Preparation
+
+    Returns
+    -------
+    bool
+    """
     return bool(preparation.drop_repeats or preparation.drop_running or preparation.cut or preparation.mend)
 
 
@@ -93,6 +102,11 @@ def clean(
         Receives what was left out.
     pieces_of : callable, optional
         Cuts a cleaned document into those that count; then it is the pieces that may be repeats.
+
+    Yields
+    ------
+    Document
+        In the order of the documents; those that are left out are missing.
     """
     if not (cleans(preparation) or pieces_of):
         yield from documents()
@@ -241,6 +255,16 @@ def mend_hyphens(text: str, cleaned: Cleaned) -> str:
     The second half must begin with a small letter. The hyphen stays where the text has the word with it
     elsewhere within a line, and does not have it without. A word that is broken between two pages
     stands on the first of them.
+
+    Parameters
+    ----------
+    text : str
+    cleaned : Cleaned
+        Counts what was joined.
+
+    Returns
+    -------
+    str
     """
     if not _MAY_BE_BROKEN.search(text) or not _BROKEN.search(text):
         return text

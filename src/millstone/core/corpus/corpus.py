@@ -163,14 +163,40 @@ class GroupSize:
 
 
 def whole_size(groups: Sequence[GroupSize], by_part: bool = False) -> GroupSize:
-    """The size of all groups together; `by_part` says that each text has parts in several of them."""
+    """The size of all groups together; `by_part` says that each text has parts in several of them.
+
+    Parameters
+    ----------
+    groups : sequence of GroupSize
+        The groups in their order.
+    by_part : bool, optional
+        A text may have parts in several groups.
+
+    Returns
+    -------
+    GroupSize
+    """
     documents, tokens = (sum(getattr(size, what) for size in groups) for what in ("documents", "tokens"))
     texts = [size.texts for size in groups]
     return GroupSize("", documents, tokens, texts=max(texts, default=0) if by_part else sum(texts))
 
 
 def group_sizes(documents: Table, tokens: np.ndarray, groups: Sequence[str]) -> tuple[GroupSize, ...]:
-    """The size of each group; `tokens` is (D,)."""
+    """The size of each group; `tokens` is (D,).
+
+    Parameters
+    ----------
+    documents : Table
+        The table of documents, a row for each.
+    tokens : ndarray
+        (D,) word tokens of each document.
+    groups : sequence of str
+        The groups in their order.
+
+    Returns
+    -------
+    tuple of GroupSize
+    """
     codes = group_codes(documents, groups)
     per_group = np.bincount(codes, minlength=len(groups))
     base = np.bincount(codes, weights=tokens, minlength=len(groups)).astype(np.int64)
@@ -183,7 +209,20 @@ def group_sizes(documents: Table, tokens: np.ndarray, groups: Sequence[str]) -> 
 
 
 def group_codes(documents: Table, groups: Sequence[str]) -> np.ndarray:
-    """(D,) the number of each document's group."""
+    """(D,) the number of each document's group.
+
+    Parameters
+    ----------
+    documents : Table
+        The table of documents, a row for each.
+    groups : sequence of str
+        The groups in their order.
+
+    Returns
+    -------
+    ndarray
+        (D,) int64, its index among `groups`.
+    """
     number = {group: place for place, group in enumerate(groups)}
     names = documents["group"].tolist()
     return np.fromiter(map(number.get, names, repeat(-1)), dtype=np.intp, count=len(names))
@@ -194,7 +233,18 @@ ALL = "all"
 
 
 def units_by_group(corpus: Corpus, pooled: bool) -> dict[str, np.ndarray]:
-    """Name -> (D,) bool, the documents of each group; of all together where groups are pooled."""
+    """Name -> (D,) bool, the documents of each group; of all together where groups are pooled.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    pooled : bool
+        All documents are one group.
+
+    Returns
+    -------
+    dict of str to ndarray
+    """
     if pooled:
         return {ALL: np.ones(len(corpus.documents), dtype=bool)}
     codes = group_codes(corpus.documents, corpus.groups)
@@ -206,7 +256,17 @@ NOUNS = ("document", "part")
 
 
 def noun_of(documents: Table) -> str:
-    """The noun for a row of a table of documents: ``document``, or ``part`` where they are parts of texts."""
+    """The noun for a row of a table of documents: ``document``, or ``part`` where they are parts of texts.
+
+    Parameters
+    ----------
+    documents : Table
+        The table of documents, a row for each.
+
+    Returns
+    -------
+    str
+    """
     return NOUNS[int("part_of" in documents)]
 
 

@@ -98,6 +98,15 @@ def with_positions(corpus: Corpus) -> Corpus:
     """The corpus with a column ``position``: where a part begins, in percent of its document's tokens.
 
     Documents that are not parts are left as they are.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        Its documents may be parts of texts.
+
+    Returns
+    -------
+    Corpus
     """
     if "part_of" not in corpus.documents:
         return corpus
@@ -117,6 +126,16 @@ def text_numbers(documents: Table) -> np.ndarray:
     """(documents,) the number of the text that each part is of, counted from 0.
 
     The parts of a text stand together, and two texts may have the same name.
+
+    Parameters
+    ----------
+    documents : Table
+        Rows in the order of the texts.
+
+    Returns
+    -------
+    ndarray
+        int64.
     """
     name, _ = distinct_rows([documents["part_of"]])
     is_first = begins(name)
@@ -130,6 +149,15 @@ def grouped_by_part(corpus: Corpus) -> Corpus:
     """The corpus with the first parts of all texts as the group 1, the second ones as 2, and so on.
 
     A text without tokens, which has no parts, is its own first part.
+
+    Parameters
+    ----------
+    corpus : Corpus
+
+    Returns
+    -------
+    Corpus
+        A document without parts is a first part.
     """
     if "part" not in corpus.documents:
         return corpus

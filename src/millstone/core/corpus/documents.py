@@ -15,12 +15,32 @@ _NOW_AND_THEN = 0xFFF
 
 
 def table_of(columns: Mapping[str, Sequence[object]]) -> Table:
-    """A table of texts, whose cells stay the objects that they are."""
+    """A table of texts, whose cells stay the objects that they are.
+
+    Parameters
+    ----------
+    columns : mapping of str to sequence of object
+        Name -> cells, all of one length.
+
+    Returns
+    -------
+    Table
+    """
     return Table({name: as_objects(cells) for name, cells in columns.items()})
 
 
 def as_objects(cells: Sequence[object]) -> np.ndarray:
-    """(cells,) objects as they are."""
+    """(cells,) objects as they are.
+
+    Parameters
+    ----------
+    cells : sequence of object
+
+    Returns
+    -------
+    ndarray
+        (cells,) object.
+    """
     found = np.empty(len(cells), dtype=object)
     found[:] = cells
     return found
@@ -153,6 +173,15 @@ def joined_documents(tables: Sequence[Table]) -> Table:
     """Tables of documents one below the other; a field that one of them lacks is empty there.
 
     Where some documents are parts of texts, one that is not is the first part of itself.
+
+    Parameters
+    ----------
+    tables : sequence of Table
+        In their order.
+
+    Returns
+    -------
+    Table
     """
     names = dict.fromkeys(name for table in tables for name in table.names)
     if "part_of" in names:

@@ -77,7 +77,21 @@ class FormWords(Sequence[str]):
 
 
 def joined(some: FormWords, others: FormWords, name: Callable[[str, str], str]) -> FormWords:
-    """Combine two words of each form into one; each pair of words is asked for once."""
+    """Combine two words of each form into one; each pair of words is asked for once.
+
+    Parameters
+    ----------
+    some : FormWords
+        The first word of each form.
+    others : FormWords
+        The second word.
+    name : Callable[[str, str], str]
+        What two words give; empty leaves the form out.
+
+    Returns
+    -------
+    FormWords
+    """
     if some is others:
         return some.renamed([name(word, word) for word in some.words])
     first, second, number = unique_pairs(some.number, others.number)
@@ -90,6 +104,15 @@ def sorted_unique(words: Sequence[T]) -> tuple[list[T], np.ndarray]:
     """Sorted unique words, or tuples of words, in code-point order, and the index of each input among them (int32).
 
     Meant for words that are nearly in order, which are sorted far faster than a dict is made.
+
+    Parameters
+    ----------
+    words : sequence of T
+        In any order, some of them several times.
+
+    Returns
+    -------
+    tuple[list of T, ndarray]
     """
     if all(map(lt, words, islice(words, 1, None))):
         return list(words), np.arange(len(words), dtype=np.int32)

@@ -42,6 +42,15 @@ _FOLDS: tuple[tuple[str, Callable[[str], str]], ...] = (
 def groups_alike(groups: Sequence[str]) -> list[Alike]:
     """The groups whose names differ only in case, white space or normalisation form, each set of names once.
 
+    Parameters
+    ----------
+    groups : sequence of str
+        The names as they are.
+
+    Returns
+    -------
+    list of Alike
+
     Examples
     --------
     >>> [(alike.names, alike.in_what) for alike in groups_alike(["Ostrel", "ostrel", "Haskgate"])]
@@ -78,7 +87,20 @@ def _escaped(name: str) -> str:
 
 
 def check_group_names(sizes: tuple[GroupSize, ...], words_needed: bool = True) -> None:
-    """Raise DataError for a group that cannot be compared: an empty or reserved name, or no tokens."""
+    """Raise DataError for a group that cannot be compared: an empty or reserved name, or no tokens.
+
+    Parameters
+    ----------
+    sizes : tuple of GroupSize
+        The groups and their sizes.
+    words_needed : bool, optional
+        A group without word tokens is an error.
+
+    Raises
+    ------
+    DataError
+        When a name, or a file, does not hold what is needed.
+    """
     for size in sizes:
         if size.name in ("", REST, PAIRS):
             raise DataError(

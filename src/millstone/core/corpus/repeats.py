@@ -10,7 +10,16 @@ from millstone.core.corpus.corpus import Document
 
 
 def text_key(document: Document) -> bytes:
-    """A short key that equal texts, white space folded, have in common; a long text is read in chunks."""
+    """A short key that equal texts, white space folded, have in common; a long text is read in chunks.
+
+    Parameters
+    ----------
+    document : Document
+
+    Returns
+    -------
+    bytes
+    """
     digest = hashlib.blake2b(digest_size=16)
     if document.chunks is None:
         digest.update(" ".join(document.text.split()).encode("utf-8", "surrogatepass"))
@@ -77,6 +86,11 @@ def without_repeats(
     documents : iterable of Document
     left_out, across : callable
         Receive the names of documents left out, and of those kept whose text another group has too.
+
+    Yields
+    ------
+    Document
+        In their order.
     """
     groups_of: defaultdict[bytes, set[str]] = defaultdict(set)
     for document in documents:

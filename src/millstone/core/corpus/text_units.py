@@ -20,6 +20,11 @@ def cut_text(document: Document, unit: str, between: str = "") -> Iterator[Docum
     unit : str
         ``page`` (form feeds), ``paragraph`` (blank lines), ``line``, or ``between`` (the text `between`).
 
+    Yields
+    ------
+    Document
+        The document itself where it is not cut.
+
     Raises
     ------
     DataError

@@ -178,6 +178,11 @@ def dictionary_from(
         Where it stands in the file: ``("categories", name)`` -> the line of the category, then one for each entry;
         ``("scores", name)`` -> its line.
 
+    Returns
+    -------
+    Dictionary
+        Its categories in the order of the file.
+
     Raises
     ------
     DataError
@@ -223,6 +228,17 @@ def dictionary_from(
 def category_name(name: str, place: str) -> str:
     """A name with its levels tidied.
 
+    Parameters
+    ----------
+    name : str
+        Levels are separated by slashes.
+    place : str
+        Where in the file it stands, for an error.
+
+    Returns
+    -------
+    str
+
     Raises
     ------
     DataError
@@ -249,6 +265,19 @@ def _listed(name: str, entries: Any, place: str) -> list[Any]:
 
 def entry_from(given: Any, category: str, place: str) -> Entry:
     """Check an entry: a text, or a mapping with ``entry``, ``case``, ``weight`` and ``pos``.
+
+    Parameters
+    ----------
+    given : Any
+        As the file has it.
+    category : str
+        The category that it is in.
+    place : str
+        Where in the file it stands, for an error.
+
+    Returns
+    -------
+    Entry
 
     Raises
     ------

@@ -53,6 +53,11 @@ def marked_texts(matches: DictionaryMatches, names: Sequence[str], documents: Se
         The categories to show. Where a sub-category counts a word, its parents are not named with it.
     documents : sequence of Document
         With their texts.
+
+    Returns
+    -------
+    list of MarkedText
+        One for each text that is shown.
     """
     ids, starts, _ = matches.corpus.sequence
     sets, of_token = category_sets(matches, names)
@@ -133,6 +138,16 @@ def letters(names: Sequence[str]) -> dict[str, str]:
 
 
 def places_in(text: MarkedText) -> str:
-    """How many places are counted in a text, in words."""
+    """How many places are counted in a text, in words.
+
+    Parameters
+    ----------
+    text : MarkedText
+        A marked text.
+
+    Returns
+    -------
+    str
+    """
     covered = sum(1 for _, categories in text.pieces if categories)
     return numbered(covered, "place")

@@ -165,12 +165,30 @@ class DictionaryMatches:
 
 
 def needs_order(dictionary: Dictionary) -> bool:
-    """Whether an entry has several words, so that their order must be known."""
+    """Whether an entry has several words, so that their order must be known.
+
+    Parameters
+    ----------
+    dictionary : Dictionary
+
+    Returns
+    -------
+    bool
+    """
     return any(len(entry.patterns) > 1 for entries in dictionary.categories.values() for entry in entries)
 
 
 def vocabulary_of(corpus: Corpus) -> Vocabulary:
-    """The vocabulary of a corpus, with its tags where there are any."""
+    """The vocabulary of a corpus, with its tags where there are any.
+
+    Parameters
+    ----------
+    corpus : Corpus
+
+    Returns
+    -------
+    Vocabulary
+    """
     return Vocabulary(corpus.forms, [token.tag for token in corpus.annotation], corpus.lowered)
 
 
@@ -184,6 +202,11 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
     dictionary : Dictionary
     vocabulary : Vocabulary, optional
         That of the corpus, where it is known already.
+
+    Returns
+    -------
+    DictionaryMatches
+        Matches of single words by form, and of several words by place.
 
     Notes
     -----
@@ -209,7 +232,19 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
 
 
 def find_places(corpus: Corpus, dictionary: Dictionary) -> Mapping[str, CategoryMatches]:
-    """The places of every category, parents included; `corpus` is from an ordered scan."""
+    """The places of every category, parents included; `corpus` is from an ordered scan.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    dictionary : Dictionary
+
+    Returns
+    -------
+    mapping of str to CategoryMatches
+        Name -> its places.
+    """
     matches = find_matches(corpus, dictionary)
     return {name: matches.places(name) for name in dictionary.names()}
 

@@ -147,7 +147,19 @@ def _compete(candidates: Candidates, size: int, barred: np.ndarray = _NONE) -> C
 
 def leftmost(start: np.ndarray, length: int) -> np.ndarray:
     """(places,) bool: those left when each takes its tokens from left to right; `start` ascends, the
-    first of equal ones wins."""
+    first of equal ones wins.
+
+    Parameters
+    ----------
+    start : ndarray
+        (places,) the first token of each, ascending.
+    length : int
+        Tokens of each place.
+
+    Returns
+    -------
+    ndarray
+    """
     kept = np.ones(len(start), dtype=bool)
     free_from = 0
     # only places that touch a neighbour are walked through, all others stand alone

@@ -57,6 +57,11 @@ def score_from(name: str, formula: object, known: Sequence[str], place: str) -> 
     place : str
         Where it stands, for messages.
 
+    Returns
+    -------
+    Score
+        The formula as a function of the counts.
+
     Raises
     ------
     DataError

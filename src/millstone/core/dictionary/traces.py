@@ -127,6 +127,13 @@ def _spans(matches: DictionaryMatches, names: Sequence[str]) -> tuple[_Counted, 
 def in_order(matches: DictionaryMatches, names: Sequence[str]) -> Table:
     """Every word of the texts in its order.
 
+    Parameters
+    ----------
+    matches : DictionaryMatches
+        From an ordered scan.
+    names : sequence of str
+        The categories that are looked for.
+
     Returns
     -------
     Table
@@ -151,6 +158,13 @@ def in_order(matches: DictionaryMatches, names: Sequence[str]) -> Table:
 
 def category_sets(matches: DictionaryMatches, names: Sequence[str]) -> tuple[np.ndarray, np.ndarray]:
     """Which of the categories cover each token of the corpus.
+
+    Parameters
+    ----------
+    matches : DictionaryMatches
+        From an ordered scan.
+    names : sequence of str
+        The categories that are looked for.
 
     Returns
     -------

@@ -58,6 +58,11 @@ def rates_of(target: Part, reference: Part, wanted: np.ndarray, sampling: Sampli
         (wanted,) numbers of terms.
     sampling : SamplingUnits
         The documents of a unit are averaged.
+
+    Returns
+    -------
+    Rates
+        (units, terms) of both sides.
     """
     sides, units = [], []
     for part in (target, reference):
@@ -82,20 +87,25 @@ def _averaged(rates: SparseMatrix, unit: np.ndarray) -> SparseMatrix:
 def mann_whitney(rates: Rates) -> np.ndarray:
     """Two-sided p of Mann-Whitney's U for each term.
 
+    Parameters
+    ----------
+    rates : Rates
+        Relative frequencies of the terms in the units of both sides.
+
     Returns
     -------
     ndarray
         (terms,) exact for up to 20 units, else by the normal approximation with tie and continuity correction; 1
         where all units are equal. Units on both sides can only swap them.
 
+    Notes
+    -----
+    Units without a term are one tie at the bottom, so only the units that have it are sorted.
+
     References
     ----------
     Mann, H. B. & Whitney, D. R. (1947). Lijffijt, J. et al. (2016). Significance testing of word
     frequencies in corpora.
-
-    Notes
-    -----
-    Units without a term are one tie at the bottom, so only the units that have it are sorted.
     """
     both, n1, n2 = rates.both, rates.n1, rates.n2
     n, terms = n1 + n2, both.shape[1]
@@ -144,6 +154,11 @@ def _by_ranks(
 def welch(rates: Rates) -> np.ndarray:
     """Two-sided p of Welch's t test for each term, units on both sides taken as the pairs that they are.
 
+    Parameters
+    ----------
+    rates : Rates
+        Relative frequencies of the terms in the units of both sides.
+
     Returns
     -------
     ndarray
@@ -162,7 +177,18 @@ def welch(rates: Rates) -> np.ndarray:
 
 
 def is_too_rare(rates: Rates) -> np.ndarray:
-    """(terms,) bool: which fewer than 5 units of a side have, too few for Welch's test."""
+    """(terms,) bool: which fewer than 5 units of a side have, too few for Welch's test.
+
+    Parameters
+    ----------
+    rates : Rates
+        Relative frequencies of the terms in the units of both sides.
+
+    Returns
+    -------
+    ndarray
+        (terms,) bool.
+    """
     present = [np.bincount(side.indices, minlength=side.shape[1]) for side, _ in rates.sides()]
     return np.asarray(np.minimum(*present) < LEAST_FOR_WELCH)
 

@@ -194,6 +194,18 @@ def likelihood(sums: UnitSums, log_rho: np.ndarray) -> np.ndarray:
     """(terms,) twice the logarithm of the likelihood that is lost where the rates must have a ratio, 0 or more.
 
     At 0 this is `log_likelihood`, which keeps more digits where rates are nearly equal.
+
+    Parameters
+    ----------
+    sums : UnitSums
+        The sums of the terms over the units.
+    log_rho : ndarray
+        (terms,) the natural logarithm of the ratio.
+
+    Returns
+    -------
+    ndarray
+        (terms,) 0 or more.
     """
     return _likelihood_at(sums, log_rho, _of_best(sums))
 

@@ -95,6 +95,19 @@ class Relabelling:
 
 
 def pairs_of(first: np.ndarray, second: np.ndarray) -> np.ndarray:
-    """(pairs, 2) the rows of units that are in both of two samples, from the units of the observations."""
+    """(pairs, 2) the rows of units that are in both of two samples, from the units of the observations.
+
+    Parameters
+    ----------
+    first : ndarray
+        (units of the first sample,) the number of each unit.
+    second : ndarray
+        (units of the second sample,) the number of each unit.
+
+    Returns
+    -------
+    ndarray
+        int64; rows of the second sample come after those of the first.
+    """
     _, here, there = np.intersect1d(first, second, assume_unique=True, return_indices=True)
     return np.stack((here, len(first) + there), axis=1).astype(np.int64)

@@ -63,7 +63,19 @@ class Sample:
 
 
 def relabelling_of(a: Sample, b: Sample) -> Relabelling:
-    """The ways to put the documents, or other units, of two groups into them anew."""
+    """The ways to put the documents, or other units, of two groups into them anew.
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+
+    Returns
+    -------
+    Relabelling
+    """
     return Relabelling(a.n, b.n, pairs_of(a.unit, b.unit))
 
 
@@ -71,6 +83,17 @@ def welch_test(a: Sample, b: Sample) -> tuple[float, float, float]:
     """Welch's t, its degrees of freedom and two-sided p; NaN where a group has one document, or none varies.
 
     Units that are in both groups are taken as the pairs that they are (Derrick et al. 2017).
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+
+    Returns
+    -------
+    tuple[float, float, float]
     """
     pairs = pairs_of(a.unit, b.unit)
     correlation = 0.0
@@ -84,7 +107,20 @@ def welch_test(a: Sample, b: Sample) -> tuple[float, float, float]:
 
 
 def welch_interval(a: Sample, b: Sample) -> tuple[float, float]:
-    """The 95 % interval of the difference of means."""
+    """The 95 % interval of the difference of means.
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+
+    Returns
+    -------
+    tuple[float, float]
+        Its lower and its upper end.
+    """
     t, df, _ = welch_test(a, b)
     difference = a.mean - b.mean
     if np.isnan(t):
@@ -100,6 +136,22 @@ def relabelled_p(a: Sample, b: Sample, draws: int, seed: int) -> float:
 
     Where a group has one document there is no standard error, and the plain difference is taken; NaN where a group
     has none.
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+    draws : int
+        How many relabellings, or samples, are drawn.
+    seed : int
+        Of the random numbers.
+
+    Returns
+    -------
+    float
+        0 to 1.
 
     References
     ----------
@@ -146,6 +198,22 @@ def bootstrap_interval(a: Sample, b: Sample, draws: int, seed: int) -> tuple[flo
     """The 95 % bootstrap-t interval of the difference of means: units are drawn with replacement within each group.
 
     A unit that is in both groups is drawn with its values in both. NaN where there is no standard error.
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+    draws : int
+        How many relabellings, or samples, are drawn.
+    seed : int
+        Of the random numbers.
+
+    Returns
+    -------
+    tuple[float, float]
+        Its lower and its upper end.
 
     References
     ----------
@@ -207,6 +275,18 @@ def hedges_g(a: Sample, b: Sample) -> tuple[float, float, float]:
     """Hedges' g and its 95 % interval from the noncentral t; NaN where it has no standard deviation.
 
     ``g = J (mean_a - mean_b) / s`` with the pooled standard deviation s and ``J = 1 - 3 / (4 (n_a + n_b - 2) - 1)``.
+
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+
+    Returns
+    -------
+    tuple[float, float, float]
+        The value, and the ends of its interval.
     """
     freedom = a.n + b.n - 2
     if a.n < 2 or b.n < 2:
@@ -240,6 +320,17 @@ def _noncentrality(t: float, freedom: int, share: float) -> float:
 def cliffs_delta(a: np.ndarray, b: np.ndarray) -> float:
     """``P(a > b) - P(a < b)`` over all pairs of documents, -1 to 1; NaN where a group has none.
 
+    Parameters
+    ----------
+    a : ndarray
+        The values of the first group's units.
+    b : ndarray
+        The values of the second group's.
+
+    Returns
+    -------
+    float
+
     Examples
     --------
     >>> cliffs_delta(np.array([1, 2, 3]), np.array([2, 2]))
@@ -255,6 +346,17 @@ def cliffs_delta(a: np.ndarray, b: np.ndarray) -> float:
 def rank_test(a: Sample, b: Sample) -> float:
     """Two-sided p of Mann-Whitney's U, exact for up to 20 units; 1 where all are equal, NaN where a group has none.
 
+    Parameters
+    ----------
+    a : Sample
+        The values of the first group's units.
+    b : Sample
+        The values of the second group's.
+
+    Returns
+    -------
+    float
+
     References
     ----------
     Mann, H. B. & Whitney, D. R. (1947). On a test of whether one of two random variables is stochastically larger.
@@ -267,6 +369,15 @@ def rank_test(a: Sample, b: Sample) -> float:
 
 def welch_anova(samples: Sequence[Sample]) -> tuple[float, float, float, float]:
     """F, its two degrees of freedom and p of Welch's analysis of variance; NaN where a group does not vary.
+
+    Parameters
+    ----------
+    samples : sequence of Sample
+        The values of each group.
+
+    Returns
+    -------
+    tuple[float, float, float, float]
 
     References
     ----------
@@ -289,6 +400,15 @@ def welch_anova(samples: Sequence[Sample]) -> tuple[float, float, float, float]:
 
 def kruskal_wallis(samples: Sequence[np.ndarray]) -> tuple[float, float]:
     """H, corrected for ties, and p by its chi-squared approximation; NaN where all values are equal.
+
+    Parameters
+    ----------
+    samples : sequence of ndarray
+        The values of each group.
+
+    Returns
+    -------
+    tuple[float, float]
 
     References
     ----------

@@ -59,6 +59,11 @@ def sampling_units(documents: Table, field: str = "", independent_parts: bool = 
     independent_parts : bool
         Each part of a text is a unit.
 
+    Returns
+    -------
+    SamplingUnits
+        The number of the unit of each document.
+
     Raises
     ------
     DataError

@@ -117,7 +117,25 @@ def unit_sums(
 def units_and_sums(
     target: Part, reference: Part, wanted: np.ndarray, sampling: SamplingUnits | None, of_documents: bool = False
 ) -> tuple[UnitsOfSides | None, UnitSums | None]:
-    """The units of two sides, and the sums of some terms over them; None where a side has not two units."""
+    """The units of two sides, and the sums of some terms over them; None where a side has not two units.
+
+    Parameters
+    ----------
+    target : Part
+        Counts of the first side.
+    reference : Part
+        Counts of the second side.
+    wanted : ndarray
+        (terms,) the numbers of the terms.
+    sampling : SamplingUnits or None
+        The sampling units of the documents; None where these are not known.
+    of_documents : bool, optional
+        Documents with a term are counted, not its tokens.
+
+    Returns
+    -------
+    tuple[UnitsOfSides or None, UnitSums or None]
+    """
     if sampling is None:
         return None, None
     units = UnitsOfSides.of(target, reference, sampling, of_documents)
@@ -133,6 +151,16 @@ def smallest_p(units: UnitsOfSides) -> float:
     """The smallest p over units that any term can reach: that of one which is on one side only, as evenly as can be.
 
     With more and more occurrences its log-likelihood and its dispersion grow alike, so that there is a limit.
+
+    Parameters
+    ----------
+    units : UnitsOfSides
+        The units of both sides.
+
+    Returns
+    -------
+    float
+        0 to 1.
     """
     nothing, weight, both = np.zeros(1), units.weight, units.on_both
     sizes = (units.target, units.reference)
@@ -172,7 +200,25 @@ def _squares(y: np.ndarray, n: np.ndarray, weight: np.ndarray) -> Squares:
 def unit_matrices(
     target: Part, reference: Part, wanted: np.ndarray, units: UnitsOfSides, of_documents: bool = False
 ) -> tuple[SparseMatrix, SparseMatrix]:
-    """(units, wanted) each: what every unit has on the one side and on the other."""
+    """(units, wanted) each: what every unit has on the one side and on the other.
+
+    Parameters
+    ----------
+    target : Part
+        Counts of the first side.
+    reference : Part
+        Counts of the second side.
+    wanted : ndarray
+        (terms,) the numbers of the terms.
+    units : UnitsOfSides
+        The units of both sides.
+    of_documents : bool, optional
+        Documents with a term are counted, not its tokens.
+
+    Returns
+    -------
+    tuple[SparseMatrix, SparseMatrix]
+    """
     found = [
         (y1.columns(wanted), y2.columns(wanted)) for _, y1, y2 in _by_unit(target, reference, units, of_documents)
     ]

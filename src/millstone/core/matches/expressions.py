@@ -39,6 +39,11 @@ def expression_from(typed: str, option: str = "--find", rule: str = "words") -> 
     rule : str
         The token rule; under ``characters`` it is cut into characters, as texts are.
 
+    Returns
+    -------
+    Expression
+        Its words, and its name.
+
     Raises
     ------
     UsageError

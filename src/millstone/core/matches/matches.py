@@ -84,6 +84,11 @@ def find_expression(corpus: Corpus, expression: Expression, words: NamedWords, g
         Of this corpus.
     gap : int
         How many other words may come between two words of a row, within the sentence.
+
+    Returns
+    -------
+    Matches
+        (P,) in the order of the texts.
     """
     found: dict[int, list[tuple[np.ndarray, np.ndarray]]] = {}
     for row in expression.rows:
@@ -174,6 +179,11 @@ def reach(
         How many tokens to the left and to the right.
     within : str
         ``sentence`` or ``document``, at whose end a span ends.
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        Each (P,) int64.
     """
     _, starts, breaks = corpus.sequence
     bounds = breaks if within == "sentence" else starts
@@ -184,7 +194,23 @@ def reach(
 
 
 def has_near(left: np.ndarray, right: np.ndarray, places: Matches, others: Matches) -> np.ndarray:
-    """(P,) bool: whether one of the others lies wholly on one side of a place, from `left` to `right` around it."""
+    """(P,) bool: whether one of the others lies wholly on one side of a place, from `left` to `right` around it.
+
+    Parameters
+    ----------
+    left : ndarray
+        (P,) the first token that is near.
+    right : ndarray
+        (P,) the token after the last one that is near.
+    places : Matches
+        (P,) matches.
+    others : Matches
+        Matches of another expression.
+
+    Returns
+    -------
+    ndarray
+    """
     before = np.searchsorted(others.start, left, side="left") < np.searchsorted(
         others.end, places.start, side="right"
     )
@@ -193,13 +219,40 @@ def has_near(left: np.ndarray, right: np.ndarray, places: Matches, others: Match
 
 
 def has_tag(corpus: Corpus, places: Matches, tags: Collection[str]) -> np.ndarray:
-    """(P,) bool: whether the last word of a place has one of the `tags`, in small letters."""
+    """(P,) bool: whether the last word of a place has one of the `tags`, in small letters.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    places : Matches
+        (P,) matches.
+    tags : collection of str
+        Parts of speech, in small letters.
+
+    Returns
+    -------
+    ndarray
+    """
     ids, _, _ = corpus.sequence
     wanted = np.array([token.tag.casefold() in tags for token in corpus.annotation], dtype=bool)
     return wanted[ids[places.end - 1]] if len(wanted) else np.zeros(len(places), dtype=bool)
 
 
 def documents_of(corpus: Corpus, places: Matches) -> np.ndarray:
-    """(P,) the number of the document of each place."""
+    """(P,) the number of the document of each place.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    places : Matches
+        (P,) matches.
+
+    Returns
+    -------
+    ndarray
+        int64.
+    """
     _, starts, _ = corpus.sequence
     return np.searchsorted(starts, places.start, side="right") - 1

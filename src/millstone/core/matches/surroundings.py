@@ -13,7 +13,21 @@ from millstone.core.tokenise.token_rules import are_words
 
 
 def near_tokens(corpus: Corpus, nodes: Sequence[Matches], span: tuple[int, int]) -> np.ndarray:
-    """(T,) bool: the tokens within the span of any place, those of a place itself only near another."""
+    """(T,) bool: the tokens within the span of any place, those of a place itself only near another.
+
+    Parameters
+    ----------
+    corpus : Corpus
+        From an ordered scan.
+    nodes : sequence of Matches
+        Matches of each node.
+    span : tuple[int, int]
+        Tokens to the left and to the right.
+
+    Returns
+    -------
+    ndarray
+    """
     size = len(corpus.sequence[0])
     near = np.zeros(size, dtype=bool)
     for places in nodes:
@@ -23,7 +37,21 @@ def near_tokens(corpus: Corpus, nodes: Sequence[Matches], span: tuple[int, int])
 
 
 def covered(first: np.ndarray, after: np.ndarray, size: int) -> np.ndarray:
-    """(size,) bool: the positions from any `first` to before its `after`."""
+    """(size,) bool: the positions from any `first` to before its `after`.
+
+    Parameters
+    ----------
+    first : ndarray
+        (spans,)
+    after : ndarray
+        (spans,)
+    size : int
+        How many positions there are.
+
+    Returns
+    -------
+    ndarray
+    """
     change = np.bincount(first, minlength=size + 1) - np.bincount(after, minlength=size + 1)
     return np.cumsum(change)[:size] > 0
 

@@ -73,6 +73,11 @@ def term_places(counted: CountedTokens, term_map: TermMap, term: str, n: int = 1
         Words of the n-gram.
     bridge : bool
         N-grams reach over words that are left out.
+
+    Returns
+    -------
+    Matches
+        In the order of the texts.
     """
     ids, starts, breaks = counted.corpus.sequence
     terms = term_map.term_of[ids]

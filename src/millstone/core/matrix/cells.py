@@ -200,6 +200,11 @@ def remap_columns(matrix: SparseMatrix, column_of: np.ndarray, columns: int) -> 
     column_of : ndarray
         (old columns,) int32 below `columns`; those below 0 are left out.
     columns : int
+
+    Returns
+    -------
+    SparseMatrix
+        (rows, `columns`); the cells of a row rise by column.
     """
 
     if compiled is not None and matrix.data.dtype == matrix.indices.dtype == column_of.dtype == np.int32:
@@ -256,7 +261,22 @@ def _moved_rows(
 def map_cells(
     matrix: SparseMatrix, move: Callable[[np.ndarray, np.ndarray, np.ndarray], "MatrixCells"], columns: int
 ) -> SparseMatrix:
-    """The matrix with other cells: `move` gives those that some cells become, from their columns, values and rows."""
+    """The matrix with other cells: `move` gives those that some cells become, from their columns, values and rows.
+
+    Parameters
+    ----------
+    matrix : SparseMatrix
+        (rows, columns)
+    move : Callable[[ndarray, ndarray, ndarray], 'MatrixCells']
+        Gives the cells that some become.
+    columns : int
+        How many the new matrix has.
+
+    Returns
+    -------
+    SparseMatrix
+        (rows, `columns`)
+    """
     kind = matrix.data.dtype
     data, indices = (growing_like(matrix.data, matrix.indices, dtype=one) for one in (kind, np.int32))
     ends = np.zeros(matrix.shape[0] + 1, dtype=matrix.indptr.dtype)
@@ -336,12 +356,32 @@ def _too_many() -> DataError:
 
 
 def column_sums(matrix: SparseMatrix) -> np.ndarray:
-    """(columns,) int64: the counts of all rows added up; `matrix` holds integers."""
+    """(columns,) int64: the counts of all rows added up; `matrix` holds integers.
+
+    Parameters
+    ----------
+    matrix : SparseMatrix
+        (rows, columns)
+
+    Returns
+    -------
+    ndarray
+    """
     return matrix._column_sums.copy()
 
 
 def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> None:
-    """Add (n,) int32 times to the (numbers,) int64 totals of their numbers, (n,) int32 from 0."""
+    """Add (n,) int32 times to the (numbers,) int64 totals of their numbers, (n,) int32 from 0.
+
+    Parameters
+    ----------
+    times : ndarray
+        (n,) int32.
+    numbers : ndarray
+        (n,) int32 from 0.
+    totals : ndarray
+        (numbers,) int64; is changed.
+    """
     if compiled is not None:
         compiled.sums(np.ascontiguousarray(times), np.ascontiguousarray(numbers), totals)
     else:
@@ -349,7 +389,17 @@ def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> N
 
 
 def document_frequency(matrix: SparseMatrix) -> np.ndarray:
-    """(columns,) int64: in how many rows each column has a cell."""
+    """(columns,) int64: in how many rows each column has a cell.
+
+    Parameters
+    ----------
+    matrix : SparseMatrix
+        (rows, columns)
+
+    Returns
+    -------
+    ndarray
+    """
     found = np.zeros(matrix.shape[1], dtype=np.int64)
     for at in range(0, matrix.nnz, at_once := max(AT_ONCE, matrix.shape[1])):
         found += np.bincount(matrix.indices[at : at + at_once], minlength=matrix.shape[1])
@@ -358,7 +408,17 @@ def document_frequency(matrix: SparseMatrix) -> np.ndarray:
 
 
 def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:
-    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each."""
+    """Some rows at a time: which cells of a matrix they have, and (cells,) int64 the row of each.
+
+    Parameters
+    ----------
+    matrix : SparseMatrix
+        (rows, columns)
+
+    Yields
+    ------
+    tuple[slice, ndarray]
+    """
     for some in row_batches(matrix.indptr):
         start, end = some.start, some.stop
         here = slice(int(matrix.indptr[start]), int(matrix.indptr[end]))
@@ -367,7 +427,17 @@ def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:
 
 
 def row_batches(indptr: np.ndarray) -> Iterator[slice]:
-    """Rows that have about a million cells together, at least one at a time."""
+    """Rows that have about a million cells together, at least one at a time.
+
+    Parameters
+    ----------
+    indptr : ndarray
+        (rows + 1,) where the cells of each row begin.
+
+    Yields
+    ------
+    slice
+    """
     start, rows = 0, len(indptr) - 1
     while start < rows:
         most = int(indptr[start]) + AT_ONCE

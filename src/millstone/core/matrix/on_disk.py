@@ -95,6 +95,15 @@ def _faults() -> Iterator[None]:
 def mapped(path: Path) -> mmap:
     """The bytes of a file that is not empty, which are read when they are asked for.
 
+    Parameters
+    ----------
+    path : Path
+        A file that stays as it is.
+
+    Returns
+    -------
+    mmap
+
     Raises
     ------
     OSError
@@ -104,12 +113,34 @@ def mapped(path: Path) -> mmap:
 
 
 def growing_like(*arrays: np.ndarray, dtype: npt.DTypeLike) -> Growing:
-    """An array to be made of others: on disk where one of these is."""
+    """An array to be made of others: on disk where one of these is.
+
+    Parameters
+    ----------
+    *arrays : ndarray
+        Those that it is made like.
+    dtype : dtype
+        Of the new array.
+
+    Returns
+    -------
+    Growing
+    """
     return Growing(dtype, 0 if any(lies_on_disk(one) for one in arrays) else NO_LIMIT)
 
 
 def lies_on_disk(array: np.ndarray) -> bool:
-    """Whether the values of an array are in a file."""
+    """Whether the values of an array are in a file.
+
+    Parameters
+    ----------
+    array : ndarray
+        Of any shape.
+
+    Returns
+    -------
+    bool
+    """
     return _map_of(array) is not None
 
 
@@ -131,7 +162,19 @@ def _map_of(array: np.ndarray) -> mmap | None:
 
 
 def put_on_disk(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> list[np.ndarray]:
-    """Put arrays on disk, all in one file."""
+    """Put arrays on disk, all in one file.
+
+    Parameters
+    ----------
+    arrays : sequence of ndarray
+        One-dimensional.
+    dtype : dtype
+        Of all of them.
+
+    Returns
+    -------
+    list of ndarray
+    """
     if not arrays:
         return []
     found = Growing(dtype, 0)
@@ -141,7 +184,19 @@ def put_on_disk(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> list[np.n
 
 
 def joined(arrays: Sequence[np.ndarray], dtype: npt.DTypeLike) -> np.ndarray:
-    """Arrays one after the other: on disk where one of them is."""
+    """Arrays one after the other: on disk where one of them is.
+
+    Parameters
+    ----------
+    arrays : sequence of ndarray
+        One-dimensional.
+    dtype : dtype
+        Of the result.
+
+    Returns
+    -------
+    ndarray
+    """
     found = growing_like(*arrays, dtype=dtype)
     for one in arrays:
         found.add(one)

@@ -28,7 +28,19 @@ class Numbering(dict[str | Token, int]):
 
 
 def are_ascii(spelled: bytes, lengths: np.ndarray) -> np.ndarray:
-    """(strings,) bool, of strings of so many bytes with one byte between them."""
+    """(strings,) bool, of strings of so many bytes with one byte between them.
+
+    Parameters
+    ----------
+    spelled : bytes
+        The strings, one byte after each.
+    lengths : ndarray
+        (strings,) bytes.
+
+    Returns
+    -------
+    ndarray
+    """
     found = np.ones(len(lengths), dtype=bool)
     beyond = np.flatnonzero(np.frombuffer(spelled, dtype=np.uint8) >= 0x80)
     found[np.searchsorted(np.cumsum(lengths + 1), beyond, side="right")] = False
@@ -189,7 +201,19 @@ def _normal(token: Token) -> Token:
 
 
 def pieces_of(block: str | Sequence[Token | None], ordered: bool) -> Sequence[str | Token]:
-    """The pieces of a text between white space, or its annotated tokens; PARAGRAPH_END only if `ordered`."""
+    """The pieces of a text between white space, or its annotated tokens; PARAGRAPH_END only if `ordered`.
+
+    Parameters
+    ----------
+    block : str or Sequence[Token or None]
+        A stretch of text, or annotated tokens.
+    ordered : bool
+        Ends of paragraphs are kept.
+
+    Returns
+    -------
+    Sequence[str or Token]
+    """
     if not isinstance(block, str):
         return [token or PARAGRAPH_END for token in block]
     if not ordered:
@@ -200,7 +224,17 @@ def pieces_of(block: str | Sequence[Token | None], ordered: bool) -> Sequence[st
 
 
 def text_blocks(document: Document) -> Iterable[str | Sequence[Token | None]]:
-    """The text in blocks of about a million characters, cut at white space; annotated tokens in one."""
+    """The text in blocks of about a million characters, cut at white space; annotated tokens in one.
+
+    Parameters
+    ----------
+    document : Document
+        Its text is read piece by piece.
+
+    Returns
+    -------
+    Iterable[str or Sequence[Token or None]]
+    """
     if document.annotated is not None:
         yield document.annotated
         return

@@ -28,14 +28,32 @@ class PartCorpus:
 
 
 def packed(corpus: Corpus) -> PartCorpus:
-    """A corpus, as `scan` gives it, as a part of a larger one."""
+    """A corpus, as `scan` gives it, as a part of a larger one.
+
+    Parameters
+    ----------
+    corpus : Corpus
+
+    Returns
+    -------
+    PartCorpus
+    """
     if corpus.annotation:
         return PartCorpus(corpus.annotation, replace(corpus, forms=[], annotation=()))
     return PartCorpus("\n".join([*corpus.forms, ""]).encode("utf-8", "surrogatepass"), replace(corpus, forms=[]))
 
 
 def unpacked(part: PartCorpus) -> Corpus:
-    """A part as the corpus that it is."""
+    """A part as the corpus that it is.
+
+    Parameters
+    ----------
+    part : PartCorpus
+
+    Returns
+    -------
+    Corpus
+    """
     if isinstance(part.keys, tuple):
         return replace(part.corpus, forms=[key.form for key in part.keys], annotation=part.keys)
     return replace(part.corpus, forms=_forms(part.keys))

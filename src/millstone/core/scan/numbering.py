@@ -335,5 +335,10 @@ AnyNumbering = Any
 
 
 def new_numbering() -> AnyNumbering:
-    """The quicker of the two that are there."""
+    """The quicker of the two that are there.
+
+    Returns
+    -------
+    AnyNumbering
+    """
     return ByteNumbering() if compiled is None else CompiledNumbering()

@@ -84,6 +84,11 @@ def in_order(numbering: AnyNumbering, present: np.ndarray) -> tuple[SortedString
     numbering : AnyNumbering
     present : ndarray
         The numbers of the strings, rising.
+
+    Returns
+    -------
+    tuple[SortedStrings, ndarray]
+        The strings, and (numbers,) int32.
     """
     order = numbering.ordered(present)
     place = np.full(len(numbering), -1, dtype=np.int32)
@@ -97,7 +102,18 @@ def in_order(numbering: AnyNumbering, present: np.ndarray) -> tuple[SortedString
 
 
 def merge(parts: Sequence[SortedStrings]) -> tuple[SortedStrings, list[np.ndarray]]:
-    """Unique strings of all parts in order, and the index of each string of a part among them (int32); on disk."""
+    """Unique strings of all parts in order, and the index of each string of a part among them (int32); on disk.
+
+    Parameters
+    ----------
+    parts : sequence of SortedStrings
+        The sorted strings of each part.
+
+    Returns
+    -------
+    tuple[SortedStrings, list of ndarray]
+        The strings, and (strings,) int32 for each part.
+    """
     writer, places = _Writer(), [Growing(np.int32, 0) for _ in parts]
     done = 0
     before = [0] * len(parts)

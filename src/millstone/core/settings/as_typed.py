@@ -18,6 +18,11 @@ def settings_words(typed: Mapping[str, Any], parts: Sequence[type]) -> list[str]
         Setting name -> its value, or a list of values, as text.
     parts : sequence of type
         The dataclasses in which the settings are declared; a setting that none of them has is written plainly.
+
+    Returns
+    -------
+    list of str
+        Such as ``["--min-freq 5", "--stop en"]``.
     """
     kinds = {name: one.metadata["kind"] for part in parts for name, one in declared(part).items()}
     shown = []

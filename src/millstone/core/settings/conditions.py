@@ -92,6 +92,15 @@ def condition_from(typed: str) -> Condition:
 
     ``==`` is taken for ``=``.
 
+    Parameters
+    ----------
+    typed : str
+        Such as ``year>=2017``.
+
+    Returns
+    -------
+    Condition
+
     Raises
     ------
     ValueError

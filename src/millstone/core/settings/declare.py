@@ -22,7 +22,17 @@ def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bo
 
 
 def declared(settings: type) -> Mapping[str, Field[Any]]:
-    """The settings of a dataclass by name."""
+    """The settings of a dataclass by name.
+
+    Parameters
+    ----------
+    settings : type
+        A dataclass of settings, or one made of it.
+
+    Returns
+    -------
+    Mapping[str, Field[Any]]
+    """
     return {one.name.rstrip("_"): one for one in fields(settings) if "kind" in one.metadata}
 
 
@@ -32,7 +42,19 @@ def option(name: str) -> str:
 
 
 def build(settings: type, values: Mapping[str, Any]) -> Any:
-    """Fill `settings` with those of `values` that are its own."""
+    """Fill `settings` with those of `values` that are its own.
+
+    Parameters
+    ----------
+    settings : type
+        A dataclass of settings, or one made of it.
+    values : mapping of str to Any
+        Name -> value, also of other settings.
+
+    Returns
+    -------
+    Any
+    """
     return settings(**{one.name: values[name] for name, one in declared(settings).items() if name in values})
 
 

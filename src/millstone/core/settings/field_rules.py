@@ -48,6 +48,15 @@ class FieldRule:
 def field_rules(given: Any) -> tuple[FieldRule, ...]:
     """Check the tables ``[corpus.fields.NAME]`` of a study file.
 
+    Parameters
+    ----------
+    given : Any
+        Name of a field -> its table.
+
+    Returns
+    -------
+    tuple of FieldRule
+
     Raises
     ------
     ValueError

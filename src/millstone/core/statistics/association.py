@@ -70,6 +70,22 @@ def word_associations(freq: np.ndarray, each: np.ndarray, tokens: float) -> dict
 def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:
     """log2(f12 / E), E = f1 f2 / size; all (pairs,), f12 above 0.
 
+    Parameters
+    ----------
+    f12 : ndarray
+        (pairs,) occurrences together, above 0.
+    f1 : ndarray
+        (pairs,) occurrences of the first.
+    f2 : ndarray
+        (pairs,) occurrences of the other, the collocate.
+    size : ndarray
+        (pairs,) or one number, tokens in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,) bits.
+
     References
     ----------
     Church, K. W. & Hanks, P. (1990). Word association norms, mutual information, and lexicography.
@@ -86,6 +102,22 @@ def mutual_information(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np
 def t_score(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -> np.ndarray:
     """(f12 - E) / sqrt(f12), E = f1 f2 / size; all (pairs,), f12 above 0.
 
+    Parameters
+    ----------
+    f12 : ndarray
+        (pairs,) occurrences together, above 0.
+    f1 : ndarray
+        (pairs,) occurrences of the first.
+    f2 : ndarray
+        (pairs,) occurrences of the other, the collocate.
+    size : ndarray
+        (pairs,) or one number, tokens in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,)
+
     References
     ----------
     Church, K. W. et al. (1991). Using statistics in lexical analysis.
@@ -101,6 +133,20 @@ def t_score(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray, size: np.ndarray) -
 
 def log_dice(f12: np.ndarray, f1: np.ndarray, f2: np.ndarray) -> np.ndarray:
     """14 + log2(2 f12 / (f1 + f2)), at most 14; all (pairs,), f12 above 0.
+
+    Parameters
+    ----------
+    f12 : ndarray
+        (pairs,) occurrences together, above 0.
+    f1 : ndarray
+        (pairs,) occurrences of the first.
+    f2 : ndarray
+        (pairs,) occurrences of the other, the collocate.
+
+    Returns
+    -------
+    ndarray
+        (pairs,)
 
     References
     ----------
@@ -120,6 +166,22 @@ def delta_p(f12: np.ndarray, window: np.ndarray, f2: np.ndarray, size: np.ndarra
 
     ``f12 / W - (f2 - f12) / (N - W)`` and ``f12 / f2 - (W - f12) / (N - f2)``, -1 to 1; all (pairs,), `window` W and
     `size` N; NaN where all tokens are near, or all are the collocate.
+
+    Parameters
+    ----------
+    f12 : ndarray
+        (pairs,) occurrences together, above 0.
+    window : ndarray
+        (pairs,) tokens near the node.
+    f2 : ndarray
+        (pairs,) occurrences of the other, the collocate.
+    size : ndarray
+        (pairs,) or one number, tokens in all.
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        Each (pairs,), -1 to 1.
 
     References
     ----------

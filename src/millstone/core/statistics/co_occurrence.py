@@ -11,6 +11,22 @@ Measure = Callable[[np.ndarray, np.ndarray, np.ndarray, float], np.ndarray]
 def dice(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
     """2 both / (a + b), 0 to 1.
 
+    Parameters
+    ----------
+    a : ndarray
+        (pairs,) units with the first term.
+    b : ndarray
+        (pairs,) units with the second term.
+    both : ndarray
+        (pairs,) units with both.
+    units : float
+        Units in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,) float.
+
     References
     ----------
     Dice, L. R. (1945). Measures of the amount of ecologic association between species.
@@ -26,6 +42,22 @@ def dice(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.nda
 
 def jaccard(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
     """Both / (a + b - both), 0 to 1.
+
+    Parameters
+    ----------
+    a : ndarray
+        (pairs,) units with the first term.
+    b : ndarray
+        (pairs,) units with the second term.
+    both : ndarray
+        (pairs,) units with both.
+    units : float
+        Units in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,) float.
 
     References
     ----------
@@ -43,6 +75,22 @@ def jaccard(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.
 def cosine(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
     """Both / sqrt(a b), 0 to 1.
 
+    Parameters
+    ----------
+    a : ndarray
+        (pairs,) units with the first term.
+    b : ndarray
+        (pairs,) units with the second term.
+    both : ndarray
+        (pairs,) units with both.
+    units : float
+        Units in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,) float.
+
     References
     ----------
     Salton, G. & McGill, M. J. (1983). Introduction to modern information retrieval.
@@ -58,6 +106,22 @@ def cosine(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.n
 
 def npmi(a: np.ndarray, b: np.ndarray, both: np.ndarray, units: float) -> np.ndarray:
     """ln(both units / (a b)) / -ln(both / units), -1 to 1, 0 by chance; 1 where all units have both.
+
+    Parameters
+    ----------
+    a : ndarray
+        (pairs,) units with the first term.
+    b : ndarray
+        (pairs,) units with the second term.
+    both : ndarray
+        (pairs,) units with both.
+    units : float
+        Units in all.
+
+    Returns
+    -------
+    ndarray
+        (pairs,) float.
 
     References
     ----------

@@ -126,6 +126,18 @@ def evenness(dp: np.ndarray, expected: np.ndarray) -> np.ndarray:
     """How evenly terms are spread: 1 as evenly as chance spreads them, 0 all in the smallest part.
 
     ``1 - (dp - expected) / (1 - expected)``, cut at 0 and 1; (terms,) each.
+
+    Parameters
+    ----------
+    dp : ndarray
+        (terms,) deviation of proportions, 0 to 1.
+    expected : ndarray
+        (terms,) the deviation that chance alone leaves.
+
+    Returns
+    -------
+    ndarray
+        (terms,) 0 to 1.
     """
     with np.errstate(invalid="ignore", divide="ignore"):
         found: np.ndarray = np.clip(1 - (dp - expected) / (1 - expected), 0, 1)
@@ -137,6 +149,18 @@ def juilland_d(matrix: SparseMatrix, base: np.ndarray) -> np.ndarray:
 
     Of (parts, terms) occurrences and the (parts,) tokens, as in `deviation_of_proportions`: (terms,) from 0, all in
     one part, to 1, even; NaN for terms that do not occur, and for a single part.
+
+    Parameters
+    ----------
+    matrix : SparseMatrix
+        (parts, terms) counts.
+    base : ndarray
+        (parts,) tokens.
+
+    Returns
+    -------
+    ndarray
+        (terms,) 0 to 1.
 
     References
     ----------

@@ -25,6 +25,28 @@ _NEGLIGIBLE = 60.0
 def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """Two-cell log-likelihood ``2 (a ln(a/E1) + b ln(b/E2))``, 0 or more.
 
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
+
+    Notes
+    -----
+    Computed as ``2 (E1 f(x1) + E2 f(x2))`` with ``x = (observed - E) / E`` and
+    ``f(x) = (1 + x) ln(1 + x) - x``, which is the same sum without cancellation when the rates
+    are nearly equal and the counts large.
+
     References
     ----------
     Rayson, P. & Garside, R. (2000). Comparing corpora using frequency profiling.
@@ -33,12 +55,6 @@ def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.nda
     --------
     >>> log_likelihood(np.array([12, 5]), np.array([3, 5]), 1000, 1000).round(3).tolist()
     [5.782, 0.0]
-
-    Notes
-    -----
-    Computed as ``2 (E1 f(x1) + E2 f(x2))`` with ``x = (observed - E) / E`` and
-    ``f(x) = (1 + x) ln(1 + x) - x``, which is the same sum without cancellation when the rates
-    are nearly equal and the counts large.
     """
     a, b = np.asarray(a, dtype=float), np.asarray(b, dtype=float)
     expected1, expected2 = n1 * (a + b) / (n1 + n2), n2 * (a + b) / (n1 + n2)
@@ -50,6 +66,22 @@ def log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.nda
 
 def four_cell_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """Log-likelihood of the whole 2 x 2 table: a, b, N1 - a and N2 - b; 0 or more.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
 
     References
     ----------
@@ -71,6 +103,22 @@ def four_cell_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float)
 
 def pearson_chi2(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """Pearson's chi-squared of the 2 x 2 table, without continuity correction; NaN where a margin is 0.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
 
     Examples
     --------
@@ -94,6 +142,17 @@ def _four_cells(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> tuple[lis
 
 def fisher_p(a: np.ndarray, b: np.ndarray, n1: int, n2: int) -> np.ndarray:
     """p of Fisher's exact test, two-sided: the sum over all tables no more probable than the observed one.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : int
+        Tokens of the target, above 0.
+    n2 : int
+        Tokens of the reference, above 0.
 
     Returns
     -------
@@ -159,6 +218,20 @@ def _reach(likeliest: int, limit: int, enough: float, both: int, n1: int, n2: in
 def bayes_information(statistic: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """``statistic - ln(N)``: above 2 positive, 6 strong, 10 very strong evidence; below 0 for no difference.
 
+    Parameters
+    ----------
+    statistic : ndarray
+        (terms,) a log-likelihood.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
+
     References
     ----------
     Wilson, A. (2013). Embracing Bayes factors for key item analysis in corpus linguistics.
@@ -175,6 +248,22 @@ def bayes_information(statistic: np.ndarray, n1: float, n2: float) -> np.ndarray
 def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """``-2 (a + b) ln(min(N1, N2) / N)``: the largest ll a term could have; ll by it is 0 to 1.
 
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
+
     References
     ----------
     Johnston, J. E., Berry, K. J. & Mielke, P. W. (2006). Measures of effect size for chi-squared and
@@ -190,7 +279,18 @@ def largest_log_likelihood(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -
 
 
 def convex(x: np.ndarray) -> np.ndarray:
-    """``(1 + x) ln(1 + x) - x``, also where x is so small that the difference would lose its digits; x from -1."""
+    """``(1 + x) ln(1 + x) - x``, also where x is so small that the difference would lose its digits; x from -1.
+
+    Parameters
+    ----------
+    x : ndarray
+        (values,) from -1.
+
+    Returns
+    -------
+    ndarray
+        (values,) 0 or more.
+    """
     x = np.maximum(x, -1.0)
     found = np.where(x > -1, (1 + x) * one_by_one(math.log1p, np.where(x > -1, x, 0)), 0) - x
     near = np.flatnonzero(np.abs(x) < 1e-4)
@@ -239,6 +339,24 @@ def log_ratio(
 def relative_risk(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
     """The ratio of the two rates, ``r1 / r2``, from 0; `zeros` as in `log_ratio`, but a zero of a stays.
 
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+    zeros : str, optional
+        What stands in for a frequency of 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
+
     Examples
     --------
     >>> relative_risk(np.array([12, 4, 0]), np.array([3, 0, 2]), 1000, 1000).tolist()
@@ -251,6 +369,24 @@ def relative_risk(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str
 
 def percent_diff(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
     """The difference of the rates in percent of the reference's, ``100 (r1 - r2) / r2``, from -100.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+    zeros : str, optional
+        What stands in for a frequency of 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
 
     References
     ----------
@@ -268,6 +404,24 @@ def percent_diff(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str 
 
 def odds_ratio(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = "add") -> np.ndarray:
     """``(a / (N1 - a)) / (b / (N2 - b))``, from 0; 0.5 in place of a zero of b, N1 - a or N2 - b.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+    zeros : str, optional
+        What stands in for a frequency of 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
 
     Examples
     --------
@@ -287,6 +441,22 @@ def odds_ratio(a: np.ndarray, b: np.ndarray, n1: float, n2: float, zeros: str = 
 
 def diff_coefficient(a: np.ndarray, b: np.ndarray, n1: float, n2: float) -> np.ndarray:
     """``(r1 - r2) / (r1 + r2)``, -1 to 1, from the counts as they are.
+
+    Parameters
+    ----------
+    a : ndarray
+        (terms,) occurrences in the target.
+    b : ndarray
+        (terms,) occurrences in the reference.
+    n1 : float
+        Tokens of the target, above 0.
+    n2 : float
+        Tokens of the reference, above 0.
+
+    Returns
+    -------
+    ndarray
+        (terms,) float.
 
     References
     ----------

@@ -6,7 +6,20 @@ from millstone.core.base.arrays import begins, stable_order, unique_counts
 
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
-    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64."""
+    """Ranks 1, 2, 2, 4 by descending frequency; `freq` is (ranked,) and `among` (terms,), both int64.
+
+    Parameters
+    ----------
+    freq : ndarray
+        (ranked,) int64.
+    among : ndarray
+        (terms,) int64, the frequencies that are ranked.
+
+    Returns
+    -------
+    ndarray
+        (ranked,) int64 from 1.
+    """
     values, times = unique_counts(among)
     above = len(among) - np.cumsum(times)
     return above[np.searchsorted(values, freq)] + 1
@@ -16,6 +29,18 @@ def dense_ranks(score: np.ndarray, then: np.ndarray) -> np.ndarray:
     """Ranks from 0 by descending `score`; values equal to 1e-9 are ties and go by descending `then`.
 
     What is equal in both has the same rank; NaN comes last. All are (rows,).
+
+    Parameters
+    ----------
+    score : ndarray
+        (rows,) float.
+    then : ndarray
+        (rows,) what decides between ties.
+
+    Returns
+    -------
+    ndarray
+        (rows,) int64 from 0.
     """
     first = np.argsort(-np.nan_to_num(score, nan=-np.inf), kind="stable")
     ordered = np.nan_to_num(score[first], nan=-np.inf)
@@ -31,5 +56,18 @@ def dense_ranks(score: np.ndarray, then: np.ndarray) -> np.ndarray:
 
 
 def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
-    """Row order by descending `score`, ties as `dense_ranks` has them; what is equal keeps its order."""
+    """Row order by descending `score`, ties as `dense_ranks` has them; what is equal keeps its order.
+
+    Parameters
+    ----------
+    score : ndarray
+        (rows,) float.
+    then : ndarray
+        (rows,) what decides between ties.
+
+    Returns
+    -------
+    ndarray
+        (rows,) int64.
+    """
     return stable_order(dense_ranks(score, then))

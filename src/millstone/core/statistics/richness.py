@@ -11,7 +11,17 @@ _PLACE = 32
 
 
 def previous_places(terms: np.ndarray) -> np.ndarray:
-    """(tokens,) int32: where the same term stood last before each place, -1 where it is new."""
+    """(tokens,) int32: where the same term stood last before each place, -1 where it is new.
+
+    Parameters
+    ----------
+    terms : ndarray
+        (tokens,) the number of the term of each.
+
+    Returns
+    -------
+    ndarray
+    """
     # sorted by term, then place
     packed = terms.astype(np.int64)
     packed <<= _PLACE

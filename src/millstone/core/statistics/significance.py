@@ -8,12 +8,34 @@ from millstone.core.base.arrays import one_by_one
 
 
 def chi2_upper_tail(statistic: np.ndarray) -> np.ndarray:
-    """p of a chi-squared statistic with one degree of freedom."""
+    """p of a chi-squared statistic with one degree of freedom.
+
+    Parameters
+    ----------
+    statistic : ndarray
+        Of any shape, 0 or more.
+
+    Returns
+    -------
+    ndarray
+        Of the same shape, 0 to 1.
+    """
     return one_by_one(math.erfc, np.sqrt(statistic / 2))
 
 
 def normal_tails(z: np.ndarray) -> np.ndarray:
-    """Two-sided p of a standard normal deviate, from its absolute value."""
+    """Two-sided p of a standard normal deviate, from its absolute value.
+
+    Parameters
+    ----------
+    z : ndarray
+        Of any shape, 0 or more.
+
+    Returns
+    -------
+    ndarray
+        Of the same shape, 0 to 1.
+    """
     return one_by_one(math.erfc, z / math.sqrt(2))
 
 
@@ -27,6 +49,11 @@ def adjusted(p: np.ndarray, method: str = "bh", times: np.ndarray | None = None)
     method : {"bh", "holm", "bonferroni", "none"}
     times : ndarray, optional
         (tests,) how many tests have this p, 1 or more; by default each stands for itself.
+
+    Returns
+    -------
+    ndarray
+        (tests,) 0 to 1.
 
     References
     ----------

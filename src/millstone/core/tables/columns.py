@@ -83,22 +83,86 @@ class Column:
 
 
 def text(name: str, title: str, meaning: str, **further: Any) -> Column:
-    """A column of text."""
+    """A column of text.
+
+    Parameters
+    ----------
+    name : str
+        As in files.
+    title : str
+        As on the screen.
+    meaning : str
+        The sentence of the legend.
+    **further : Any
+        Other fields of `Column`.
+
+    Returns
+    -------
+    Column
+    """
     return Column(name, title, meaning, **further)
 
 
 def integer(name: str, title: str, meaning: str, unit: str = "", **further: Any) -> Column:
-    """A column of whole numbers."""
+    """A column of whole numbers.
+
+    Parameters
+    ----------
+    name : str
+        As in files.
+    title : str
+        As on the screen.
+    meaning : str
+        The sentence of the legend.
+    unit : str, optional
+        What a value of 1 is.
+    **further : Any
+        Other fields of `Column`.
+
+    Returns
+    -------
+    Column
+    """
     return Column(name, title, meaning, unit, "integer", **further)
 
 
 def number(name: str, title: str, meaning: str, unit: str = "", digits: int = 2, **further: Any) -> Column:
-    """A column of numbers that may have a fraction."""
+    """A column of numbers that may have a fraction.
+
+    Parameters
+    ----------
+    name : str
+        As in files.
+    title : str
+        As on the screen.
+    meaning : str
+        The sentence of the legend.
+    unit : str, optional
+        What a value of 1 is.
+    digits : int, optional
+        Digits after the point on the screen.
+    **further : Any
+        Other fields of `Column`.
+
+    Returns
+    -------
+    Column
+    """
     return Column(name, title, meaning, unit, "number", digits, **further)
 
 
 def by_name(columns: Iterable[Column]) -> dict[str, Column]:
-    """The columns by their names."""
+    """The columns by their names.
+
+    Parameters
+    ----------
+    columns : iterable of Column
+        Those of a schema.
+
+    Returns
+    -------
+    dict of str to Column
+    """
     return {one.name: one for one in columns}
 
 

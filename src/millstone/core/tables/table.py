@@ -178,12 +178,32 @@ class Table:
 
 
 def is_number(cells: ColumnCells) -> bool:
-    """Whether a column holds numbers or truth values, not objects."""
+    """Whether a column holds numbers or truth values, not objects.
+
+    Parameters
+    ----------
+    cells : ColumnCells
+        (rows,) cells of a column.
+
+    Returns
+    -------
+    bool
+    """
     return cells.dtype.kind in "iufb"
 
 
 def is_missing(cells: ColumnCells) -> np.ndarray:
-    """(rows,) bool: which cells are missing."""
+    """(rows,) bool: which cells are missing.
+
+    Parameters
+    ----------
+    cells : ColumnCells
+        (rows,) cells of a column.
+
+    Returns
+    -------
+    ndarray
+    """
     if isinstance(cells, WholeNumbers):
         return cells.missing
     if cells.dtype.kind == "f":
@@ -198,7 +218,17 @@ def is_missing(cells: ColumnCells) -> np.ndarray:
 
 
 def values_of(cells: ColumnCells) -> list[Any]:
-    """The cells as Python's own numbers and objects; None where one is missing."""
+    """The cells as Python's own numbers and objects; None where one is missing.
+
+    Parameters
+    ----------
+    cells : ColumnCells
+        (rows,) cells of a column.
+
+    Returns
+    -------
+    list of Any
+    """
     found: list[Any] = cells.tolist()
     for row in np.flatnonzero(is_missing(cells)).tolist():
         found[row] = None
@@ -207,6 +237,11 @@ def values_of(cells: ColumnCells) -> list[Any]:
 
 def distinct_rows(columns: Sequence[ColumnCells]) -> tuple[np.ndarray, np.ndarray]:
     """Number the distinct combinations of values in some columns, by first appearance.
+
+    Parameters
+    ----------
+    columns : sequence of ColumnCells
+        Each (rows,).
 
     Returns
     -------
@@ -237,7 +272,24 @@ def _differs(cells: ColumnCells) -> np.ndarray:
 
 
 def spread_out(cells: ColumnCells, rows: np.ndarray, size: int, empty: object = None) -> ColumnCells:
-    """The cells at their rows of a longer column; in other rows numbers are missing, and objects are `empty`."""
+    """The cells at their rows of a longer column; in other rows numbers are missing, and objects are `empty`.
+
+    Parameters
+    ----------
+    cells : ColumnCells
+        (cells,).
+    rows : ndarray
+        (cells,) the row of each.
+    size : int
+        Rows of the longer column.
+    empty : object, optional
+        The cell of other rows.
+
+    Returns
+    -------
+    ColumnCells
+        (size,) cells.
+    """
     if isinstance(cells, WholeNumbers) or cells.dtype.kind in "iu":
         values, missing = np.zeros(size, dtype=np.int64), np.ones(size, dtype=bool)
         missing[rows] = is_missing(cells)

@@ -222,6 +222,11 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
     term_map : TermMap
     base : str
         Rates are of ``all`` word tokens, or of the ``kept`` ones.
+
+    Returns
+    -------
+    Counts
+        (documents, terms) counts, and what was left out.
     """
     kept = np.flatnonzero(term_map.term_of >= 0)
     matrix = remap_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
@@ -237,7 +242,18 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
 
 
 def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
-    """Word tokens that each rule left out."""
+    """Word tokens that each rule left out.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    term_map : TermMap
+
+    Returns
+    -------
+    mapping of str to int
+        Rule -> tokens.
+    """
     form_totals = column_sums(corpus.form_counts)
     if form_totals.sum() > corpus.tokens.sum():
         # marks of punctuation are terms, and what is left out is reported of words only

@@ -18,6 +18,21 @@ def explained(
     `near` is the corpus of the tokens that ``--around`` keeps.
 
     Empty when the texts have neither.
+
+    Parameters
+    ----------
+    word : str
+        As typed.
+    corpus : Corpus
+    term_map : TermMap
+    lists : WordLists
+        Word lists, as they were read.
+    near : Corpus, optional
+        The corpus of the tokens that ``--around`` keeps.
+
+    Returns
+    -------
+    list of str
     """
     wanted = fold_case(" ".join(entry_tokens(word)))
     written = [number for number, form in enumerate(corpus.forms) if fold_case(form) == wanted]

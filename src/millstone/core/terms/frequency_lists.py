@@ -70,6 +70,11 @@ def added_up(
         (rows,).
     docs : ndarray, optional
         (rows,) float, NaN where not known.
+
+    Returns
+    -------
+    FrequencyList
+        Terms in code-point order.
     """
     terms, freq = np.asarray(terms, dtype=object), np.asarray(freq, dtype=np.int64)
     if len(set(terms.tolist())) == len(terms):
@@ -87,7 +92,17 @@ def added_up(
 
 
 def together(lists: Sequence[FrequencyList]) -> FrequencyList:
-    """Several lists of one group added up; a size is known where it is of all of them."""
+    """Several lists of one group added up; a size is known where it is of all of them.
+
+    Parameters
+    ----------
+    lists : sequence of FrequencyList
+        Each is a group.
+
+    Returns
+    -------
+    FrequencyList
+    """
     if len(lists) == 1:
         return lists[0]
     docs = None
@@ -109,6 +124,10 @@ def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
     ----------
     lists : mapping
         Group -> its list.
+
+    Returns
+    -------
+    Corpus
 
     Raises
     ------
@@ -135,7 +154,18 @@ def corpus_of_lists(lists: Mapping[str, FrequencyList]) -> Corpus:
 
 
 def in_order(lists: Sequence[np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
-    """Unique terms of several lists in code-point order, and the index of each term of each list, in turn."""
+    """Unique terms of several lists in code-point order, and the index of each term of each list, in turn.
+
+    Parameters
+    ----------
+    lists : sequence of ndarray
+        Each is a group.
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        (terms,) object, and (all terms of all lists,) int64.
+    """
     every = np.concatenate(lists).tolist()
     together = "\n".join(every).encode("utf-8", "surrogatepass") + b"\n"
     ends = np.flatnonzero(np.frombuffer(together, dtype=np.uint8) == ord("\n"))
@@ -166,6 +196,21 @@ def with_listed(counts: Counts, corpus: Corpus, term_map: TermMap, lists: Mappin
     """Counts of lists with what the lists say of documents, and what cut lists do not say of terms.
 
     The documents of a term are not known where several forms are one term.
+
+    Parameters
+    ----------
+    counts : Counts
+        Those of the texts.
+    corpus : Corpus
+        Of the lists, or of texts.
+    term_map : TermMap
+        The terms of its forms.
+    lists : mapping of str to FrequencyList
+        Each is a group.
+
+    Returns
+    -------
+    Counts
     """
     docs = np.full((len(lists), len(counts.terms)), np.nan)
     said = {row: (one, one.docs) for row, one in enumerate(lists.values()) if one.docs is not None}
@@ -205,7 +250,19 @@ def _why_cut(one: FrequencyList) -> str:
 
 
 def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
-    """Counts of texts and of a list under the terms that either has, so that they can be compared."""
+    """Counts of texts and of a list under the terms that either has, so that they can be compared.
+
+    Parameters
+    ----------
+    counts : Counts
+        Those of the texts.
+    listed : Counts
+        Those of the list.
+
+    Returns
+    -------
+    tuple[Counts, Counts]
+    """
     terms, number = in_order([counts.terms[:], listed.terms[:]])
     first, second = np.split(number, [len(counts.terms)])
     return _under(counts, terms, first), _under(listed, terms, second)
@@ -233,6 +290,11 @@ def count_values(corpus: Corpus, name: str) -> Counts:
     corpus : Corpus
     name : str
         A column of its documents.
+
+    Returns
+    -------
+    Counts
+        A term for each value.
 
     Raises
     ------

@@ -38,7 +38,18 @@ class FoundLemmas:
 
 
 def find_lemmas(corpus: Corpus, sources: Sequence[Lemmas]) -> FoundLemmas:
-    """The lemmas of the forms of a corpus."""
+    """The lemmas of the forms of a corpus.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    sources : sequence of Lemmas
+        Where lemmas come from, the first that has one counts.
+
+    Returns
+    -------
+    FoundLemmas
+    """
     size = len(corpus.forms)
     spares = any(source.spare_names for source in sources)
     is_name = names_in(corpus) if spares else np.zeros(size, dtype=bool)
@@ -91,6 +102,14 @@ def names_in(corpus: Corpus) -> np.ndarray:
 
     They begin with a capital, not all of their letters are capitals, and they stand within sentences
     more often than the same word in small letters stands anywhere.
+
+    Parameters
+    ----------
+    corpus : Corpus
+
+    Returns
+    -------
+    ndarray
     """
     ids, starts, breaks = corpus.sequence
     totals = column_sums(corpus.form_counts)

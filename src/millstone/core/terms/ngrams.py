@@ -75,7 +75,21 @@ def _places(starts: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
 
 
 def beginnings(kept: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:
-    """(tokens - n + 1,) bool: whether n kept terms in a row begin within a sentence."""
+    """(tokens - n + 1,) bool: whether n kept terms in a row begin within a sentence.
+
+    Parameters
+    ----------
+    kept : ndarray
+        (tokens,) bool: which are terms.
+    breaks : ndarray
+        (breaks,) the tokens with which a sentence begins.
+    n : int
+        Terms in a row.
+
+    Returns
+    -------
+    ndarray
+    """
     size = max(len(kept) - n + 1, 0)
     is_start = np.zeros(len(kept) + 1, dtype=bool)
     is_start[breaks] = True

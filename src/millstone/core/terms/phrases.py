@@ -66,7 +66,21 @@ def with_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") ->
 
 
 def tokens_in_phrases(corpus: Corpus, phrases: Sequence[str], case: str = "lower") -> tuple[np.ndarray, np.ndarray]:
-    """Of each token of `with_phrases` the first token of the corpus that it is made of, and the one after it."""
+    """Of each token of `with_phrases` the first token of the corpus that it is made of, and the one after it.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    phrases : sequence of str
+        Those that were joined.
+    case : str, optional
+        The rule for case.
+
+    Returns
+    -------
+    tuple[ndarray, ndarray]
+        Each (tokens of the phrased corpus,) int64.
+    """
     size = len(corpus.sequence[0])
     places = _places(corpus, phrases, case)
     first = np.flatnonzero(~_swallowed(places, size)) if places is not None else np.arange(size)

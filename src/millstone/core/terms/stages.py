@@ -30,7 +30,23 @@ def stages_of(
     fold: Callable[[str], str],
     lemmas: FoundLemmas | None = None,
 ) -> list[Stage]:
-    """The values of all forms after each rule that changes words; `lemmas` where they are known already."""
+    """The values of all forms after each rule that changes words; `lemmas` where they are known already.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    preparation : Preparation
+    lists : WordLists
+        Word lists, as they were read.
+    fold : Callable[[str], str]
+        The rule for case.
+    lemmas : FoundLemmas, optional
+
+    Returns
+    -------
+    list of Stage
+        In the order of the rules.
+    """
     spared = Entries(lists.spare, fold, as_typed=True)
     written = _written(corpus, preparation, spared)
     stages = [Stage("case" if preparation.case == "lower" else "as written", written)]

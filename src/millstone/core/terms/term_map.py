@@ -102,7 +102,20 @@ def _numbered(results: FormWords, kept: np.ndarray, otherwise: np.ndarray) -> tu
 
 
 def is_spared(lists: WordLists, words: Sequence[str], term_map: TermMap) -> bool:
-    """Whether a rule of ``--spare`` holds for one of some words, under the case of a map."""
+    """Whether a rule of ``--spare`` holds for one of some words, under the case of a map.
+
+    Parameters
+    ----------
+    lists : WordLists
+        Word lists, as they were read.
+    words : sequence of str
+        The words of an n-gram, or one.
+    term_map : TermMap
+
+    Returns
+    -------
+    bool
+    """
     fold = folding("lower" if term_map.stages[0].name == "case" else "keep")
     spared = Entries(lists.spare, fold, as_typed=True)
     return any(word in spared for word in words)
@@ -110,6 +123,15 @@ def is_spared(lists: WordLists, words: Sequence[str], term_map: TermMap) -> bool
 
 def by_tag(term_map: TermMap, corpus: Corpus) -> TermMap:
     """The map where the parts of speech of the kept forms are the terms.
+
+    Parameters
+    ----------
+    term_map : TermMap
+    corpus : Corpus
+
+    Returns
+    -------
+    TermMap
 
     Raises
     ------
@@ -126,7 +148,18 @@ def by_tag(term_map: TermMap, corpus: Corpus) -> TermMap:
 
 
 def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
-    """Raise DataError when tags or lemmas are asked for that the texts do not carry."""
+    """Raise DataError when tags or lemmas are asked for that the texts do not carry.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    preparation : Preparation
+
+    Raises
+    ------
+    DataError
+        When a file does not hold what is needed.
+    """
     for option, asked in (("--pos", preparation.pos), ("--lemmas given", GIVEN in preparation.lemmas)):
         if asked and not corpus.annotation:
             raise DataError(
@@ -143,7 +176,18 @@ def check_annotation(corpus: Corpus, preparation: Preparation) -> None:
 
 
 def left_out_tokens(term_map: TermMap, form_totals: np.ndarray) -> Mapping[str, int]:
-    """Tokens each rule left out; `form_totals` is (F,), the occurrences of each form."""
+    """Tokens each rule left out; `form_totals` is (F,), the occurrences of each form.
+
+    Parameters
+    ----------
+    term_map : TermMap
+    form_totals : ndarray
+
+    Returns
+    -------
+    mapping of str to int
+        Rule -> tokens.
+    """
     found: dict[str, int] = {}
     for number, rule in enumerate(term_map.rules):
         tokens = int(form_totals[term_map.term_of == -1 - number].sum())

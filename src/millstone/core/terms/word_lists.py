@@ -120,5 +120,14 @@ def is_pattern(entry: str) -> bool:
 
 
 def entries_of_several_words(word_list: WordList) -> list[str]:
-    """The entries that can only leave out n-grams or phrases."""
+    """The entries that can only leave out n-grams or phrases.
+
+    Parameters
+    ----------
+    word_list : WordList
+
+    Returns
+    -------
+    list of str
+    """
     return [entry for entry in word_list.entries if not is_pattern(entry) and len(entry_tokens(entry)) > 1]

@@ -19,7 +19,24 @@ _LETTER = re.compile(r"[^\W\d_]")
 def left_out_by(
     corpus: Corpus, preparation: Preparation, lists: WordLists, written: FormWords, results: FormWords
 ) -> tuple[np.ndarray, tuple[str, ...]]:
-    """(F,) the number of the first rule that leaves each form out, -1 for none; and the names of all rules."""
+    """(F,) the number of the first rule that leaves each form out, -1 for none; and the names of all rules.
+
+    Parameters
+    ----------
+    corpus : Corpus
+    preparation : Preparation
+    lists : WordLists
+        Word lists, as they were read.
+    written : FormWords
+        (F,) words before, and
+    results : FormWords
+        (F,) after the rules that change words.
+
+    Returns
+    -------
+    tuple[ndarray, tuple of str]
+        (F,) int64, and the names.
+    """
     fold = folding(preparation.case)
     rules = list(_rules(corpus, preparation, lists, fold, written, results))
     left_out = np.full(len(results), -1, dtype=np.int32)
@@ -83,6 +100,23 @@ def idle_entries(
     """The entries of the user's own lists that fit no word; `before` are the words before they were merged.
 
     Entries of stop lists of several words are noted elsewhere.
+
+    Parameters
+    ----------
+    lists : WordLists
+        Word lists, as they were read.
+    fold : Callable[[str], str]
+        The rule for case.
+    written : FormWords
+        (F,) words before, and
+    results : FormWords
+        (F,) after the rules that change words.
+    before : FormWords
+
+    Returns
+    -------
+    dict of str to list of str
+        List -> its entries.
     """
     found = {}
     own = [one for one in (*lists.stop, lists.only, lists.spare) if one is not None and not one.shipped]

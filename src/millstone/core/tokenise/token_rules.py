@@ -110,7 +110,17 @@ def is_mark(token: str) -> bool:
 
 
 def are_words(forms: Sequence[str] | np.ndarray) -> np.ndarray:
-    """(forms,) int64: 1 for a word, 0 for a mark of punctuation."""
+    """(forms,) int64: 1 for a word, 0 for a mark of punctuation.
+
+    Parameters
+    ----------
+    forms : sequence of str or ndarray
+        The distinct tokens.
+
+    Returns
+    -------
+    ndarray
+    """
     return np.array([not is_mark(form) for form in forms], dtype=np.int64)
 
 
