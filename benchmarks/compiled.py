@@ -19,7 +19,7 @@ import numpy as np
 
 from corpus import blocks
 from millstone.core.base import arrays
-from millstone.core.matrix import cells
+from millstone.core.matrix import cells, totals
 from millstone.core.matrix.cells import SparseMatrix, remap_columns
 from millstone.core.scan.numbering import PADDING, ByteNumbering, CompiledNumbering
 from millstone.core.tokenise import runs
@@ -37,7 +37,7 @@ def without(part: Callable[[], object]) -> Callable[[], object]:
     """A part as it is where the compiled part is missing."""
 
     def run() -> object:
-        modules = (runs, cells)
+        modules = (runs, cells, totals)
         with ExitStack() as stack:
             for one in modules:
                 stack.enter_context(mock.patch.object(one, "compiled", None))
@@ -107,7 +107,7 @@ def matrix_parts() -> dict[str, Pair]:
         return remap_columns(matrix, other, COLUMNS // 2)
 
     def add() -> None:
-        cells.added_times(times, columns, np.zeros(COLUMNS, dtype=np.int64))
+        totals.added_times(times, columns, np.zeros(COLUMNS, dtype=np.int64))
 
     return {"columns remapped": (move, without(move)), "columns added up": (add, without(add))}
 

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tomllib
 import unittest
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -34,6 +35,11 @@ LATE = {
     *("pathlib", "concurrent", "importlib", "pkgutil", "tomllib", "traceback"),
 }
 MOST_LATE = 30
+# of a signature of these alone nothing is left to be said but its first line
+PLAIN = re.compile(
+    r"(str|bool|int|float|bytes|None|object|Any|Kind|Path|Sequence|Iterable|Iterator|Collection|Mapping|Callable"
+    r"|list|dict|tuple|set|frozenset|[\s|,.()\[\]])*"
+)
 # names that said nothing of the thing, or something else; each has a plain one now
 RETIRED = (
     *("Reading", "Counted", "Material", "Workshop", "Described", "Describer", "Met", "Shelf", "Crew", "Sides"),
@@ -83,6 +89,25 @@ def circle(graph: dict[str, set[str]]) -> list[str]:
         for name in free:
             del left[name]
     return sorted(left)
+
+
+def sections_needed(function: ast.FunctionDef) -> list[str]:
+    """The sections that the docstring of a public function must have."""
+    within = function.args.posonlyargs + function.args.args + function.args.kwonlyargs
+    given = ast.unparse(function.returns) if function.returns else "None"
+    raises = any(isinstance(one, ast.Raise) and one.exc for one in own_statements(function))
+    if not raises and all(PLAIN.fullmatch(one) for one in [*(ast.unparse(x.annotation) for x in within), given]):
+        return []
+    needed = {"Parameters": bool(within), "Returns|Yields": given != "None", "Raises": raises}
+    return [f"(?m)^({section})\n-+$" for section, is_needed in needed.items() if is_needed]
+
+
+def own_statements(node: ast.AST) -> Iterator[ast.AST]:
+    """What stands in a function, but not in one within it."""
+    for one in ast.iter_child_nodes(node):
+        if not isinstance(one, ast.FunctionDef | ast.Lambda):
+            yield one
+            yield from own_statements(one)
 
 
 class Layers(unittest.TestCase):
@@ -155,6 +180,16 @@ class Layers(unittest.TestCase):
                     said := ast.get_docstring(node)
                 ):
                     self.assertNotRegex(said, r"^(The same\b|What |That |The different )", path)
+
+    def test_public_functions_of_the_core_say_what_they_take_give_and_raise(self):
+        for path, tree in modules():
+            if not path.is_relative_to(SOURCE / "core"):
+                continue
+            for node in tree.body:
+                if isinstance(node, ast.FunctionDef) and not node.name.startswith("_"):
+                    said = ast.get_docstring(node) or ""
+                    for section in sections_needed(node):
+                        self.assertRegex(said, section, f"{path}: {node.name}")
 
     def test_no_room_is_crowded(self):
         rooms: dict[Path, list[str]] = {}

@@ -19,7 +19,7 @@ from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.corpus.corpus import Document
 from millstone.core.scan.scan import scan
-from millstone.core.statistics.measures import log_ratio
+from millstone.core.statistics.effect_sizes import log_ratio
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms

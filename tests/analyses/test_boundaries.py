@@ -27,7 +27,7 @@ from millstone.core.evidence.document_tests import Rates, permutation
 from millstone.core.matches.expressions import expression_from
 from millstone.core.matches.matches import NamedWords, find_expression
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.statistics.measures import convex, fisher_p, pearson_chi2
+from millstone.core.statistics.contingency import convex, fisher_p, pearson_chi2
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import count
 from millstone.core.terms.term_map import map_terms

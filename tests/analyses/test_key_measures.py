@@ -17,8 +17,9 @@ from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import ALL
 from millstone.core.evidence.document_tests import Rates, mann_whitney, permutation, welch
-from millstone.core.matrix.cells import SparseMatrix, column_sums
-from millstone.core.statistics.measures import fisher_p, log_likelihood
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.totals import column_sums
+from millstone.core.statistics.contingency import fisher_p, log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts

@@ -17,7 +17,8 @@ from millstone.core.base.errors import DataError
 from millstone.core.evidence.document_tests import Rates, mann_whitney
 from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.settings.preparation import Preparation
-from millstone.core.statistics.measures import log_likelihood, log_ratio
+from millstone.core.statistics.contingency import log_likelihood
+from millstone.core.statistics.effect_sizes import log_ratio
 from millstone.core.statistics.ranks import ranking
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from tests.core.builders import MINI, counts_of, framed, rows_of

@@ -25,8 +25,9 @@ from millstone.core.base.errors import DataError, MillstoneError
 from millstone.core.corpus import form_words
 from millstone.core.corpus.corpus import Corpus, Document
 from millstone.core.matrix import cells
-from millstone.core.matrix.cells import SparseMatrix, batches, column_sums, document_frequency, remap_columns
+from millstone.core.matrix.cells import SparseMatrix, batches, remap_columns
 from millstone.core.matrix.on_disk import Growing, forget, lies_on_disk
+from millstone.core.matrix.totals import column_sums, document_frequency
 from millstone.core.scan import merge_tallies as merged_tallies
 from millstone.core.scan import vocabulary
 from millstone.core.scan.blocks import Packer

@@ -15,7 +15,7 @@ from millstone.core.corpus.cleaning import Cleaned, clean, mend_hyphens
 from millstone.core.corpus.corpus import Document, Token
 from millstone.core.corpus.corpus_units import cut_corpus, with_positions
 from millstone.core.corpus.text_units import cut_text
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.scan.scan import scan
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.preparation import Preparation

@@ -11,7 +11,7 @@ from scipy import sparse, special
 from millstone.core.base.arrays import dense_rank, in_sorted, unique, unique_counts, unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.matrix.cells import SparseMatrix
-from millstone.core.statistics.measures import Z90, Z95, convex
+from millstone.core.statistics.contingency import Z90, Z95, convex
 from millstone.core.statistics.significance import chi2_upper_tail, normal_tails
 from millstone.core.tables.table import Table, WholeNumbers, distinct_rows, is_missing, spread_out, values_of
 

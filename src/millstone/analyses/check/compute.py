@@ -16,7 +16,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import Corpus, Document, group_sizes
 from millstone.core.evidence.sampling import sampling_units
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.tables.result import Result
 from millstone.core.terms.explanation import explained
 from millstone.core.terms.phrases import with_phrases

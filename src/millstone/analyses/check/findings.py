@@ -12,7 +12,7 @@ from millstone.core.base.arrays import unique
 from millstone.core.base.wording import NAMED, listed, numbered
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.group_names import groups_alike
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.tables.table import Table
 from millstone.core.terms.word_lists import WordLists, is_in_capitals
 from millstone.core.tokenise.words import fold_case

@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 
 from millstone.core.statistics.association import delta_p, log_dice, mutual_information, t_score
-from millstone.core.statistics.measures import four_cell_log_likelihood
+from millstone.core.statistics.contingency import four_cell_log_likelihood
 from millstone.core.tables.columns import LOG2, number
 from millstone.core.tables.measures import Measure, Measures
 

@@ -18,15 +18,14 @@ from millstone.core.evidence.samples import (
     bootstrap_interval,
     cliffs_delta,
     hedges_g,
-    kruskal_wallis,
     rank_test,
     relabelled_p,
     relabelling_of,
-    welch_anova,
     welch_interval,
     welch_test,
 )
 from millstone.core.evidence.sampling import SamplingUnits
+from millstone.core.evidence.several_samples import kruskal_wallis, welch_anova
 from millstone.core.evidence.unit_sums import units_and_sums
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from millstone.core.tables.table import Table

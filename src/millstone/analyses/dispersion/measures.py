@@ -5,7 +5,8 @@ from functools import cached_property
 
 import numpy as np
 
-from millstone.core.matrix.cells import SparseMatrix, column_sums
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.totals import column_sums
 from millstone.core.statistics.dispersion import deviation_of_proportions, evenness, expected_deviation, juilland_d
 from millstone.core.tables.columns import RATIO, number
 from millstone.core.tables.measures import Measure, Measures

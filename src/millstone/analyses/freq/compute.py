@@ -10,7 +10,7 @@ from millstone.analyses.dispersion.measures import Spread
 from millstone.analyses.freq.measures import MEASURES, NgramCounts
 from millstone.analyses.freq.settings import FrequencySettings
 from millstone.core.base.arrays import begins, unique_inverse
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.statistics.association import (
     ngram_parts,
 )

@@ -8,7 +8,7 @@ import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.quasi_likelihood import UnitSums, dispersion, ends
-from millstone.core.statistics import measures
+from millstone.core.statistics import contingency, effect_sizes
 from millstone.core.tables.columns import DESIGN_EFFECT, LOG2, LOG_RATIO, PERCENT, PROBABILITY, RATIO, number
 from millstone.core.tables.measures import Measure, Measures
 
@@ -75,7 +75,7 @@ class TwoCorpusCounts:
     @cached_property
     def ratio(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """log_ratio with the limits of its 95 % interval over tokens."""
-        return measures.log_ratio(self.a, self.b, self.n1, self.n2, self.zeros)
+        return effect_sizes.log_ratio(self.a, self.b, self.n1, self.n2, self.zeros)
 
     @cached_property
     def limits(self) -> tuple[np.ndarray, np.ndarray]:
@@ -90,13 +90,13 @@ class TwoCorpusCounts:
     @property
     def by_documents(self) -> np.ndarray:
         """The log-likelihood over sampling units."""
-        found: np.ndarray = self.of(measures.log_likelihood) / self.design_effect
+        found: np.ndarray = self.of(contingency.log_likelihood) / self.design_effect
         return found
 
     @cached_property
     def likelihood(self) -> np.ndarray:
         """The log-likelihood in force."""
-        return self.of(measures.log_likelihood if self.statistic == "ll" else measures.four_cell_log_likelihood)
+        return self.of(contingency.log_likelihood if self.statistic == "ll" else contingency.four_cell_log_likelihood)
 
     @cached_property
     def difference(self) -> np.ndarray:
@@ -140,7 +140,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
     "two sides of a comparison: a and b occurrences of N1 and N2 tokens, rates r1 = a / N1 and r2 = b / N2",
     KeynessMeasure(
         number("ll", "ll", "log-likelihood of the two counts, 0 when the rates are equal", digits=1, priority=13),
-        lambda s: s.of(measures.log_likelihood),
+        lambda s: s.of(contingency.log_likelihood),
         "2 (a ln(a / E1) + b ln(b / E2))",
         "Rayson & Garside 2000",
         "0 or more",
@@ -153,7 +153,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             digits=1,
             priority=12,
         ),
-        lambda s: s.of(measures.four_cell_log_likelihood),
+        lambda s: s.of(contingency.four_cell_log_likelihood),
         "2 sum of O ln(O / E)",
         "Dunning 1993",
         "0 or more",
@@ -167,7 +167,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             priority=11,
             optional=True,
         ),
-        lambda s: s.of(measures.pearson_chi2),
+        lambda s: s.of(contingency.pearson_chi2),
         "sum of (O - E)^2 / E",
         "Pearson 1900",
         "0 or more",
@@ -194,7 +194,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
     ),
     KeynessMeasure(
         number("fisher", "fisher", "p of Fisher's exact test, two-sided", PROBABILITY, 4, priority=7, optional=True),
-        lambda s: s.of(measures.fisher_p),
+        lambda s: s.of(contingency.fisher_p),
         "sum of the tables no likelier",
         "Fisher 1934",
         "0 to 1",
@@ -232,7 +232,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             priority=7,
             optional=True,
         ),
-        lambda s: measures.bayes_information(s.likelihood, s.n1, s.n2),
+        lambda s: contingency.bayes_information(s.likelihood, s.n1, s.n2),
         "ll - ln N",
         "Wilson 2013",
         strength=np.positive,
@@ -250,7 +250,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
         lambda s: (
             _empty(s)
             if s.of_documents
-            else np.minimum(s.of(measures.log_likelihood) / s.of(measures.largest_log_likelihood), 1)
+            else np.minimum(s.of(contingency.log_likelihood) / s.of(contingency.largest_log_likelihood), 1)
         ),
         "ll / (-2 (a + b) ln(min(N1, N2) / N))",
         "Johnston, Berry & Mielke 2006",
@@ -266,7 +266,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             priority=7,
             optional=True,
         ),
-        lambda s: s.effect(measures.percent_diff),
+        lambda s: s.effect(effect_sizes.percent_diff),
         "100 (r1 - r2) / r2",
         "Gabrielatos & Marchi 2011",
         "-100 or more",
@@ -275,7 +275,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
         number(
             "relative_risk", "relative risk", "rate in target by rate in reference", RATIO, priority=7, optional=True
         ),
-        lambda s: s.effect(measures.relative_risk),
+        lambda s: s.effect(effect_sizes.relative_risk),
         "r1 / r2",
         span="0 or more",
         strength=_as_ratio,
@@ -289,7 +289,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             priority=7,
             optional=True,
         ),
-        lambda s: s.effect(measures.odds_ratio),
+        lambda s: s.effect(effect_sizes.odds_ratio),
         "(a / (N1 - a)) / (b / (N2 - b))",
         span="0 or more",
         strength=_as_ratio,
@@ -334,7 +334,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             priority=7,
             optional=True,
         ),
-        lambda s: s.of(measures.diff_coefficient),
+        lambda s: s.of(effect_sizes.diff_coefficient),
         "(r1 - r2) / (r1 + r2)",
         "Hofland & Johansson 1982",
         "-1 to 1",

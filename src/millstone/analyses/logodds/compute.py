@@ -16,7 +16,8 @@ from millstone.core.corpus.group_names import check_group_names
 from millstone.core.evidence.quasi_likelihood import dispersion
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.evidence.unit_sums import units_and_sums
-from millstone.core.statistics.measures import Z95, log_ratio
+from millstone.core.statistics.contingency import Z95
+from millstone.core.statistics.effect_sizes import log_ratio
 from millstone.core.statistics.ranks import ranking
 from millstone.core.tables.table import Table
 from millstone.core.terms.background import Background

@@ -10,7 +10,7 @@ from millstone.analyses.network.measures import MEASURES, TermLinks
 from millstone.analyses.network.occurrences import Occurrences, in_units, near
 from millstone.analyses.network.settings import USUAL_TERMS, NetworkSettings
 from millstone.core.corpus.documents import as_objects
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.statistics.co_occurrence import ASSOCIATIONS
 from millstone.core.tables.table import Table
 

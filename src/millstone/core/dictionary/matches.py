@@ -11,7 +11,8 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.dictionary import Dictionary, Entry
 from millstone.core.dictionary.overlaps import Candidates, CategoryMatches, preference, resolved
 from millstone.core.dictionary.vocabulary import Vocabulary
-from millstone.core.matrix.cells import SparseMatrix, column_sums, remap_columns
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
+from millstone.core.matrix.totals import column_sums
 
 
 @dataclass(frozen=True, eq=False)

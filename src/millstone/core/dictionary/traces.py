@@ -9,7 +9,7 @@ import numpy as np
 from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import DictionaryMatches
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.core.tokenise.words import fold_case
 

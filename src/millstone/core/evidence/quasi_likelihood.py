@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.statistics.measures import log_likelihood
+from millstone.core.statistics.contingency import log_likelihood
 
 BOUND95 = 3.841458820694124
 """The quantile of chi-squared with one degree of freedom that 95 % lie below."""

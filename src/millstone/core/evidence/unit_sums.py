@@ -8,7 +8,7 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums, dispersion
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.matrix.cells import SparseMatrix, remap_columns, row_batches
-from millstone.core.statistics.measures import log_likelihood
+from millstone.core.statistics.contingency import log_likelihood
 from millstone.core.statistics.significance import chi2_upper_tail
 from millstone.core.terms.counts import Part
 

@@ -10,7 +10,7 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.overlaps import leftmost
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.matches.expressions import Expression
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.tokenise.words import fold_case
 
 _NONE = np.array([], dtype=np.int64)

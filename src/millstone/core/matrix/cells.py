@@ -78,7 +78,8 @@ class SparseMatrix:
         forget(self.data, self.indices)
 
     @cached_property
-    def _column_sums(self) -> np.ndarray:
+    def column_totals(self) -> np.ndarray:
+        """(columns,) int64: the counts of all rows added up; not to be changed."""
         columns = self.shape[1]
         total = np.zeros(columns, dtype=np.int64)
         is_plain = self.data.dtype == self.indices.dtype == np.int32
@@ -353,58 +354,6 @@ def _too_many() -> DataError:
     return DataError(
         f"a term occurs more than {np.iinfo(np.int32).max:,} times in one document", "cut the documents with --unit"
     )
-
-
-def column_sums(matrix: SparseMatrix) -> np.ndarray:
-    """(columns,) int64: the counts of all rows added up; `matrix` holds integers.
-
-    Parameters
-    ----------
-    matrix : SparseMatrix
-        (rows, columns)
-
-    Returns
-    -------
-    ndarray
-    """
-    return matrix._column_sums.copy()
-
-
-def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> None:
-    """Add (n,) int32 times to the (numbers,) int64 totals of their numbers, (n,) int32 from 0.
-
-    Parameters
-    ----------
-    times : ndarray
-        (n,) int32.
-    numbers : ndarray
-        (n,) int32 from 0.
-    totals : ndarray
-        (numbers,) int64; is changed.
-    """
-    if compiled is not None:
-        compiled.sums(np.ascontiguousarray(times), np.ascontiguousarray(numbers), totals)
-    else:
-        np.add.at(totals, numbers, times)
-
-
-def document_frequency(matrix: SparseMatrix) -> np.ndarray:
-    """(columns,) int64: in how many rows each column has a cell.
-
-    Parameters
-    ----------
-    matrix : SparseMatrix
-        (rows, columns)
-
-    Returns
-    -------
-    ndarray
-    """
-    found = np.zeros(matrix.shape[1], dtype=np.int64)
-    for at in range(0, matrix.nnz, at_once := max(AT_ONCE, matrix.shape[1])):
-        found += np.bincount(matrix.indices[at : at + at_once], minlength=matrix.shape[1])
-        matrix.forget()
-    return found
 
 
 def batches(matrix: SparseMatrix) -> Iterator[tuple[slice, np.ndarray]]:

@@ -8,8 +8,9 @@ from millstone.core.base.arrays import begins
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import of_memory
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matrix.cells import SparseMatrix, added_times
+from millstone.core.matrix.cells import SparseMatrix
 from millstone.core.matrix.on_disk import SHARE, Growing, forget
+from millstone.core.matrix.totals import added_times
 from millstone.core.scan.chunk_tokens import PieceTable, are_ascii
 from millstone.core.scan.rare_terms import Rare, wanted_runs
 from millstone.core.scan.tally import PieceTally, RunTally, Tally

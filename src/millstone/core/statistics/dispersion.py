@@ -5,7 +5,8 @@ import math
 import numpy as np
 
 from millstone.core.base.arrays import unique, unique_counts
-from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches, column_sums, document_frequency
+from millstone.core.matrix.cells import AT_ONCE, SparseMatrix, batches
+from millstone.core.matrix.totals import column_sums, document_frequency
 
 _HALF_LOG = math.log(2 * math.pi) / 2
 _NEAR = 1e-3

@@ -9,7 +9,8 @@ import numpy as np
 from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_codes, group_sizes
-from millstone.core.matrix.cells import SparseMatrix, column_sums, document_frequency, remap_columns
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
+from millstone.core.matrix.totals import column_sums, document_frequency
 from millstone.core.tables.table import Table
 from millstone.core.terms.term_map import TermMap, left_out_tokens
 from millstone.core.tokenise.token_rules import are_words

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.terms.lemmas import NO_PRONOUN
 from millstone.core.terms.term_map import TermMap, is_spared
 from millstone.core.terms.word_lists import WordList, WordLists, entry_tokens

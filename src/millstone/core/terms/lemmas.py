@@ -9,7 +9,7 @@ from millstone.core.base.arrays import unique
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords, sorted_unique
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.settings.preparation import GIVEN
 from millstone.core.terms.word_lists import UNSURE, Lemmas, is_in_capitals
 from millstone.core.tokenise.words import fold_case

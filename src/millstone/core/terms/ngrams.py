@@ -7,7 +7,8 @@ import numpy as np
 
 from millstone.core.base.arrays import begins, merged, unique_inverse
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.matrix.cells import SparseMatrix, column_sums, remap_columns
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
+from millstone.core.matrix.totals import column_sums
 from millstone.core.terms.counts import Counts, NgramNames, SingleTerms, left_out_words
 from millstone.core.terms.term_map import TermMap
 from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern

@@ -7,7 +7,7 @@ import numpy as np
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords, folded, joined
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.settings.preparation import Preparation
 from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
 from millstone.core.terms.word_lists import Entries, WordLists, as_word

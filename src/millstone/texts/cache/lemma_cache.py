@@ -10,7 +10,7 @@ import numpy as np
 
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.terms.lemmas import FoundLemmas, find_lemmas
 from millstone.core.terms.word_lists import Lemmas
 from millstone.outputs.disk.private import write_private

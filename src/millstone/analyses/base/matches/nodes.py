@@ -17,7 +17,7 @@ from millstone.core.dictionary.matches import find_matches
 from millstone.core.dictionary.overlaps import CategoryMatches
 from millstone.core.matches.expressions import Expression, expression_from
 from millstone.core.matches.matches import Matches, NamedWords, find_expression, has_near, has_tag, reach
-from millstone.core.matrix.cells import column_sums
+from millstone.core.matrix.totals import column_sums
 from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
 from millstone.core.terms.word_lists import folding
 from millstone.texts.inputs.lists.word_lists import read_word_lists

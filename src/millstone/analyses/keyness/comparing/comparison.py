@@ -16,7 +16,8 @@ from millstone.core.evidence.document_tests import Rates, is_too_rare, mann_whit
 from millstone.core.evidence.quasi_likelihood import BOUND90, UnitSums, ends
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.evidence.unit_sums import UnitsOfSides, unit_sums
-from millstone.core.statistics.measures import Z90, fisher_p, log_ratio, pearson_chi2
+from millstone.core.statistics.contingency import Z90, fisher_p, pearson_chi2
+from millstone.core.statistics.effect_sizes import log_ratio
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Part
