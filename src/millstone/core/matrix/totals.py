@@ -36,7 +36,8 @@ def added_times(times: np.ndarray, numbers: np.ndarray, totals: np.ndarray) -> N
     if compiled is not None:
         compiled.sums(np.ascontiguousarray(times), np.ascontiguousarray(numbers), totals)
     else:
-        np.add.at(totals, numbers, times)
+        # values of one kind are added fifty times as fast
+        np.add.at(totals, numbers, times.astype(totals.dtype))
 
 
 def document_frequency(matrix: SparseMatrix) -> np.ndarray:
