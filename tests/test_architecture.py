@@ -316,6 +316,15 @@ class Documents(ProgramTest):
         lying = {str(page.relative_to(ROOT / "docs")) for page in (ROOT / "docs").rglob("*.md")}
         self.assertEqual(named, lying)
 
+    def test_prose_is_no_wider_than_an_editor(self):
+        for page in (*ROOT.glob("*.md"), *(ROOT / "docs").glob("*.md"), ROOT / "benchmarks" / "README.md"):
+            for block in page.read_text("utf-8").split("```")[::2]:
+                # a row of a table is one line; a picture has its text beside its path
+                wide = [
+                    line for line in block.splitlines() if len(line) > 120 and not line.startswith(("|", "[![", "!["))
+                ]
+                self.assertEqual(wide, [], page.name)
+
     def test_help_is_short_and_help_all_is_whole(self):
         for name, command in COMMANDS.items():
             with self.subTest(name):
