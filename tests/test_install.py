@@ -5,9 +5,11 @@ import os
 import shutil
 import subprocess
 import sys
+import sysconfig
 import tarfile
 import tempfile
 import unittest
+import venv
 from pathlib import Path
 
 from millstone.core.base.arrays import compiled
@@ -70,7 +72,7 @@ class Install(unittest.TestCase):
             self.assertEqual(has_compiled, str(compiled is not None))
         self.assertEqual(sorted(path for path in self.clone.rglob("*")), before, "nothing is left in the clone")
 
-    def test_an_archive_of_sources_is_complete_and_runs_the_demo(self) -> None:
+    def test_archive_and_wheel_are_complete_and_run_the_demo_in_an_empty_environment(self) -> None:
         self.run_in(self.clone, sys.executable, "-c", BUILD, self.folder)
         (archive,) = self.folder.glob("*.tar.gz")
         with tarfile.open(archive) as opened:
@@ -84,14 +86,23 @@ class Install(unittest.TestCase):
         }
         self.assertEqual(wanted - held, set())
         self.assertEqual([name for name in held if name.startswith(("tests", "build"))], [])
-        place = self.folder / "installed"
-        self.run_in(self.folder, *PIP, "--target", place, archive)
-        own = {"PYTHONPATH": str(place)}
-        where = self.run_in(self.folder, sys.executable, "-c", SHOW, **own).split()[0]
+        self.run_in(self.folder, *PIP[:3], "wheel", *PIP[4:], archive)
+        (wheel,) = self.folder.glob("*.whl")
+        if compiled is not None:
+            self.assertIn("-cp311-abi3-", wheel.name, "one serves all versions of Python")
+        place = self.folder / "empty"
+        venv.create(place, with_pip=False, symlinks=os.name != "nt")
+        python = place / "bin" / "python"
+        self.run_in(self.folder, *PIP[:3], "--python", python, *PIP[3:], wheel)
+        # the libraries that it needs are those of this environment; the package is not found there
+        own = Path(self.run_in(self.folder, python, "-c", "import site; print(site.getsitepackages()[0])").strip())
+        (own / "libraries.pth").write_text(f"{sysconfig.get_path('purelib')}\n", "utf-8")
+        where, has_compiled = self.run_in(self.folder, python, "-c", SHOW).split()
         self.assertTrue(Path(where).is_relative_to(place), where)
-        self.run_in(self.folder, sys.executable, "-m", "millstone", "demo", "huts", "--quiet", **own)
+        self.assertEqual(has_compiled, str(compiled is not None))
+        self.run_in(self.folder, place / "bin" / "millstone", "demo", "huts", "--quiet")
         self.assertTrue((self.folder / "huts/results/report.html").exists())
-        found = importlib.metadata.PathDistribution.at(next(place.glob("*.dist-info"))).metadata["Version"]
+        found = importlib.metadata.PathDistribution.at(next(own.glob("millstone*.dist-info"))).metadata["Version"]
         self.assertIn(found, archive.name)
 
 
