@@ -184,7 +184,7 @@ class Written(ProgramTest):
         (self.folder / "l.csv").symlink_to("nowhere/x.csv")
         (self.folder / "small").mkdir()
         self.each_fails([
-            (2, f"{LEDGER} is the name of an account that millstone keeps", "another name", "freq", "huts", "-o", f"small/{LEDGER}"),
+            (2, f"{LEDGER} is a name that millstone keeps for its own records", "another name", "freq", "huts", "-o", f"small/{LEDGER}"),
             (2, "is the name of an account", "another name", "freq", "huts", "-o", f"{workroom.ROOM}x.csv"),
             (1, "l.csv is a link to ", "remove it", "freq", "huts", "-o", "l.csv"),
             (1, "file name too long", "check the path", "freq", "huts", "-o", f"{250 * 'x'}.csv"),

@@ -121,7 +121,7 @@ class Keyness(ProgramTest):
             [
                 (1, "--sampling-unit: there is no field 'wirter'; did you mean 'writer'", "fields are", "keyness", *typed, "--sampling-unit", "wirter"),
                 (1, "--sampling-unit writer needs documents", "give the texts", "keyness", "--lists", "l.csv", "--sampling-unit", "writer"),
-                (2, "--interval resample: how often?", "--resample 2000", "keyness", *typed, "--interval", "resample"),
+                (2, "--interval resample: the number of samples is missing", "--resample 2000", "keyness", *typed, "--interval", "resample"),
             ]
         )  # fmt: skip
 

@@ -207,7 +207,7 @@ def _of_table(step: Step[Any], provenance: Provenance) -> tuple[Table, list[str]
     settings, reading = step.settings, step.reading
     if not settings.values:
         raise DataError(
-            f"--table {settings.table}: which columns are the values?", "name them with --values COLUMN,COLUMN"
+            f"--table {settings.table}: the columns of values are not named", "name them with --values COLUMN,COLUMN"
         )
     path = existing(Path(settings.table), "table")
     with watched(path, provenance):

@@ -108,7 +108,10 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
             "leave --test out (it is g2 then), or name with --sampling-unit which documents belong together",
         )
     if settings.interval == "resample" and not settings.resample:
-        raise UsageError("--interval resample: how often?", "type --resample N as well, such as --resample 2000")
+        raise UsageError(
+            "--interval resample: the number of samples is missing",
+            "type --resample N as well, such as --resample 2000",
+        )
 
 
 def _check_units(one: ComparisonRun) -> None:

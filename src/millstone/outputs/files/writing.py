@@ -65,7 +65,9 @@ class Outputs:
         """
         place = path.resolve()
         if path.name.casefold() in (LEDGER, LOCK) or path.name.casefold().startswith(ROOM):
-            raise UsageError(f"{path} is the name of an account that millstone keeps", "give the output another name")
+            raise UsageError(
+                f"{path} is a name that millstone keeps for its own records", "give the output another name"
+            )
         if path.is_symlink() and not path.exists():
             raise DataError(f"{path} is a link to {place}, which is not there", "remove it, or name another file")
         if place in self._claimed:

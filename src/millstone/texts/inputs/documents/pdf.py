@@ -31,7 +31,8 @@ def read_pdf(path: Path, name: str, reading: InputOptions, provenance: Provenanc
             locked = "password" in str(error).lower()
             what = "is locked by a password" if locked else "is not a PDF that can be read: it is damaged"
             raise DataError(
-                f"{path} {what}", "save it without a password" if locked else "open it in a viewer and print it anew"
+                f"{path} {what}",
+                "save it without a password" if locked else "open it in a viewer and print it again as a PDF",
             ) from error
         try:
             pages = [_page(book, number) for number in range(len(book))]
