@@ -55,7 +55,7 @@ _COLUMNS = (
     number(
         "p_adjusted",
         "p adjusted",
-        "p of Welch's test, adjusted for all rows of the table",
+        "p, adjusted for all rows of the table",
         PROBABILITY,
         4,
         priority=2,
@@ -64,7 +64,7 @@ _COLUMNS = (
     number(
         "p_rank_adjusted",
         "p rank adjusted",
-        "p of Welch's test, adjusted for all rows of the table",
+        "p rank, adjusted for all rows of the table",
         PROBABILITY,
         4,
         priority=5,
