@@ -27,6 +27,7 @@ sys.path[:0] = [str(ROOT), str(ROOT / "tools")]
 from fuzz import prepared, surroundings  # noqa: E402
 from fuzzing.runner import Case, Ended, Run, run  # noqa: E402
 from millstone.outputs.disk.ledger import LEDGER, read_ledger, sha256_of  # noqa: E402
+from millstone.outputs.disk.locks import LOCK  # noqa: E402
 from millstone.outputs.disk.staging import ROOM  # noqa: E402
 
 SIGNALS = (signal.SIGKILL, signal.SIGKILL, signal.SIGTERM, signal.SIGINT)
@@ -82,13 +83,14 @@ def wrong_after(folder: Path, before: dict[str, bytes], after: dict[str, bytes])
     """What a killed run left that it must not leave."""
     found = []
     for name, content in left_in(folder).items():
-        is_room = ROOM in name
+        is_room = ROOM in name or name.endswith(LOCK)
         if not is_room and not name.endswith(LEDGER) and content not in (before.get(name), after.get(name)):
             found.append(f"{name} is neither old nor new")
     for path in folder.rglob(LEDGER):
         ledger = read_ledger(path.parent)
         for one in path.parent.iterdir():
-            if one.is_file() and one.name != LEDGER and sha256_of(one) not in ledger.sums_of(one.name):
+            is_own = one.name in (LEDGER, LOCK) or one.name.startswith(ROOM)
+            if one.is_file() and not is_own and sha256_of(one) not in ledger.sums_of(one.name):
                 found.append(f"the ledger does not know {one.name}")
     return found + [f"{name} is gone" for name in before if not (folder / name).exists()]
 
@@ -143,7 +145,8 @@ def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
             ended = interrupted(case, environment, number_of_signal, chance.uniform(0, 1.05 * taken))
             ends[f"{signal.Signals(number_of_signal).name}: status {ended.status}"] += 1
             wrong = wrong_after(own / "out", before, whole[name])
-            if number_of_signal != signal.SIGKILL and ROOM in " ".join(left_in(own / "out")):
+            litter = " ".join(left_in(own / "out"))
+            if number_of_signal != signal.SIGKILL and (ROOM in litter or LOCK in litter):
                 wrong.append("a room is left, though it could be taken away")
             if "Traceback" in ended.err or "Exception ignored" in ended.err:
                 wrong.append(f"a traceback: {ended.err[-300:]}")
@@ -152,7 +155,7 @@ def tried(number: int, seed: int) -> tuple[Counter[str], Counter[str]]:
                 wrong.append(f"the next run fails: {again.err}")
             elif left_in(own / "out") != whole[name]:
                 wrong.append("the next run leaves something else than an undisturbed one")
-            if left := [path.name for path in folder.rglob(f"{ROOM}*")]:
+            if left := [path.name for litter in (f"{ROOM}*", LOCK) for path in folder.rglob(litter)]:
                 wrong.append(f"litter after the next run: {left}")
             faults.update(f"{name}, {signal.Signals(number_of_signal).name}: {fault}" for fault in wrong)
         undone()

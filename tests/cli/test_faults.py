@@ -22,7 +22,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.tables.table import Table
 from millstone.outputs.disk import staging as workroom
 from millstone.outputs.disk.ledger import LEDGER, RESULTS, Ledger, read_ledger, results_in
-from millstone.outputs.disk.locks import lock, locked, uninterrupted, unlock
+from millstone.outputs.disk.locks import LOCK, lock, locked, uninterrupted, unlock
 from millstone.outputs.files.formats.workbook import as_workbook
 from millstone.outputs.files.writing import Outputs
 from tests.cli.program import PROGRAM, ProgramTest, environment
@@ -109,7 +109,7 @@ class Written(ProgramTest):
     def test_the_room_of_a_run_that_is_alive_is_left(self):
         room = self.folder / f"{workroom.ROOM}abcd1234"
         room.mkdir()
-        held = lock(room)
+        held = lock(workroom.lock_file_of(room))
         self.outputs(a=b"new").commit()
         self.assertEqual(held is None or room.exists(), True)
         unlock(held)
@@ -185,7 +185,7 @@ class Written(ProgramTest):
         (self.folder / "small").mkdir()
         self.each_fails([
             (2, f"{LEDGER} is a name that millstone keeps for its own records", "another name", "freq", "huts", "-o", f"small/{LEDGER}"),
-            (2, "is the name of an account", "another name", "freq", "huts", "-o", f"{workroom.ROOM}x.csv"),
+            (2, "keeps for its own records", "another name", "freq", "huts", "-o", f"{workroom.ROOM}x.csv"),
             (1, "l.csv is a link to ", "remove it", "freq", "huts", "-o", "l.csv"),
             (1, "file name too long", "check the path", "freq", "huts", "-o", f"{250 * 'x'}.csv"),
         ])  # fmt: skip
@@ -242,11 +242,11 @@ class Written(ProgramTest):
         self.assertEqual(len(done), 3)
 
     def test_a_lock_is_held_by_one(self):
-        held = lock(self.folder)
+        held = lock(self.folder / LOCK)
         if held is None:
             self.skipTest("no locks of folders here")
         with self.assertRaises(BlockingIOError):
-            lock(self.folder, wait=False)
+            lock(self.folder / LOCK, wait=False)
         unlock(held)
         with locked([self.folder]):
             pass

@@ -15,12 +15,13 @@ LOCK = ".millstone-lock"
 _AGAIN = 0.01
 
 
-def lock(folder: Path, wait: bool = True) -> "BaseFileLock | None":
-    """Lock a folder against other runs of millstone.
+def lock(file: Path, wait: bool = True) -> "BaseFileLock | None":
+    """Lock something against other runs of millstone.
 
     Parameters
     ----------
-    folder : Path
+    file : Path
+        Stands for what is locked; it is there as long as the lock is held.
     wait : bool
         Until whoever has locked it is done.
 
@@ -37,7 +38,7 @@ def lock(folder: Path, wait: bool = True) -> "BaseFileLock | None":
     from filelock import FileLock, Timeout
 
     # whoever may write in the folder may lock it
-    held = FileLock(folder / LOCK, mode=0o666, poll_interval=_AGAIN, thread_local=False, fallback_to_soft=False)
+    held = FileLock(file, mode=0o666, poll_interval=_AGAIN, thread_local=False, fallback_to_soft=False)
     try:
         held.acquire(blocking=wait)
     except Timeout:
@@ -63,7 +64,7 @@ def locked(folders: Iterable[Path]) -> Iterator[None]:
     held: list[BaseFileLock | None] = []
     try:
         for folder in sorted(folders):
-            held.append(lock(folder))
+            held.append(lock(folder / LOCK))
         yield
     finally:
         for one in held:

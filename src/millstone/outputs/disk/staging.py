@@ -17,7 +17,7 @@ Content = bytes | Callable[[BinaryIO], None]
 
 ROOM = ".millstone-room-"
 """How the name of a room begins."""
-_ROOM = re.compile(rf"{re.escape(ROOM)}\w{{8}}")
+_ROOM = re.compile(rf"({re.escape(ROOM)}\w{{8}})(\.lock)?")
 _DAY = 86_400
 _BEFORE, _BEGUN, _ENDED = "before", "begun", "ended"
 
@@ -39,13 +39,12 @@ class StagingDir:
         except OSError as error:
             error.filename = str(folder)
             raise
-        self._lock = lock(self.path)
+        self._lock = lock(lock_file_of(self.path))
 
     def close(self) -> None:
         """Take the room away, with what is still in it."""
-        # its file goes first: not everywhere can a folder go in which one is open
-        unlock(self._lock)
         remove_files(self.path)
+        unlock(self._lock)
 
 
 @contextmanager
@@ -81,13 +80,18 @@ def sweep(folder: Path) -> None:
         When the folder cannot be read.
     """
     with os.scandir(folder) as entries:
-        rooms = [Path(one.path) for one in entries if _ROOM.fullmatch(one.name) and one.is_dir(follow_symlinks=False)]
-    for room in rooms:
+        names = [_ROOM.fullmatch(one.name) for one in entries]
+    for room in {folder / one[1] for one in names if one is not None}:
         with suppress(OSError):
-            held = lock(room, wait=False)
-            unlock(held)
-            if held is not None or time.time() - room.stat().st_mtime > _DAY:
+            held = lock(lock_file_of(room), wait=False)
+            if not room.is_symlink() and (held is not None or time.time() - room.stat().st_mtime > _DAY):
                 remove_files(room)
+            unlock(held)
+
+
+def lock_file_of(room: Path) -> Path:
+    """The file that is locked as long as the run of a room is alive; beside it, for a room may get another name."""
+    return room.with_name(f"{room.name}.lock")
 
 
 def remove_files(folder: Path, ours: Callable[[str], bool] = lambda name: True) -> None:

@@ -153,8 +153,8 @@ def read_source(path: Path, provenance: Provenance) -> bytes:
     provenance.files.append(_as_read(path, before))
     if path.suffix.lower() != GZ:
         return data
-    with _faults_of(path):
-        return _Limited(gzip.GzipFile(fileobj=io.BytesIO(data)), path, len(data)).read()
+    with _faults_of(path), gzip.GzipFile(fileobj=io.BytesIO(data)) as packed:
+        return _Limited(packed, path, len(data)).read()
 
 
 def open_source(path: Path) -> io.BufferedReader:
