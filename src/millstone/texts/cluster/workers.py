@@ -140,12 +140,14 @@ def _about() -> tuple[str, str]:
 
 def _checked_workers(client: Any, scheduler: Scheduler) -> int:
     """How many workers a scheduler has; all must have this version of the program."""
-    try:
-        known = client.run(_about)
-    except ModuleNotFoundError as error:
-        raise DataError(
-            f"{scheduler}: a worker has no millstone: {error}", "install the same version on all machines"
-        ) from error
+    # one that dies at this moment does not answer, and counts for nothing
+    answers = client.run(_about, on_error="return")
+    for error in answers.values():
+        if isinstance(error, ModuleNotFoundError):
+            raise DataError(
+                f"{scheduler}: a worker has no millstone: {error}", "install the same version on all machines"
+            ) from error
+    known = {worker: answer for worker, answer in answers.items() if not isinstance(answer, Exception)}
     if not known:
         raise DataError(
             f"{scheduler}: the scheduler has no workers", f"start one with: dask worker {scheduler.address}"
