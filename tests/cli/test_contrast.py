@@ -179,7 +179,7 @@ class Contrasts(ProgramTest):
                 (2, "contrast needs an input", "name a folder", "contrast", "--values", "tokens"),
                 (2, "--table and an input", "leave one", "contrast", "huts", "--table", "t.csv", "--values", "v"),
                 (2, "--select chooses categories", "leave it", "contrast", "huts", "--values", "ttr", "--select", "a"),
-                (1, "which columns are the values?", "--values", "contrast", "--table", "t.csv"),
+                (1, "the columns of values are not named", "--values", "contrast", "--table", "t.csv"),
                 (1, "row 3: v has 'many', which is not a number", "--values", "contrast", "--table", "t.csv", "--values", "v"),
                 (1, "has no column 'x'", "--values", "contrast", "--table", "t.csv", "--values", "x"),
                 (1, "has no column 'hut'", "--group", "contrast", "--table", "t.csv", "--values", "w", "--group", "hut"),

@@ -323,7 +323,7 @@ otherwise = "other"
             ("old.docx is not a valid DOCX file", "save it again as DOCX", "old.docx"),
             ("empty.odt is not a valid ODT file: its part content.xml", "save it again as ODT", "empty.odt"),
             ("bomb.docx unpacks to more than 200 times", "if you trust it", "bomb.docx"),
-            ("cut.pdf is not a PDF that can be read", "print it anew", "cut.pdf"),
+            ("cut.pdf is not a PDF that can be read", "print it again as a PDF", "cut.pdf"),
             ("laugh.xml, line 2: the entity &c; is not expanded", "replace it by its text", "laugh.xml"),
             ("file.xml, line 1: the entity &f; is not expanded", "replace it by its text", "file.xml"),
             ("open.xml, line 2, column 8: opening and ending tag mismatch", "fix the XML", "open.xml"),

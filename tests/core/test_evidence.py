@@ -338,7 +338,7 @@ class Units(unittest.TestCase):
             (counts, {"sampling_unit": "autor"}, "no field 'autor'"),
             (same, {"sampling_unit": "autor"}, "did you mean 'author'"),
             (same, {"sampling_unit": "author"}, "all documents of A and B are one unit"),
-            (counts, {"interval": "resample"}, "how often"),
+            (counts, {"interval": "resample"}, "the number of samples is missing"),
             (counts, {"test": "documents", "count": "documents"}, "--sampling-unit"),
         )
         for given, asked, message in table:
