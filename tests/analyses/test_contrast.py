@@ -5,6 +5,7 @@ import tracemalloc
 import unittest
 import warnings
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import pandas as pd
@@ -12,10 +13,12 @@ from scipy import stats
 
 from millstone.analyses.base.groups.pairs import group_pairs
 from millstone.analyses.contrast.compute import Observations, contrast, omnibus
+from millstone.analyses.contrast.document_values import DocumentValues, observations
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.analyses.contrast.trends import trends
 from millstone.core.base.errors import DataError
 from millstone.core.evidence.samples import Sample, bootstrap_interval
+from millstone.core.evidence.sampling import sampling_units
 from millstone.core.tables.table import Table
 from tests.core.builders import framed
 
@@ -110,6 +113,40 @@ class Contrast(unittest.TestCase):
             Observations(table.at(np.arange(14)), group, ("a", "b"), group, unit=np.arange(14)),
         ).iloc[0]
         self.assertLess(10 * row["p"], drawn["p"], "apart they say less")
+
+    def test_a_group_against_the_rest_is_against_the_others_as_one_group(self) -> None:
+        seen = observed(SAMPLES)
+        several = contrast(seen, ContrastSettings(against="rest"))
+        for group in seen.groups:
+            as_one = np.where(seen.group == group, group, "rest").astype(object)
+            two = contrast(Observations(seen.values, as_one, (group, "rest"), seen.names))
+            rows = several[several["group_a"] == group].reset_index(drop=True)
+            of_this_row = [name for name in two.columns if not name.endswith("_adjusted")]
+            pd.testing.assert_frame_equal(rows[of_this_row], two[of_this_row])
+
+    def test_a_unit_in_several_groups_of_the_rest_is_one_observation_of_its_documents(self) -> None:
+        chance = np.random.default_rng(8)
+        documents = Table(
+            {
+                "document": np.array([f"d{n}" for n in range(60)], dtype=object),
+                "group": np.array(["a", "b", "c"], dtype=object)[chance.integers(0, 3, 60)],
+                "writer": np.array([f"w{n}" for n in chance.integers(0, 12, 60)], dtype=object),
+                "tokens": chance.integers(1, 90, 60),
+                "v": np.where(chance.random(60) < 0.2, np.nan, chance.normal(0, 1, 60)),
+            }
+        )
+        as_one = documents.with_columns({"group": np.where(documents["group"] == "a", "a", "rest").astype(object)})
+        for by_length in (False, True):
+            asked = ContrastSettings(values=("v",), sampling_unit="writer", by_length=by_length)
+            rows = []
+            for table, groups, settings in (
+                (documents, ("a", "b", "c"), replace(asked, against="rest")),
+                (as_one, ("a", "rest"), asked),
+            ):
+                given = DocumentValues(table, ("v",), (), sampling_units(table, "writer"))
+                rows.append(contrast(observations(given, groups, settings, []), settings).iloc[0])
+            compared = ["n_a", "n_b", "mean_a", "mean_b", "ci_low", "ci_high", "p", "p_rank"]
+            np.testing.assert_allclose(*(row[compared].to_numpy(float) for row in rows), rtol=1e-12)
 
     def test_partly_paired_units_by_hand(self) -> None:
         # Derrick and others (2017): the variance of the difference less what pairs have in common

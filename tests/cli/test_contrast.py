@@ -187,7 +187,7 @@ class Contrasts(ProgramTest):
                 (1, "empty.csv has no rows", "one row per document", "contrast", "--table", "empty.csv", "--values", "v"),
                 (1, "no measure and no field 'tokns'; did you mean 'tokens'?", "ttr", "contrast", "huts", "--values", "tokns"),
                 (1, "needs two groups, and there is one: 'A'", "--group", "contrast", "one", "--values", "tokens"),
-                (1, "there is no group 'D'", "A, B, C, or type pairs", "contrast", "huts", "--values", "ttr", "--against", "D"),
+                (1, "there is no group 'D'", "A, B, C, or type rest or pairs", "contrast", "huts", "--values", "ttr", "--against", "D"),
                 (1, "--omnibus: there are 2 groups", "three", "contrast", "--table", "t.csv", "--values", "w", "--omnibus", "o.csv"),
                 (1, "the texts are not cut into parts", "--unit parts:12", "contrast", "huts", "--values", "ttr", "--trend", "x.csv"),
                 (1, "--by-length: the table has no column tokens", "leave", "contrast", "--table", "t.csv", "--values", "w", "--by-length"),

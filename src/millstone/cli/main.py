@@ -5,12 +5,11 @@ import sys
 import warnings
 from collections.abc import Sequence
 from importlib import import_module
-from typing import TYPE_CHECKING
 
 from millstone.analyses import COMMANDS
 from millstone.cli.internal_errors import explained
 from millstone.cli.options import parse
-from millstone.cli.parsers import ORDER, parser_named, questions
+from millstone.cli.parsers import FIRST, ORDER, by_heading, parser_named, questions
 from millstone.cli.signals import (
     Terminated,
     at_the_end,
@@ -26,9 +25,6 @@ from millstone.cli.status import Status
 from millstone.cli.terminal.console import report, say
 from millstone.core.base.errors import MillstoneError, UsageError
 from millstone.core.base.wording import nearest
-
-if TYPE_CHECKING:
-    pass
 
 SHELLS = ("bash", "zsh", "fish")
 """The shells that have a completion script, which is made beforehand: to ask all parsers takes long."""
@@ -153,27 +149,31 @@ _OF_PROGRAM = {
 
 
 def overview() -> str:
-    """The overview that ``millstone`` alone prints."""
+    """The overview that ``millstone`` alone prints: the commands by the part of the work that they are for."""
     asked = questions()
-    lines = [f"  {name:<12}{asked[name]}" for name in ORDER]
+    lines = []
+    for heading, names in by_heading().items():
+        lines.append(heading)
+        lines += [f" {'*' if name in FIRST else ' '} {name:<12}{asked[name]}" for name in names]
     return "\n".join(
         [
             "millstone: frequency lists, keyness, weighted log odds and dictionary categories",
             "for several sub-corpora, with charts.",
             "",
-            "  millstone COMMAND INPUT... [options]",
+            "  millstone COMMAND INPUT... [options]       (* the five commands to begin with)",
             "",
             *lines,
             "",
             "First steps:",
-            "  millstone demo huts                        a whole example study in the folder huts",
-            "  millstone check MY_FOLDER                  what is in a folder of texts, and what looks wrong",
+            "  millstone demo huts                        an example study in the folder huts",
+            "  millstone check MY_FOLDER                  what is in it, and what looks wrong",
             "  millstone freq MY_FOLDER                   a list for each of its subfolders",
             "  millstone keyness a=ONE_FOLDER b=ANOTHER   which words set two folders apart",
+            "  millstone concordance MY_FOLDER --find X   every place of a word in context",
             "  millstone COMMAND --help                   how to use a command, with examples",
             "",
             "  --version   the version (with --debug: of everything, for a bug report)",
             "  --cite      how to cite millstone",
-            "  --completion bash|zsh|fish   completion of commands, options, values and columns",
+            "  --completion bash|zsh|fish   completion of commands, options and values",
         ]
     )

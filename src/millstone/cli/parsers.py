@@ -23,7 +23,7 @@ from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.settings.program import CacheSettings, RunSettings
 from millstone.outputs.charts.settings import AnyChartSettings
 
-_DEMO = "copy the sample corpus into a folder and run the whole example study on it"
+_DEMO = "write the sample corpus and run the example study on it"
 _DEMO_EXAMPLES = ("demo", "demo huts")
 _INIT = "write a commented study file for a folder or a table"
 _INIT_EXAMPLES = ("init guestbook.csv -o my_study.toml", "init journals -o journals.toml")
@@ -142,22 +142,32 @@ def _cache(full: bool) -> Parser:
     return made
 
 
-_OTHERS: Mapping[str, tuple[str, Callable[[bool], Parser]]] = {
-    "demo": (_DEMO, _demo),
-    "init": (_INIT, _init),
-    "run": (_RUN, _run),
-    "chart": (_CHART, _chart),
-    "cache": (_CACHE, _cache),
+HEADINGS = ("begin", "count", "compare", "read", "relate", "keep")
+"""The parts of the work, in their order; every command belongs to one of them."""
+FIRST = ("demo", "check", "freq", "keyness", "concordance")
+"""The commands to begin with."""
+_OTHERS: Mapping[str, tuple[str, str, Callable[[bool], Parser]]] = {
+    "demo": ("begin", _DEMO, _demo),
+    "init": ("begin", _INIT, _init),
+    "run": ("keep", _RUN, _run),
+    "chart": ("keep", _CHART, _chart),
+    "cache": ("keep", _CACHE, _cache),
 }
 ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
-"""All commands, in the order in which the help lists them."""
+"""All commands, in the order in which the guides list them."""
 
 
 def parser_named(name: str, full: bool) -> Parser:
     """The parser of a command; a `full` one explains every option."""
-    return parser_of(STEPS[name], full) if name in STEPS else _OTHERS[name][1](full)
+    return parser_of(STEPS[name], full) if name in STEPS else _OTHERS[name][2](full)
 
 
 def questions() -> dict[str, str]:
     """Command -> the question it answers."""
-    return {name: STEPS[name].question if name in STEPS else _OTHERS[name][0] for name in ORDER}
+    return {name: STEPS[name].question if name in STEPS else _OTHERS[name][1] for name in ORDER}
+
+
+def by_heading() -> dict[str, list[str]]:
+    """Part of the work -> its commands."""
+    of = {name: STEPS[name].heading if name in STEPS else _OTHERS[name][0] for name in ORDER}
+    return {heading: [name for name in ORDER if of[name] == heading] for heading in HEADINGS}

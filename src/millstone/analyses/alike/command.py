@@ -17,4 +17,5 @@ COMMAND = Command(
         "alike guestbook.csv --text entry --find 'soup, porridge' --stop en --min-freq 10 --top 10",
         "alike guestbook.csv --text entry --group hut --find path --stop en --top 5",
     ),
+    heading="relate",
 )

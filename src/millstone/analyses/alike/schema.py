@@ -39,4 +39,12 @@ _COLUMNS = (
 
 def schema() -> Schema:
     """The words that are used like each node."""
-    return Schema("alike", _COLUMNS, blocks=("group", "node"), joint=": ", every=False, empty="no words used alike")
+    return Schema(
+        "alike",
+        _COLUMNS,
+        blocks=("group", "node"),
+        joint=": ",
+        every=False,
+        ordered_by=("similarity",),
+        empty="no words used alike",
+    )

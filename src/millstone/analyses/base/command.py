@@ -31,6 +31,8 @@ class Command:
         How to read the result.
     examples : tuple
         Arguments that run as they stand in the folder of the demo.
+    heading : str
+        The part of the work under which the overview of all commands lists it.
     tables : tuple of str
         Settings that name files for further tables.
     files : mapping
@@ -49,6 +51,7 @@ class Command:
     charts: type | None
     about: str
     examples: tuple[str, ...]
+    heading: str
     tables: tuple[str, ...] = ()
     files: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     chooses_rows: bool = True

@@ -18,6 +18,7 @@ COMMAND = Command(
         "categories guestbook.csv --text entry --group hut --dictionary dictionary.toml --chart huts.png",
         "categories journals --dictionary dictionary.toml --select weather --marked weather.html",
     ),
+    heading="count",
     tables=("by_group", "words", "in_order"),
     files={"marked": (".html",)},
 )

@@ -15,6 +15,7 @@ COMMAND = Command(
         "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",
         "check guestbook.csv --text entry --lemmas en --stop en --explain her",
     ),
+    heading="begin",
     chooses_rows=False,
     looks_only=True,
 )

@@ -66,7 +66,8 @@ class CollocatesAnalysis(Analysis[CollocatesSettings]):
                 "(--min-together)"
             )
         check_group_names(terms.sizes, words_needed=False)
-        schema, columns = self.schema(), self.schema().of_table(table.names)
+        schema = replace(self.schema(), ordered_by=(step.settings.rank_by,))
+        columns = schema.of_table(table.names)
         result = Result("collocates", table, columns, terms.sizes, step.typed, terms.left_out, schema=schema)
         if not step.chart.chart or step.settings.by_side:
             return result

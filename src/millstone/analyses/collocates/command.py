@@ -17,4 +17,5 @@ COMMAND = Command(
         "collocates journals --find 'path*' --stop en --span 3 --by-side --top 8",
         "collocates guestbook.csv --text entry --find 'warden, wardens' --stop en --rank-by ll",
     ),
+    heading="relate",
 )

@@ -16,4 +16,5 @@ COMMAND = Command(
         "concordance journals --find 'path*, trail*' --near 'closed, washed' --context sentence",
         "concordance guestbook.csv --text entry --id entry_id --find ahoy --per-document -o ahoy.csv",
     ),
+    heading="read",
 )

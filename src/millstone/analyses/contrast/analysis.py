@@ -6,7 +6,7 @@ from pathlib import Path
 
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_exists, check_select
-from millstone.analyses.base.groups.pairs import check_two_groups, group_pairs
+from millstone.analyses.base.groups.pairs import check_two_groups, comparisons
 from millstone.analyses.base.matches.dictionary_input import check_dictionary, has_order
 from millstone.analyses.base.step import Step
 from millstone.analyses.contrast.compute import contrast, omnibus
@@ -76,7 +76,7 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
             raise _one_group(groups[0])
 
         check_two_groups(groups, "a contrast")
-        group_pairs(groups, step.settings.against)
+        comparisons(groups, step.settings.against)
         _check_omnibus(step, groups)
 
     def needs_token_order(self, step: Step[ContrastSettings]) -> bool:

@@ -17,5 +17,6 @@ COMMAND = Command(
         "contrast journals --dictionary dictionary.toml --unit parts:10 --trend trend.csv --chart trend.png "
         "--chart-kind development",
     ),
+    heading="compare",
     tables=("omnibus", "trend"),
 )

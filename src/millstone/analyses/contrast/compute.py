@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from millstone.analyses.base.groups.notes import TakeNote
-from millstone.analyses.base.groups.pairs import ALPHA, check_two_groups, group_pairs
+from millstone.analyses.base.groups.pairs import ALPHA, Comparison, check_two_groups, comparisons
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.analyses.keyness.measures import TwoCorpusCounts
 from millstone.core.base.arrays import unique, unique_inverse
@@ -59,6 +59,8 @@ class Observations:
         The places of categories in all documents, where values are of a dictionary, for the ratios of their rates.
     sampling : SamplingUnits or None
         The sampling units of the documents of `places`.
+    averaged : Table or None
+        (documents, values) of how many documents each value is the mean; None where each is of one.
     """
 
     values: Table
@@ -70,20 +72,36 @@ class Observations:
     unit: np.ndarray | None = None
     places: Counts | None = None
     sampling: SamplingUnits | None = None
+    averaged: Table | None = None
 
-    def of(self, value: str, group: str) -> Sample:
-        """The documents of a group that have a value."""
+    def in_any(self, groups: tuple[str, ...]) -> np.ndarray:
+        """(documents,) bool: whose group is one of these."""
+        return np.isin(self.group, groups)
+
+    def of(self, value: str, groups: tuple[str, ...]) -> Sample:
+        """The documents of groups, taken together, that have a value."""
         x = np.asarray(self.values[value], dtype=float)
-        which = np.flatnonzero((self.group == group) & ~np.isnan(x))
+        which = np.flatnonzero(self.in_any(groups) & ~np.isnan(x))
         weight = np.ones(len(which)) if self.weight is None else self.weight[which].astype(float)
-        unit = which if self.unit is None else self.unit[which]
-        return Sample(x[which], weight, self.names[which], unit)
+        if self.unit is None:
+            return Sample(x[which], weight, self.names[which], which)
+        unit, first, number = np.unique(self.unit[which], return_index=True, return_inverse=True)
+        if len(unit) == len(which):
+            return Sample(x[which], weight, self.names[which], self.unit[which])
+        # a unit that is in several of the groups is one observation, and weighs as in all of them
+        times = np.ones(len(which)) if self.averaged is None else np.asarray(self.averaged[value], float)[which]
+        mean = np.bincount(number, times * x[which]) / np.bincount(number, times)
+        if self.weight is None:
+            return Sample(mean, np.ones(len(unit)), self.names[which][first], unit)
+        there = np.flatnonzero(self.in_any(groups) & np.isin(self.unit, unit))
+        together = np.bincount(np.searchsorted(unit, self.unit[there]), self.weight[there])
+        return Sample(mean, together, self.names[which][first], unit)
 
 
 def contrast(
     seen: Observations, settings: ContrastSettings | None = None, note: TakeNote = lambda text: None
 ) -> Table:
-    """Compare the groups of documents in each value, two by two.
+    """Compare the groups of documents in each value, two by two, or each with all others.
 
     Parameters
     ----------
@@ -117,9 +135,9 @@ def contrast(
     if settings.interval == "bootstrap":
         _check_bootstrap(seen)
     rows = [
-        _compared(value, first, second, seen, settings)
+        _compared(value, compared, seen, settings)
         for value in seen.values.names
-        for first, second in group_pairs(seen.groups, settings.against)
+        for compared in comparisons(seen.groups, settings.against)
     ]
     table = Table.of_rows([tuple(row.values()) for row in rows], list(rows[0]))
     for name in ("p", "p_rank", *(("p_rate",) if seen.places is not None else ())):
@@ -147,10 +165,9 @@ def _note_few(seen: Observations, settings: ContrastSettings, note: TakeNote) ->
         note(f"{numbered(pairs, 'sampling unit')} {are} compared within {itself}{independent}")
 
 
-def _compared(
-    value: str, first: str, second: str, seen: Observations, settings: ContrastSettings
-) -> dict[str, object]:
-    a, b = seen.of(value, first), seen.of(value, second)
+def _compared(value: str, compared: Comparison, seen: Observations, settings: ContrastSettings) -> dict[str, object]:
+    first, second = compared.target, compared.reference
+    a, b = seen.of(value, (first,)), seen.of(value, compared.against)
     difference = a.mean - b.mean
     t, df, _ = welch_test(a, b)
     p = _p(a, b, settings)
@@ -182,8 +199,8 @@ def _compared(
         "p": p,
         "p_rank": p_rank,
         "higher_in": "" if not difference else first if difference > 0 else second if difference < 0 else "",
-        **(_rates(value, first, second, seen) if seen.places is not None else {}),
-        "note": "; ".join(_notes(a, b, (first, second), p, seen, settings)),
+        **(_rates(value, compared, seen) if seen.places is not None else {}),
+        "note": "; ".join(_notes(a, b, compared, p, seen, settings)),
     }
 
 
@@ -197,14 +214,14 @@ def _p(a: Sample, b: Sample, settings: ContrastSettings) -> float:
     return relabelled_p(a, b, settings.draws, settings.seed) if _is_few(a, b) else welch_test(a, b)[2]
 
 
-def _rates(value: str, first: str, second: str, seen: Observations) -> dict[str, object]:
+def _rates(value: str, compared: Comparison, seen: Observations) -> dict[str, object]:
     """The ratio of the rates of a category's places in two groups, over sampling units; empty for other values."""
     found = dict.fromkeys(("log_ratio", "log_ratio_low", "log_ratio_high", "design_effect", "p_rate"), np.nan)
     assert seen.places is not None
     names = list(seen.places.terms)
     if value not in names:
         return dict(found)
-    target, reference = (seen.places.part((group,)) for group in (first, second))
+    target, reference = seen.places.part((compared.target,)), seen.places.part(compared.against)
     if not target.tokens or not reference.tokens:
         return dict(found)
     term = np.array([names.index(value)])
@@ -233,12 +250,13 @@ def _repeated(unit: np.ndarray) -> np.ndarray:
 
 
 def _notes(
-    a: Sample, b: Sample, names: tuple[str, str], p: float, seen: Observations, settings: ContrastSettings
+    a: Sample, b: Sample, compared: Comparison, p: float, seen: Observations, settings: ContrastSettings
 ) -> Iterator[str]:
-    for sample, name in zip((a, b), names, strict=True):
+    sides = ((a, compared.target, (compared.target,)), (b, compared.reference, compared.against))
+    for sample, name, groups in sides:
         if sample.n == 0:
             yield f"no {seen.noun} of {name} has the value"
-        elif sample.n == 1 and (seen.group == name).sum() > 1:
+        elif sample.n == 1 and seen.in_any(groups).sum() > 1:
             yield f"one {seen.noun} of {name} has the value: no standard deviation"
     if settings.interval == "bootstrap" and min(a.n, b.n) < FEW:
         yield f"fewer than {FEW} {seen.noun}s of a group have the value: no interval by drawing"
@@ -289,6 +307,6 @@ def omnibus(seen: Observations) -> Table:
     """
     rows = []
     for value in seen.values.names:
-        samples = [seen.of(value, group) for group in seen.groups]
+        samples = [seen.of(value, (group,)) for group in seen.groups]
         rows.append((value, *welch_anova(samples), *kruskal_wallis([sample.x for sample in samples if sample.n])))
     return Table.of_rows(rows, ["value", "welch_f", "df1", "df2", "p", "kruskal_h", "p_kruskal"])

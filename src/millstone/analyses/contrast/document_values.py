@@ -269,7 +269,7 @@ def observations(
         raise DataError("--by-length: the table has no column tokens", "leave the option out")
     documents, unit, given_table = len(table), sampling.of, table
     noun = sampling.noun if not sampling.field else "unit"
-    averaged, first = _averaged(table.with_columns({_UNIT: unit}), values)
+    averaged, first, times = _averaged(table.with_columns({_UNIT: unit}), values)
     if len(averaged) < documents:
         nouns = "part" if "part_of" in table else "document"
         one = f"{noun}s" if not sampling.field else sampling.counted(len(averaged)).partition(" ")[2]
@@ -286,21 +286,34 @@ def observations(
     weight = np.asarray(table["tokens"], dtype=float) if settings.by_length else None
     _note_lengths(given_table, table, values, groups, given.places is not None, notes)
     return Observations(
-        table.only(values), table["group"], groups, table["document"], weight, noun, unit, given.places, sampling
+        table.only(values),
+        table["group"],
+        groups,
+        table["document"],
+        weight,
+        noun,
+        unit,
+        given.places,
+        sampling,
+        times,
     )
 
 
-def _averaged(table: Table, values: Sequence[str]) -> tuple[Table, np.ndarray]:
-    """The means over the documents of each unit in each group, with the sums of their tokens; a row of each."""
+def _averaged(table: Table, values: Sequence[str]) -> tuple[Table, np.ndarray, Table | None]:
+    """The means over the documents of each unit in each group, with the sums of their tokens.
+
+    Also a row of each, and how many documents each mean is of (None where each is of one).
+    """
     number, first = distinct_rows([table["group"], table[_UNIT]])
     if len(first) == len(table):
-        return table, first
+        return table, first, None
     own = table.to_frame().groupby(number, sort=True)
     columns = {name: table[name][first] for name in ("group", "part_of" if "part_of" in table else "document")}
     found = {**columns, **{name: own[name].mean().to_numpy() for name in values}}
     if "tokens" in table and "tokens" not in values:
         found["tokens"] = own["tokens"].sum().to_numpy()
-    return Table(found).renamed({"part_of": "document"}), first
+    times = Table({name: own[name].count().to_numpy() for name in values})
+    return Table(found).renamed({"part_of": "document"}), first, times
 
 
 def _note_lengths(

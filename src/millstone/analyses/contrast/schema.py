@@ -27,7 +27,7 @@ _COLUMNS = (
         drawn=True,
         look="key",
     ),
-    number("mean_a", "mean a", "mean over the documents of group a", _UNIT, priority=5, partner="mean_b"),
+    number("mean_a", "mean a", "mean over the documents of group a", _UNIT, priority=3, partner="mean_b"),
     number("mean_b", "mean b", "mean over the documents of group b", _UNIT, partner="mean_a"),
     number("difference", "difference", "mean a - mean b", _UNIT),
     number(
@@ -69,7 +69,7 @@ _COLUMNS = (
         4,
         priority=5,
     ),
-    text("higher_in", "higher in", "the group with the higher mean; empty when equal", priority=2, drawn=True),
+    text("higher_in", "higher in", "the group with the higher mean; empty when equal", priority=5, drawn=True),
     number(
         "log_ratio",
         "log ratio",

@@ -17,7 +17,9 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
     )
     table: str = setting(path("FILE"), "", "compare columns of a table, one document per row, as categories saves it")
     against: str = setting(
-        free_text("pairs|GROUP"), "pairs", "compare each pair of groups, or each group with this one"
+        free_text("pairs|rest|GROUP"),
+        "pairs",
+        "compare each pair of groups, each group with all others, or each with this one",
     )
     interval: str = setting(
         choice("welch", "bootstrap"),

@@ -17,4 +17,5 @@ COMMAND = Command(
         "dispersion journals --stop en --min-freq 10 --sort dp:asc --top 10",
         "dispersion journals --unit parts:20 --find 'wind, storm*'",
     ),
+    heading="count",
 )

@@ -20,4 +20,5 @@ def schema() -> Schema:
             *MEASURES.columns(),
         ),
         blocks=("group",),
+        ordered_by=("freq",),
     )

@@ -19,5 +19,6 @@ COMMAND = Command(
         "freq guestbook.csv --text entry --group hut --ngram 2..3 --stop en --bridge --min-log-dice 10",
         "freq guestbook.csv --text entry --min-freq 5 -o words.xlsx --chart words.png",
     ),
+    heading="count",
     accepts_frequency_lists=True,
 )

@@ -44,6 +44,7 @@ def schema() -> Schema:
             ),
         ),
         blocks=("group",),
+        ordered_by=("freq",),
         every=False,
         side_by_side="freq_",
         leaving_beside=("docs", "rank", "per_million"),

@@ -10,6 +10,7 @@ from millstone.analyses.base.groups.against import check_against, with_list
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.keyness.comparing.comparison import OVER_UNITS
 from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
 from millstone.analyses.keyness.schema import schema
@@ -17,7 +18,7 @@ from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.wording import numbered
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
-from millstone.core.tables.table import Table
+from millstone.core.tables.table import Table, is_missing
 from millstone.core.terms.counts import Counts
 from millstone.outputs.files.toml import as_dictionary
 from millstone.texts.list_material import background_list
@@ -54,6 +55,7 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
 
         found = table(settings, notes)
         result = result_of_terms(step, terms, comparisons_beside(found) if settings.wide else found, notes)
+        result = replace(result, schema=replace(result.schema, ordered_by=(ranked_by(settings, found),)))
         if _draws_all(step):
             result = result.with_table("compared", table(settings.in_full, []))
         if settings.as_dictionary:
@@ -77,6 +79,14 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
     def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
+
+
+def ranked_by(settings: KeynessSettings, table: Table) -> str:
+    """The column by which a table of keyness is ranked."""
+    if settings.rank_by:
+        return settings.rank_by
+    over_units = settings.test in ("", *OVER_UNITS) and not is_missing(table["ll_documents"]).all()
+    return "ll_documents" if over_units else next(name for name in ("g2", "chi2", "ll") if name in table)
 
 
 def _draws_all(step: Step[KeynessSettings]) -> bool:

@@ -16,6 +16,7 @@ COMMAND = Command(
         "keyness journals --against pairs --stop en --chart keyness.svg",
         "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
     ),
+    heading="compare",
     files={"as_dictionary": (".toml",)},
     accepts_frequency_lists=True,
 )

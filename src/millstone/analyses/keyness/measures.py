@@ -303,7 +303,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
             "low",
             "lower limit of the 95 % interval of the log ratio; empty where there is none",
             LOG2,
-            priority=4,
+            priority=2,
             partner="log_ratio_high",
             drawn=True,
             identifies=True,

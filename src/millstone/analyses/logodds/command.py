@@ -16,5 +16,6 @@ COMMAND = Command(
         "logodds guestbook.csv --text entry --group season --against winter --top 8",
         "logodds journals --prior uniform --chart logodds.png --panels group",
     ),
+    heading="compare",
     accepts_frequency_lists=True,
 )

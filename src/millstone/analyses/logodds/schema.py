@@ -70,4 +70,4 @@ _COLUMNS = (
 
 def schema() -> Schema:
     """The terms of each group with their log odds."""
-    return Schema("logodds", _COLUMNS, blocks=("group", "against"), joint=" against ", every=False)
+    return Schema("logodds", _COLUMNS, blocks=("group", "against"), joint=" against ", every=False, ordered_by=("z",))

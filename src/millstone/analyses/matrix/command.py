@@ -16,5 +16,6 @@ COMMAND = Command(
         "matrix guestbook.csv --text entry --group hut -o guestbook.mtx",
         "matrix guestbook.csv --text entry --group hut --by group --transpose --min-freq 50",
     ),
+    heading="count",
     chooses_rows=False,
 )

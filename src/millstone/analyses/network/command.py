@@ -18,6 +18,7 @@ COMMAND = Command(
         "network journals --stop en --span 5 --association npmi --min-together 5 --nodes -",
         "network guestbook.csv --text entry --dictionary dictionary.toml --unit sentence --graph themes.graphml",
     ),
+    heading="relate",
     tables=("nodes",),
     files={"graph": GRAPHS},
 )

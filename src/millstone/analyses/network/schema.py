@@ -41,6 +41,7 @@ def schema() -> Schema:
             ),
         ),
         blocks=("group",),
+        ordered_by=("association",),
         empty="no links: no two terms occur together so often and so strongly as the settings ask",
     )
 

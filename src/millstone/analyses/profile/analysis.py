@@ -65,9 +65,11 @@ class ProfileAnalysis(Analysis[ProfileSettings]):
         known, documents = self.schema().by_name, corpus.documents
         columns = {name: known[name] for name in table.names if name in known and name not in documents}
         columns |= {name: known[name] for name in ("document", "group") if name in table}
-        return Result(
-            "profile", table, columns, sizes, step.typed, left_out_words(corpus, term_map), schema=self.schema()
-        )
+        left_out = left_out_words(corpus, term_map)
+        if left_out and "kept_tokens" in columns:
+            # the denominator of all other columns
+            columns["kept_tokens"] = columns["kept_tokens"].having(priority=1)
+        return Result("profile", table, columns, sizes, step.typed, left_out, schema=self.schema())
 
     def columns(self, step: Step[ProfileSettings]) -> Collection[str]:
         """The columns that its table may have."""

@@ -17,4 +17,5 @@ COMMAND = Command(
         "profile journals --lemmas en --window 200",
         "profile journals --per-document --segment 500 -o journals.csv --chart journals.png",
     ),
+    heading="count",
 )

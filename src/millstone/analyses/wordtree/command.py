@@ -17,5 +17,6 @@ COMMAND = Command(
         "wordtree guestbook.csv --text entry --group hut --find 'the stove' --side both --depth 2",
         "wordtree journals --find 'path' --side left --min-places 3",
     ),
+    heading="read",
     chooses_rows=False,
 )

@@ -1,17 +1,54 @@
 """Messages on standard error: summaries, notes, errors and progress."""
 
+import os
 import sys
+import textwrap
 import time
 from typing import Any
 
 from millstone.cli.terminal.escapes import on_one_line, shortened, visible
 from millstone.core.base.errors import MillstoneError
 
+_NARROWEST = 40
+_INDENT = 2
+
 
 def say(*lines: str) -> None:
-    """Lines on standard error; a line break within one, as of a name, is shown as a sign."""
+    """Lines on standard error, on a terminal broken between words; a break within one, as of a name, is a sign."""
+    width = _width_of_errors()
     for line in lines:
-        print(on_one_line(visible(line)), file=sys.stderr, flush=True)
+        print(broken(on_one_line(visible(line)), width), file=sys.stderr, flush=True)
+
+
+def _width_of_errors() -> int:
+    """The width of the terminal that shows standard error; 0 where that is none."""
+    try:
+        return os.get_terminal_size(sys.stderr.fileno()).columns
+    except (OSError, ValueError):
+        return 0
+
+
+def broken(line: str, width: int) -> str:
+    """A line broken at spaces so that it fits into a width, further lines indented a little more; whole for 0.
+
+    Examples
+    --------
+    >>> broken("note: " + "every word stays whole, " * 2, 44)
+    'note: every word stays whole, every word\\n  stays whole,'
+    """
+    if not width or len(line) <= width:
+        return line
+    indent = len(line) - len(line.lstrip())
+    return "\n".join(
+        textwrap.wrap(
+            line.strip(),
+            max(width, _NARROWEST),
+            initial_indent=" " * indent,
+            subsequent_indent=" " * (indent + _INDENT),
+            break_long_words=False,
+            break_on_hyphens=False,
+        )
+    )
 
 
 def put(text: str) -> None:

@@ -1,5 +1,6 @@
 """A result on the screen: aligned tables, the columns that matter first, the first rows of each block."""
 
+from collections import Counter
 from collections.abc import Sequence
 
 from rich import box
@@ -12,15 +13,18 @@ from millstone.cli.terminal.keyness_view import is_one_comparison, show_sides
 from millstone.cli.terminal.lines import show_lines
 from millstone.cli.terminal.sanitise import visible_result
 from millstone.cli.terminal.tree import OF_TREE, show_tree
-from millstone.cli.terminal.widths import Fitted, fitted
+from millstone.cli.terminal.widths import Fitted, fitted, shows_more
 from millstone.core.base.wording import numbered
+from millstone.core.corpus.documents import as_objects
 from millstone.core.corpus.group_names import REST
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
-from millstone.core.tables.table import Table, is_missing
+from millstone.core.tables.table import Table, is_missing, values_of
 from millstone.outputs.files.rows import largest_first
+from millstone.outputs.files.shown import shown_cells
 
 ROWS = 20
+MOST_BLOCKS = 12
 # what frequency lists cannot say
 _OF_UNITS = ("design_effect", "ll_documents", "z_documents")
 _OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
@@ -52,19 +56,72 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     if not wanted and is_one_comparison(result) and show_sides(result, limit, console):
         return []
     result = largest_first(result)
-    parts = result.table.by(blocks) if blocks else [((), result.table)]
-    found = set(blocks)
-    for names, every in parts:
-        rows = every.first(limit)
-        asked = list(wanted) or _columns(result, rows)
-        titles = {name: _title(name, result, rows) for name in asked}
-        columns = fitted(result, rows, titles, console.width)
-        found.update(one.name for one in columns)
-        heading = _heading(blocks, names, result) if blocks else ""
-        _show_block(heading, columns, len(every) - len(rows), result, console)
+    parts = list(result.table.by(blocks)) if blocks else [((), result.table)]
+    shown = [(names, every, every.first(limit)) for names, every in parts[:MOST_BLOCKS]]
+    rows, repeated = _without_repeated_note([some for _, _, some in shown])
+    chosen = list(wanted) or _columns(result, rows[0])
+    common = {} if wanted else _common(result, rows, chosen)
+    asked = [name for name in asked_columns(result) if name in chosen]
+    chosen = [name for name in chosen if name not in common or name in asked]
+    long, short = (
+        {name: [_title(name, result, some, named) for some in rows] for name in chosen} for named in (True, False)
+    )
+    columns = fitted(result, rows, long, console.width, asked)
+    under_short = fitted(result, rows, short, console.width, asked)
+    if shows_more(result, under_short, columns):
+        columns, long = under_short, short
+    for at, (names, every, _) in enumerate(shown):
+        heading = _heading(blocks, names, result, long is short) if blocks else ""
+        alike = [f"{result.columns[name].title} {cell}" for name, cell in common.items() if cell]
+        said = ", ".join([one for one in (heading, *alike) if one])
+        _show_block(said, columns, at, len(every) - len(rows[at]), result, console)
+    if len(parts) > len(shown):
+        console.print(
+            f"  ... {numbered(len(parts) - len(shown), 'more block')} of {len(parts)}; {how_to_save(result)}"
+        )
+    if repeated:
+        console.print(Text(f"  note: {repeated}"))
+        console.print()
     if isinstance(result, MatrixResult):
         return []
+    found = {*blocks, *common, *(one.name for stack in columns for one in stack)}
     return [name for name in (wanted or result.table.names) if name not in found]
+
+
+def asked_columns(result: Result) -> list[str]:
+    """The columns that the settings ask for, and by which the table is ordered: they stay on a narrow screen."""
+    typed = [result.settings.get(option, "") for option in ("select", "measures", "sort", "rank_by")]
+    named = [str(one) for value in typed for one in (value if isinstance(value, list | tuple) else [value])]
+    keys = [name.strip().partition(":")[0] for one in named for name in one.split(",")]
+    of_categories = [name for name in result.table.names if any(name.startswith(f"{key}/") for key in keys if key)]
+    return [*(name for name in keys if name in result.table), *of_categories, *result.schema.ordered_by]
+
+
+def _without_repeated_note(rows: list[Table]) -> tuple[list[Table], str]:
+    """The rows without the note that most of them have, and the note with how many have it."""
+    notes = Counter(note for some in rows if "note" in some for note in values_of(some["note"]))
+    note, times = max(notes.items(), key=lambda one: (bool(one[0]), one[1]), default=("", 0))
+    number = sum(map(len, rows))
+    if not note or number <= 2 or 2 * times <= number:
+        return rows, ""
+    which = "all rows shown" if times == number else f"{times:,} of {number:,} rows shown"
+    others = [[one if one != note else "" for one in values_of(some["note"])] for some in rows]
+    return [
+        some.with_columns({"note": as_objects(cells)}) for some, cells in zip(rows, others, strict=True)
+    ], f"{note} ({which})"
+
+
+def _common(result: Result, rows: Sequence[Table], chosen: Sequence[str]) -> dict[str, str]:
+    """The columns of text that have one value in all rows shown, or none: name -> the value."""
+    found = {}
+    for name in chosen:
+        column = result.columns.get(name)
+        if column is None or column.datatype != "string" or name == result.schema.key:
+            continue
+        cells = {cell for some in rows for cell in shown_cells(some, name, column)}
+        if cells == {""} or (len(cells) == 1 and sum(map(len, rows)) > 1):
+            found[name] = cells.pop()
+    return found
 
 
 def how_to_save(result: Result) -> str:
@@ -83,7 +140,8 @@ def legend(result: Result) -> list[str]:
     return lines
 
 
-def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
+def _heading(blocks: list[str], names: Sequence[str], result: Result, says_sides: bool) -> str:
+    """The names of a block with their sizes, and with what columns call them where these do not name them."""
     sizes = {size.name: size for size in result.groups}
 
     def sized(name: str) -> str:
@@ -91,10 +149,15 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result) -> str:
             return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)" if name == REST else name
 
-    return result.schema.joint.join(sized(name) for name in names[: len(blocks)])
+    said = [sized(name) for name in names[: len(blocks)]]
+    if says_sides and len(said) > 1:
+        said = [f"{result.columns[block].title} {one}" for block, one in zip(blocks, said, strict=True)]
+    return result.schema.joint.join(said)
 
 
-def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Result, console: Console) -> None:
+def _show_block(
+    heading: str, stacks: Sequence[Sequence[Fitted]], block: int, more: int, result: Result, console: Console
+) -> None:
     table = Grid(
         box=box.SIMPLE_HEAD,
         show_edge=False,
@@ -102,15 +165,16 @@ def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Resu
         padding=(0, 1, 0, 0),
         header_style="dim",
     )
-    for one in columns:
+    for stack in stacks:
+        one = stack[0]
         table.add_column(
-            Text(one.title),
-            justify="right" if one.is_number else "left",
+            Text("\n".join(one.titles[block] for one in stack)),
+            justify="right" if all(one.is_number for one in stack) else "left",
             overflow="fold" if one.wrapped else "ellipsis",
             width=one.width,
         )
-    for cells in zip(*(one.cells for one in columns), strict=True):
-        table.add_row(*(_text(cell, one) for cell, one in zip(cells, columns, strict=True)))
+    for row in range(len(stacks[0][0].cells[block])):
+        table.add_row(*(_text([one.cells[block][row] for one in stack], stack[0]) for stack in stacks))
     if heading:
         console.print(Text(heading, style="bold"))
     console.print(table)
@@ -119,11 +183,11 @@ def _show_block(heading: str, columns: Sequence[Fitted], more: int, result: Resu
     console.print()
 
 
-def _text(cell: str, column: Fitted) -> Text:
+def _text(cells: Sequence[str], column: Fitted) -> Text:
     if column.wrapped:
-        return Text(cell)
+        return Text("\n".join(cells))
     # a heading may stand on several lines, a cell may not
-    return Text(cell, no_wrap=True, overflow="ellipsis")
+    return Text("\n".join(cells), no_wrap=True, overflow="ellipsis")
 
 
 def _columns(result: Result, rows: Table) -> list[str]:
@@ -142,14 +206,11 @@ def _columns(result: Result, rows: Table) -> list[str]:
     return [name for name in result.table.names if name in result.columns and name not in blocks]
 
 
-def _title(name: str, result: Result, rows: Table) -> str:
+def _title(name: str, result: Result, rows: Table, named: bool) -> str:
+    """The heading of a column; of a side by the name of its group, if it is to be `named`."""
     column = result.columns.get(name)
-    if name in ("freq_target", "freq_reference"):
-        return f"in {rows[name.removeprefix('freq_')][0]}"
-    if name in ("mean_a", "mean_b"):
-        return f"mean {rows['group' + name[-2:]][0]}"
-    if name == "freq_against":
-        return f"in {rows['against'][0]}"
-    if name == "freq" and "against" in rows:
-        return f"in {rows['group'][0]}"
+    sides = {"freq_target": "target", "freq_reference": "reference", "mean_a": "group_a", "mean_b": "group_b"}
+    sides |= {"freq_against": "against"} | ({"freq": "group"} if "against" in rows else {})
+    if named and name in sides and sides[name] in rows:
+        return f"{'mean' if name.startswith('mean') else 'in'} {rows[sides[name]][0]}"
     return column.title if column else name

@@ -32,6 +32,8 @@ class Schema:
     largest_first : tuple of str
         Columns by whose sum a screen orders the rows, the largest first, and ``--top`` chooses them; a whole file has
         them as they are.
+    ordered_by : tuple of str
+        The columns by which its rows are ordered.
     empty : str
         What a screen says where there is no row.
     centre : str
@@ -49,6 +51,7 @@ class Schema:
     side_by_side: str = ""
     leaving_beside: tuple[str, ...] = ()
     largest_first: tuple[str, ...] = ()
+    ordered_by: tuple[str, ...] = ()
     empty: str = "no rows"
     centre: str = ""
     tree: str = ""
