@@ -336,9 +336,6 @@ class Documents(ProgramTest):
                         self.assertIn(key.replace("_", "-"), full)
                 for key, field in declared(command.settings).items():
                     self.assertIn(option(f"no_{key}" if field.default is True else key), brief)
-        overview = self.succeeds().out
-        for name in (*COMMANDS, "demo", "init", "check", "run", "chart", "cache"):
-            self.assertIn(f"\n  {name} ", overview)
 
     def test_every_example_runs_as_it_stands(self):
         examples = [example for command in STEPS.values() for example in command.examples]

@@ -26,6 +26,8 @@ TESTS = (
 )
 FLAGS = (
     "-fsanitize=address,undefined",
+    "-Wall",
+    "-Werror",
     "-fno-sanitize-recover=all",
     "-fno-omit-frame-pointer",
     "-O1",

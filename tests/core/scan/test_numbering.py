@@ -161,7 +161,20 @@ class Runs(unittest.TestCase):
     def test_what_a_run_is(self):
         table = {
             "don't well-kept 3.5 1,000": ["don't", "well-kept", "3.5", "1,000"],
-            "'tis rock- -and a.b 3.a .5 5.": ["tis", "rock", "and", "a", "b", "3", "a", "5", "5"],
+            "'tis rock- -and ab.b 3.a .5 5.": ["tis", "rock", "and", "ab", "b", "3", "a", "5", "5"],
+            "U.S. e.g., J.R.R.Smith a.b1 1.a.b a..b": [
+                "U.S",
+                "e.g",
+                "J.R.R",
+                "Smith",
+                "a",
+                "b1",
+                "1",
+                "a.b",
+                "a",
+                "b",
+            ],
+            "«А.С.Пушкин» o'a.b-c→a.b": ["А.С.Пушкин", "o'a.b-c→a.b"],
             "a--b a''b 1..2": ["a", "b", "a", "b", "1", "2"],
             "“Guten Tag”, sagte… — »so« \u00a0und\u3000da": ["Guten", "Tag", "sagte", "so", "und", "da"],
             # what may be part of a word is left to the token rule
@@ -178,7 +191,7 @@ class Runs(unittest.TestCase):
 
     def test_compiled_or_not_they_are_the_same(self):
         chance = random.Random(6)
-        signs = "ab1.,'- \n\u00a0\u00aa\u00e9\u2019\u2014\u2029\u1680\u3000\u200d\u96ea\U0001f600"
+        signs = "ab1...,'- \n\u00a0\u00aa\u00e9\u2019\u2014\u2029\u1680\u3000\u200d\u96ea\U0001f600"
         for _ in range(500):
             data = f" {''.join(chance.choices(signs, k=chance.randrange(40)))} ".encode() + PADDING
             with mock.patch("millstone.core.tokenise.runs.compiled", None):

@@ -19,7 +19,7 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
     against: str = setting(
         free_text("pairs|rest|GROUP"),
         "pairs",
-        "compare each pair of groups, each group with all others, or each with this one",
+        "compare each pair of groups, each with all others, or with this one",
     )
     interval: str = setting(
         choice("welch", "bootstrap"),

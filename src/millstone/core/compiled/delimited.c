@@ -151,15 +151,14 @@ PyObject *joined(PyObject *self, PyObject *args)
         total += (size_t)lengths[at] + 1;
         fits = fits && total <= (size_t)PY_SSIZE_T_MAX >> 1;
     }
-    PyObject *found = NULL;
-    if (!are)
-        ;
-    else if (!fits)
+    char *begin = NULL;
+    if (are && !fits)
         PyErr_SetString(PyExc_ValueError, "a cell outside its data");
-    else
-        found = PyBytes_FromStringAndSize(NULL, (Py_ssize_t)total);
-    if (found) {
-        char *begin = PyBytes_AsString(found), *out = begin;
+    else if (are && !(begin = malloc(total + 1)))
+        PyErr_NoMemory();
+    PyObject *found = NULL;
+    if (begin) {
+        char *out = begin;
         for (size_t at = 0; at < size; at++) {
             const unsigned char *cell = data + starts[at], *end = cell + lengths[at];
             int is_quoted = starts[at] > 0 && cell[-1] == quote;
@@ -173,7 +172,8 @@ PyObject *joined(PyObject *self, PyObject *args)
             ((int64_t *)held[3].buf)[at] = out - begin;
             *out++ = 0;
         }
-        _PyBytes_Resize(&found, out - begin);
+        found = PyBytes_FromStringAndSize(begin, out - begin);
+        free(begin);
     }
     release(held, 4);
     return found;

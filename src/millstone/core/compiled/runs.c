@@ -4,6 +4,8 @@
 
 /* of a byte, as in runs.py */
 enum { WORD = 1, FIGURE = 2, JOINS = 4, POINT = 8, LEADS = 16 };
+/* of a stop between two letters that may be single ones */
+enum { ABBREVIATES = 32 };
 
 static int is_out(const unsigned char *byte, const unsigned char *latin, const unsigned char *wide)
 {
@@ -13,6 +15,14 @@ static int is_out(const unsigned char *byte, const unsigned char *latin, const u
         return 3;
     uint32_t key = (uint32_t)byte[0] << 16 | (uint32_t)byte[1] << 8 | byte[2];
     return key == 0xE19A80 || key == 0xE2819F || key == 0xE38080 ? 3 : 0;
+}
+
+/* Whether a letter may stand beside a stop, with none further; `step` leads away from the stop. */
+static int is_single(const unsigned char *byte, const unsigned char *kind, int step)
+{
+    int beyond = (byte[0] | byte[step]) & 0x80;
+    int is_letter = (kind[0] & WORD) && (!(kind[0] & FIGURE) || byte[0] & 0x80);
+    return is_letter && (beyond || !(kind[step] & WORD));
 }
 
 void mark_runs(Text text, unsigned char *inside)
@@ -36,9 +46,15 @@ void mark_runs(Text text, unsigned char *inside)
                 inside[at + further] = 0;
         }
     }
+    for (const unsigned char *stop = data; (stop = memchr(stop, '.', data + size - 2 - stop)); stop++) {
+        /* a text begins outside of words, so that two bytes before a letter's stop are there */
+        size_t at = (size_t)(stop - data);
+        if (at > 1 && is_single(stop - 1, inside + at - 1, -1) && is_single(stop + 1, inside + at + 1, 1))
+            inside[at] |= ABBREVIATES;
+    }
     for (size_t at = 0; at + 2 < size; at++) {
         unsigned char here = inside[at + 1], both = inside[at] & inside[at + 2];
-        inside[at] = (here | ((here >> 2) & both) | ((here >> 3) & (both >> 1))) & WORD;
+        inside[at] = (here | ((here >> 2) & both) | ((here >> 3) & (both >> 1)) | (here >> 5)) & WORD;
     }
     inside[size - 2] = inside[size - 1] = 0;
 }

@@ -121,7 +121,7 @@ static void table_dealloc(Table *table)
     free(table->slots);
     free(table->entries);
     free(table->pool);
-    PyTypeObject *type = Py_TYPE(table);
+    PyTypeObject *type = Py_TYPE((PyObject *)table);
     ((freefunc)PyType_GetSlot(type, Py_tp_free))(table);
     /* an object of a type that is made at run time holds on to it */
     Py_DECREF(type);

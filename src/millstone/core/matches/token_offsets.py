@@ -18,10 +18,10 @@ _WHITE_SPACE = (
 )
 _PIECE = re.compile(r"\S+")
 # of a character: it can be part of a word, it is a digit, it joins two parts of a word, it is a stop or a comma,
-# it is white space, its piece has to be looked at as a whole; found out when the character first comes
-_WORD, _DIGIT, _JOINS, _POINT, _SPACE, _ODD, _UNKNOWN = 1, 2, 4, 8, 16, 32, 255
+# it is white space, its piece has to be looked at as a whole, it is a stop; found out when the character first comes
+_WORD, _DIGIT, _JOINS, _POINT, _SPACE, _ODD, _STOP, _UNKNOWN = 1, 2, 4, 8, 16, 32, 64, 255
 _KINDS = np.full(0x110000, _UNKNOWN, dtype=np.uint8)
-_OF_CLASS = {"a": _WORD, "0": _WORD | _DIGIT, "h": _JOINS, "p": _POINT, "m": _ODD, "j": _ODD}
+_OF_CLASS = {"a": _WORD, "0": _WORD | _DIGIT, "h": _JOINS, "c": _POINT, "s": _POINT | _STOP, "m": _ODD, "j": _ODD}
 
 
 def token_spans(document: Document, rule: str = "words") -> np.ndarray:
@@ -82,11 +82,23 @@ def _of_words(text: str) -> np.ndarray:
     # both neighbours of a sign that joins are of words, both of a stop are digits
     inside = np.zeros(len(kinds), dtype=bool)
     inside[1:-1] = (here | (here >> 2) & both | (here >> 3) & (both >> 1)) & _WORD
+    inside[_abbreviating(kinds)] = True
     edges = np.flatnonzero(inside[1:] != inside[:-1]).reshape(-1, 2)
     if not pieces:
         return edges
     found = np.concatenate((edges, _as_spans(_of_pieces(text, "words", pieces))))
     return found[np.argsort(found[:, 0])]
+
+
+def _abbreviating(kinds: np.ndarray) -> np.ndarray:
+    """The stops between two single letters."""
+    stops = np.flatnonzero(kinds[:-1] & _STOP)
+    for step in (-1, 1):
+        is_letter = kinds[stops + step] & (_WORD | _DIGIT) == _WORD
+        stops = stops[is_letter]
+        # a letter stands within the text, which has a character of neither kind before it and after it
+        stops = stops[kinds[stops + 2 * step] & _WORD == 0]
+    return stops
 
 
 def with_single_blanks(text: str) -> str:

@@ -92,8 +92,14 @@ def _as_text(value: Any) -> str:
     return str(value)
 
 
+# single letters with a stop between them, and signs of a pattern
+_ABBREVIATION = re.compile(r"[^\W\d_](\.[^\W\d_])+[.*?]*")
+
+
 def looks_like_path(value: str) -> bool:
-    """A file is meant when the value contains a slash or an ending, as no number does; otherwise a word."""
+    """A file is meant when the value contains a slash or an ending, as no number or abbreviation does."""
+    if _ABBREVIATION.fullmatch(value):
+        return False
     return "/" in value or "\\" in value or os.path.splitext(value)[1][1:2].isalpha()  # noqa: PTH122 (the other way takes long to import)
 
 

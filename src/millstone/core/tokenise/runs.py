@@ -43,21 +43,35 @@ def find_runs(data: bytes) -> tuple[np.ndarray, np.ndarray]:
     Notes
     -----
     A run of ASCII is a token under the rule ``words``. In others an apostrophe, a hyphen, a stop or a comma
-    may stand beside a character beyond ASCII; the rule itself decides on these.
+    may stand beside a character beyond ASCII, or next but one to it; the rule itself decides on these.
     """
     if compiled is not None:
         starts, lengths = (np.empty(len(data) // 2 + 2, dtype=np.int64) for _ in range(2))
         found = slice(compiled.runs(data, *RUN_TABLES, starts, lengths))
         return starts[found], lengths[found]
     kinds = np.frombuffer(bytearray(data).translate(_KINDS), dtype=np.uint8)
-    _take_out_marks(np.frombuffer(data, dtype=np.uint8), kinds)
+    block = np.frombuffer(data, dtype=np.uint8)
+    _take_out_marks(block, kinds)
+    stops = _abbreviating(block, kinds)
     here, both = kinds[1:-1], kinds[:-2] & kinds[2:]
     inside = np.zeros(len(kinds), dtype=np.uint8)
     inside[1:-1] = (here | (here >> 2) & both | (here >> 3) & (both >> 1)) & _WORD
+    inside[stops] = 1
     edges = np.flatnonzero(inside[1:] != inside[:-1])
     edges += 1
     starts = edges[::2]
     return starts, edges[1::2] - starts
+
+
+def _abbreviating(block: np.ndarray, kinds: np.ndarray) -> np.ndarray:
+    """Where a stop may stand between two single letters, for certain if the four bytes beside it are ASCII."""
+    stops = np.flatnonzero(block[:-2] == ord("."))
+    for step in (-1, 1):
+        beside, next_but_one = stops + step, stops + 2 * step
+        of_letter = (kinds[beside] & _WORD > 0) & ((kinds[beside] & _FIGURE == 0) | (block[beside] >= 0x80))
+        beyond = (block[beside] | block[next_but_one]) >= 0x80
+        stops = stops[of_letter & ((kinds[next_but_one] & _WORD == 0) | beyond)]
+    return stops
 
 
 def _take_out_marks(block: np.ndarray, kinds: np.ndarray) -> None:

@@ -25,7 +25,7 @@ _CHANGED_LETTERS = frozenset(chr(code) for code in _NORMAL if chr(code).isalpha(
 
 
 class _CharacterClasses(dict[int, str]):
-    """Code point -> one letter: a letter, m mark, 0 digit, h apostrophe or hyphen, p stop or comma, j joiner,
+    """Code point -> one letter: a letter, m mark, 0 digit, h apostrophe or hyphen, s stop, c comma, j joiner,
     a line feed itself."""
 
     def __missing__(self, code: int) -> str:
@@ -35,13 +35,16 @@ class _CharacterClasses(dict[int, str]):
         return found
 
 
-_SPECIAL = {ord("'"): "h", ord("-"): "h", ord("."): "p", ord(","): "p", 0x200C: "j", 0x200D: "j", ord("\n"): "\n"}
+_SPECIAL = {ord("'"): "h", ord("-"): "h", ord("."): "s", ord(","): "c", 0x200C: "j", 0x200D: "j", ord("\n"): "\n"}
 _CLASSES = _CharacterClasses(_SPECIAL)
 _CLASSES_OF_ENTRIES = _CharacterClasses({**_SPECIAL, ord("*"): "a", ord("?"): "a"})
 
-_TOKEN = re.compile(r"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)p(?=0)|(?<=[am0])j+(?=[am0]))*")
+# the stop of an abbreviation: both of the letters beside it are single
+_ABBREVIATES = r"(?<=a)(?<![am0]a)s(?=a(?![am0]))"
+_TOKEN = re.compile(rf"[a0](?:[am0]|(?<=[am0])h(?=[am0])|(?<=0)[sc](?=0)|{_ABBREVIATES}|(?<=[am0])j+(?=[am0]))*")
 # the same rule where there are neither marks nor joiners
-_ASCII_TOKEN = re.compile(r"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9]))[A-Za-z0-9]+)*")
+_ASCII_ABBREVIATES = r"(?<=[A-Za-z])(?<![A-Za-z0-9][A-Za-z])\.(?=[A-Za-z](?![A-Za-z0-9]))"
+_ASCII_TOKEN = re.compile(rf"[A-Za-z0-9]+(?:(?:['-]|(?<=[0-9])[.,](?=[0-9])|{_ASCII_ABBREVIATES})[A-Za-z0-9]+)*")
 _ENDS_ANYWHERE = re.compile("[。！？]")
 _INITIAL = re.compile(r"[^\W\d_]\.")
 ABBREVIATIONS = frozenset(("Mr.", "Mrs.", "Ms.", "Dr.", "Prof.", "St.", "vs.", "cf.", "e.g.", "i.e."))
@@ -73,6 +76,8 @@ def words(piece: str) -> list[str]:
     --------
     >>> words("“Don’t"), words("well-kept,"), words("3.5km/h")
     (["Don't"], ['well-kept'], ['3.5km', 'h'])
+    >>> words("U.S.,"), words("end.A"), words("J.R.R.Smith")
+    (['U.S'], ['end', 'A'], ['J.R.R', 'Smith'])
     """
     return _cut(normalise(piece), _CLASSES)
 

@@ -32,7 +32,7 @@ SECONDS = 1
 MOST_GIGABYTES = CacheSettings().limit
 """The room that all scans together may take, unless the user says otherwise (`set_limit`)."""
 
-_FORM = 4
+_FORM = 5
 _YOUNG = 2_000_000_000
 _ABOUT, _LIMIT, _ORDERED = "about.json", "limit.json", "-ordered"
 _SCAN = re.compile(rf"[0-9a-f]{{32}}({_ORDERED})?")
