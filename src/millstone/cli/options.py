@@ -32,6 +32,16 @@ SHARED = {
 _NARROWEST = 20
 
 
+class Once(argparse.Action):
+    """Keeps the value of an option that is typed once; names with commas between them may come in several."""
+
+    def __call__(self, parser: Any, namespace: Any, values: Any, option_string: str | None = None) -> None:
+        before = getattr(namespace, self.dest, None)
+        if before is not None and not isinstance(values, tuple):
+            raise UsageError(f"{option_string} is typed twice, and takes one value", "leave one of the two out")
+        setattr(namespace, self.dest, values if before is None else before + values)
+
+
 class Parser(argparse.ArgumentParser):
     """An argument parser that raises UsageError."""
 
@@ -62,7 +72,12 @@ def _explained(message: str, parser: argparse.ArgumentParser) -> tuple[str, str]
             f"{message.removeprefix('argument ').split(':')[0].split('/')[0]} takes no value",
             "leave out what follows the =",
         )
-    return message.removeprefix("argument "), f"{parser.prog} --help shows how to type it"
+    what = message.removeprefix("argument ")
+    name = what.partition(":")[0].split("/")[-1]
+    alone = next((one for one in parser._actions if one.nargs == "?" and name in one.option_strings), None)
+    if alone is not None:
+        return what, f"type {name} alone after the inputs, or with its value: {name}={alone.metavar}"
+    return what, f"{parser.prog} --help shows how to type it"
 
 
 def new_parser(name: str, about: str, examples: Sequence[str], what: str = "INPUT...") -> Parser:
@@ -179,8 +194,11 @@ def _add_option(group: Any, name: str, one: Field[Any], full: bool, hidden: bool
             shown = argparse.SUPPRESS if value == one.default else explained
             group.add_argument(*typed, dest=name, action="store_const", const=value, help=shown)
         return
-    action = "extend" if kind.repeatable else "store"
-    group.add_argument(*names, dest=name, type=_type(kind), metavar=kind.placeholder, action=action, help=explained)
+    action: Any = "extend" if kind.repeatable else Once
+    more: dict[str, Any] = {"nargs": "?", "const": kind.read(kind.alone)} if kind.alone else {}
+    group.add_argument(
+        *names, dest=name, type=_type(kind), metavar=kind.placeholder, action=action, help=explained, **more
+    )
 
 
 def _default(kind: Kind, one: Field[Any]) -> str:
@@ -219,6 +237,7 @@ def add_study(parser: argparse.ArgumentParser, full: bool) -> None:
     group.add_argument(
         "--study",
         metavar="FILE",
+        action=Once,
         type=_input,
         help="take inputs, input settings and preparation from a study file" if full else argparse.SUPPRESS,
     )

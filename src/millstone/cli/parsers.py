@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from millstone.analyses import COMMANDS, STEPS
 from millstone.analyses.base.command import Command
 from millstone.cli.options import (
+    Once,
     Parser,
     add_common,
     add_inputs,
@@ -82,7 +83,9 @@ def _init(full: bool) -> Parser:
     made = new_parser("init", about, _INIT_EXAMPLES, "PATH")
     add_one_input(made, "PATH", "the folder or the table")
     group = made.add_argument_group("output")
-    group.add_argument("-o", "--output", metavar="FILE", help="the study file to write (default: study.toml)")
+    group.add_argument(
+        "-o", "--output", action=Once, metavar="FILE", help="the study file to write (default: study.toml)"
+    )
     group.add_argument("--quiet", action="store_true", help="say nothing when it is written")
     add_common(made, full)
     return made

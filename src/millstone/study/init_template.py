@@ -15,7 +15,7 @@ from millstone.core.tokenise.words import words
 from millstone.outputs.files.toml import toml_comment
 from millstone.outputs.files.toml import toml_string as _text
 from millstone.texts.inputs.files import ending_of
-from millstone.texts.inputs.lists.word_lists import likeliest_stop_list
+from millstone.texts.inputs.lists.told_language import told_language
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import read_documents
 from millstone.texts.inputs.tables.table import TABLES, open_table
@@ -110,7 +110,8 @@ def _of_words(texts: Iterator[str]) -> dict[str, Any]:
     """The language whose stop list covers most of the words, if enough of them; whether there are many."""
     pieces = chain.from_iterable(text.split() for text in texts)
     tokens = [token.lower() for piece in islice(pieces, 20_000) for token in words(piece)]
-    return {"stop": likeliest_stop_list(Counter(tokens)), "is_large": len(tokens) >= _MANY}
+    told = told_language(Counter(tokens), len(tokens))
+    return {"stop": told.code if told else "", "is_large": len(tokens) >= _MANY}
 
 
 def _head(path: Path, study: Path) -> list[str]:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of, texts_of
+from millstone.analyses.base.guards.notes import guard_notes
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
@@ -79,7 +80,7 @@ class StepRunner:
             return self._checked(step, outputs)
         material = self.texts.of(texts_of(step), ordered)
         analysis_of(step).check_groups(step, material.corpus.groups)
-        notes = list(material.provenance.notes)
+        notes = [*material.provenance.notes, *guard_notes(step, material)]
         if step.preparation.around:
             # few steps look near an expression only, and what finds expressions takes 30 ms to import
             from millstone.analyses.base.matches.context_filter import around

@@ -68,7 +68,12 @@ class Scans:
         if found is None:
             found = self._kept_or_new(request, ordered, marks, repeats)
             self._scanned[key if found.corpus.least == 1 else own] = found
-        return _long_enough(found, request)
+        if not preparation.drop_near_duplicates:
+            return _long_enough(found, request)
+        chosen = (*own, request.in_order)
+        if chosen not in self._scanned:
+            self._scanned[chosen] = _without_near_duplicates(_long_enough(found, request), request)
+        return self._scanned[chosen]
 
     def _kept_or_new(self, request: TextRequest, ordered: bool, marks: bool, repeats: Repeats | None) -> ScannedTexts:
         name = ""
@@ -144,6 +149,7 @@ def needs_order(request: TextRequest) -> bool:
     if (
         preparation.around
         or preparation.phrases
+        or preparation.drop_near_duplicates
         or request.knows_names
         or of_ngrams
         or request.reading.unit.by_tokens
@@ -242,6 +248,17 @@ def _long_enough(material: ScannedTexts, request: TextRequest) -> ScannedTexts:
             f"the groups are {nearest_names(unknown[0], kept.corpus.groups)}",
         )
     return kept
+
+
+def _without_near_duplicates(material: ScannedTexts, request: TextRequest) -> ScannedTexts:
+    """The texts without those that are nearly the text of another one in their group."""
+    # few corpora are looked through for them
+    from millstone.texts.duplicates import near_duplicates_of
+
+    corpus = material.corpus
+    kept = near_duplicates_of(corpus, request.preparation).kept
+    names = corpus.documents["document"][~kept].tolist()
+    return replace(material, corpus=corpus.keep(kept), cleaned=replace(material.cleaned, near_duplicates=names))
 
 
 def bytes_to_read(request: TextRequest) -> int:

@@ -4,6 +4,8 @@ from itertools import compress
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from millstone.analyses.base.analysis import texts_of
 from millstone.analyses.base.matches.dictionary_input import dictionary_of
 from millstone.analyses.base.settings_line import shown_inputs
@@ -16,6 +18,7 @@ from millstone.core.settings.output import HERE
 from millstone.outputs.files.writing import Outputs
 from millstone.outputs.pages.marked import as_page
 from millstone.texts.documents import documents_of
+from millstone.texts.duplicates import near_duplicates_of
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.machine import processors
 
@@ -37,8 +40,10 @@ def _marked(step: Step[Any], progress: Progress) -> MarkedTexts:
     """The texts, read again, with what the step's dictionary counts in them."""
     documents = [one.whole() for one in documents_of(texts_of(step), Provenance(), Cleaned())]
     corpus = scan(documents, True, progress, step.preparation.tokens, jobs=processors(step.work))
-    long_enough = corpus.tokens >= step.preparation.min_tokens
+    kept = corpus.tokens >= step.preparation.min_tokens
+    if step.preparation.drop_near_duplicates:
+        kept[np.flatnonzero(kept)] = near_duplicates_of(corpus.keep(kept), step.preparation).kept
     dictionary = dictionary_of(step)
     names = tuple(dictionary.traced_categories)
-    matches = find_matches(corpus.keep(long_enough), dictionary)
-    return MarkedTexts(marked_texts(matches, names, list(compress(documents, long_enough.tolist()))), names)
+    matches = find_matches(corpus.keep(kept), dictionary)
+    return MarkedTexts(marked_texts(matches, names, list(compress(documents, kept.tolist()))), names)

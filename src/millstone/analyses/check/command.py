@@ -14,8 +14,10 @@ COMMAND = Command(
         "check guestbook.csv --text entry --group hut",
         "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",
         "check guestbook.csv --text entry --lemmas en --stop en --explain her",
+        "check guestbook.csv --text entry --group hut --duplicates",
     ),
     heading="begin",
+    tables=("duplicates",),
     chooses_rows=False,
     looks_only=True,
 )

@@ -6,17 +6,15 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
+from millstone.analyses.base.guards.delimiter import Delimiters
+from millstone.analyses.base.guards.running import LinesOfText, RunningLines
 from millstone.core.base.wording import numbered
-from millstone.core.corpus.cleaning import PAGE_END, find_broken, find_cuts, find_entities, recurring_candidates
+from millstone.core.corpus.cleaning import PAGE_END, find_broken, find_cuts, find_entities
 from millstone.core.corpus.corpus import Document
 from millstone.core.corpus.repeats import Repeats
 
-LEAST_RECURRING = 3
-_RECURRING_SHARE = 0.05
 _LINES_FOR_NUMBERS = 10
 _NUMBERED_SHARE = 0.9
-_LINES_KEPT = 1_000_000
-_LONGEST_LINE = 300
 _PART = 1 << 21
 _LONGEST_NUMBER = 40
 _NUMBERED = re.compile(r"^\s*[\[(]?\d+|\d[\])]?\s*$")
@@ -49,8 +47,10 @@ class Inspector:
 
     seen: defaultdict[str, _Seen] = field(default_factory=lambda: defaultdict(_Seen))
     repeats: Repeats = field(default_factory=Repeats)
-    _lines: Counter[str] = field(default_factory=Counter)
-    _pages: int = 0
+    repeated_tokens: int = 0
+    running: RunningLines = field(default_factory=RunningLines)
+    delimiters: Delimiters = field(default_factory=Delimiters)
+    _documents: int = 0
 
     def watch(self, documents: Iterable[Document]) -> Iterator[Document]:
         """Pass the documents on, looking at each; at a long one part by part."""
@@ -60,34 +60,27 @@ class Inspector:
             yield document
 
     def _look(self, document: Document) -> None:
+        before = self.repeats.in_group.total()
         self.repeats.seen(document)
+        if self.repeats.in_group.total() > before:
+            self.repeated_tokens += len(document.whole().text.split())
+        self._documents += 1
         if document.annotated is not None:
             return
         parts = [document.text] if document.chunks is None else _parts(document.chunks())
         times: Counter[str] = Counter()
-        lines = _Lines()
+        lines, numbers = LinesOfText(), _Numbers()
         for text in parts:
             times.update(_times(text))
             lines.add(text)
+            numbers.add(text)
+            if self._documents == 1:
+                self.delimiters.add(text)
         for what, number in times.items():
             self.seen[what].add(document, number)
-        self.seen["numbered"].add(document, int(lines.are_numbered))
+        self.seen["numbered"].add(document, int(numbers.are_everywhere))
         if lines.several:
-            self._note_lines(lines.pages)
-
-    def _note_lines(self, pages: Iterable[set[str]]) -> None:
-        for keys in pages:
-            self._pages += 1
-            self._lines.update(keys)
-        if len(self._lines) > _LINES_KEPT:
-            # of so many lines those seen once so far are the least likely to be running ones
-            self._lines = Counter({key: number for key, number in self._lines.items() if number > 1})
-
-    def recurring(self) -> list[tuple[str, int]]:
-        """The lines that recur on more pages or in more documents than chance would have it, commonest first."""
-        least = max(LEAST_RECURRING, _RECURRING_SHARE * self._pages)
-        found = [(line, number) for line, number in self._lines.items() if number >= least]
-        return sorted(found, key=lambda one: (-one[1], one[0]))
+            self.running.add(lines.pages)
 
 
 def _times(text: str) -> dict[str, int]:
@@ -97,6 +90,8 @@ def _times(text: str) -> dict[str, int]:
         "links": find_cuts(text, "links"),
         "entities": find_entities(text),
         "hyphens": find_broken(text),
+        "parted": text.count(" , "),
+        "unparted": text.count(", ") - text.count(" , "),
     }
     if not text.isascii():
         found["lost"] = text.count("\ufffd")
@@ -104,17 +99,14 @@ def _times(text: str) -> dict[str, int]:
     return found
 
 
-class _Lines:
-    """The lines of a text that comes in parts."""
+class _Numbers:
+    """How many lines of a text, which comes in parts, begin or end with a number."""
 
     def __init__(self) -> None:
-        self.pages: list[set[str]] = []
-        self.several = False
         self._filled = self._numbered = 0
-        self._has_pages = False
 
     @property
-    def are_numbered(self) -> bool:
+    def are_everywhere(self) -> bool:
         """Whether most lines begin or end with a number."""
         return self._filled >= _LINES_FOR_NUMBERS and self._numbered >= _NUMBERED_SHARE * self._filled
 
@@ -123,16 +115,6 @@ class _Lines:
         filled = [line for line in text.splitlines() if line.strip()]
         self._filled += len(filled)
         self._numbered += sum(_is_numbered(line.strip()) for line in filled)
-        if not self.several and "\n" not in text.strip():
-            return
-        self.several = True
-        self._has_pages = self._has_pages or PAGE_END in text
-        pages = list(recurring_candidates(text, _LONGEST_LINE))
-        if self._has_pages or not self.pages:
-            self.pages += pages
-        elif len(self.pages[0]) <= _LINES_KEPT:
-            # a text without pages is one
-            self.pages[0].update(*pages)
 
 
 def _is_numbered(line: str) -> bool:

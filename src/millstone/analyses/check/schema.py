@@ -1,6 +1,16 @@
 """The schema of what is in texts."""
 
-from millstone.core.tables.columns import DOCUMENTS, GROUP, TOKENS, integer, number, text
+from millstone.core.tables.columns import (
+    DOCUMENT,
+    DOCUMENTS,
+    GROUP,
+    IN_FILES_ONLY,
+    PERCENT,
+    TOKENS,
+    integer,
+    number,
+    text,
+)
 from millstone.core.tables.schema import Schema
 
 
@@ -12,6 +22,20 @@ def schema() -> Schema:
             GROUP,
             integer("documents", "documents", "documents of the group", DOCUMENTS),
             TOKENS,
+            text(
+                "language",
+                "language",
+                "code of the language whose function words make up a fifth or more of the tokens; empty for none",
+                priority=IN_FILES_ONLY,
+            ),
+            number(
+                "function_words_percent",
+                "function words %",
+                "share of the tokens that are function words of that language",
+                PERCENT,
+                1,
+                priority=IN_FILES_ONLY,
+            ),
             integer("shortest", "shortest", "tokens of the shortest document that has any", "tokens", priority=4),
             number(
                 "median",
@@ -36,4 +60,26 @@ def schema() -> Schema:
             ),
         ),
         every=False,
+    )
+
+
+def duplicates() -> Schema:
+    """Documents that are nearly the text of another, cluster by cluster."""
+    return Schema(
+        "duplicates",
+        (
+            integer("cluster", "cluster", "number of the documents that hang together", look="key"),
+            DOCUMENT,
+            GROUP,
+            TOKENS,
+            number(
+                "in_common",
+                "in common",
+                "Jaccard similarity of the runs of five words with the most alike document that stays (Broder 1997)",
+                "share",
+                3,
+            ),
+            text("kept", "kept", "yes for a document that stays under --drop-near-duplicates"),
+        ),
+        empty="no near-duplicates",
     )

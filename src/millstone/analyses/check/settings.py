@@ -2,7 +2,8 @@
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import free_text, integer
+from millstone.core.settings.kinds import integer, output_path, switch, terms
+from millstone.core.settings.output import HERE
 from millstone.core.settings.preparation import Sampling
 
 
@@ -10,7 +11,15 @@ from millstone.core.settings.preparation import Sampling
 class CheckSettings(Sampling):
     """Settings of ``check``."""
 
+    all: bool = setting(
+        switch(), False, "list everything that looks wrong; otherwise the five that touch most tokens"
+    )
+    duplicates: str = setting(
+        output_path("FILE", alone=HERE),
+        "",
+        "list the near-duplicates, what they have in common, and which would stay",
+    )
     show: int = setting(integer("N"), 0, "print the first N documents whole, as they are read and cleaned")
-    explain: str = setting(
-        free_text("WORD"), "", "say what preparation makes of a word, or which words become a term, and why"
+    explain: tuple[str, ...] = setting(
+        terms("WORD,..."), (), "say what preparation makes of a word, or which words become a term, and why"
     )

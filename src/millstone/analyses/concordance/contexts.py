@@ -127,6 +127,9 @@ def _again(step: Step[Any], corpus: Corpus, wanted: np.ndarray) -> Iterator[_Who
         waiting = rows_of.get(document.name)
         if not waiting or not _is_counted(step, document):
             continue
+        if not _has_length(step, corpus, waiting[0], document):
+            # a near-duplicate of the same name, which was left out
+            continue
         rows = waiting.pop(0)
         if not left.isdisjoint(rows):
             yield _Whole(document, rows.start, rows.stop, document)
@@ -160,6 +163,14 @@ def _is_counted(step: Step[Any], document: Document) -> bool:
         # it is the pieces that are measured
         return bool((_cut(step, document).tokens >= least).any())
     return len(token_spans(document.whole(), step.preparation.tokens)) >= least
+
+
+def _has_length(step: Step[Any], corpus: Corpus, rows: range, document: Document) -> bool:
+    """Whether a document has the tokens of a row, where one of the same name may have been left out."""
+    if not step.preparation.drop_near_duplicates or step.reading.unit.by_tokens:
+        return True
+    tokens = token_spans(document.whole(), step.preparation.tokens)
+    return len(tokens) == int(corpus.tokens[rows.start])
 
 
 def _cut(step: Step[Any], document: Document) -> Corpus:

@@ -1,15 +1,19 @@
 """The command check on the screen."""
 
+import sys
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from millstone.analyses import STEPS
 from millstone.analyses.base.step import Step
 from millstone.analyses.check.compute import check, explain, first_documents
+from millstone.analyses.check.findings import to_apply
 from millstone.cli.commands.analysis import print_table, step_from
-from millstone.cli.terminal.console import Progress, put, say
+from millstone.cli.terminal.console import Progress, broken, put, say, width_of_errors
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
+from millstone.core.settings.output import HERE
 from millstone.study.outputs import claimed, save
 from millstone.study.record.summary import cleaned_lines, settings_lines
 
@@ -17,7 +21,11 @@ if TYPE_CHECKING:
     from millstone.analyses.check.compute import Checked
     from millstone.texts.inputs.provenance import Provenance
 
-_SHOWN = 5
+_SHOWN, _LEAST = 5, 2
+# of the table: its heading, its rule, a blank line and the line of what is not shown
+_SCREEN, _ABOVE_ROWS, _LEAST_ROWS = 24, 4, 3
+_LEAST_TABLE = _ABOVE_ROWS + _LEAST_ROWS
+_PIECES = 5
 
 
 def run(typed: Mapping[str, Any]) -> None:
@@ -63,17 +71,43 @@ def _show(step: Step[Any]) -> None:
 
 
 def _present(step: Step[Any], checked: "Checked") -> None:
-    print_table(checked.result, checked.result.table, step.output)
+    if listing := checked.result.tables.get("duplicates") if step.settings.duplicates == HERE else None:
+        print_table(listing, listing.table, step.output)
+        return
+    every = step.settings.all or not sys.stderr.isatty() or not sys.stdout.isatty()
+    shown = len(checked.findings) if step.settings.all else _SHOWN
+    lines = _lines(step, checked, shown)
+    while not every and shown > _LEAST and _height(lines) + _LEAST_TABLE > _SCREEN:
+        shown -= 1
+        lines = _lines(step, checked, shown)
+    rows = 0 if every else max(_SCREEN - _height(lines) - _ABOVE_ROWS, _LEAST_ROWS)
+    print_table(checked.result, checked.result.table, replace(step.output, top=rows))
     if not step.output.quiet:
-        for line in [*_of_reading(checked.provenance), *_left_out(step, checked)]:
-            say(line)
-        for note in checked.provenance.notes:
-            say(f"note: {note}")
-        say("")
-        for finding in checked.findings:
-            say(f"looks wrong: {finding.what}", f"  to fix it: {finding.remedy}")
-        if not checked.findings:
-            say("nothing looks wrong")
+        say(*lines)
+
+
+def _height(lines: list[str]) -> int:
+    """How many lines they take on the terminal."""
+    width = width_of_errors()
+    return sum(broken(line, width).count("\n") + 1 for line in lines)
+
+
+def _lines(step: Step[Any], checked: "Checked", shown: int) -> list[str]:
+    """What is said below the table, with so many of the findings."""
+    lines = [*_of_reading(checked.provenance), *_left_out(step, checked), f"language: {checked.language}"]
+    lines += [f"note: {note}" for note in checked.provenance.notes]
+    lines.append("")
+    for finding in checked.findings[:shown]:
+        lines += [f"looks wrong: {finding.what}", f"  to fix it: {finding.remedy}"]
+    folded = checked.findings[shown:]
+    if folded:
+        rest = numbered(len(folded), "more thing")
+        lines.append(f"{rest} {'looks' if len(folded) == 1 else 'look'} wrong: --all lists everything")
+    if not checked.findings:
+        lines.append("nothing looks wrong")
+    if applied := to_apply(checked.findings):
+        lines.append(f"to apply all of it: {applied}")
+    return lines
 
 
 def _of_reading(provenance: "Provenance") -> list[str]:
@@ -101,9 +135,14 @@ def _left_out(step: Step[Any], checked: "Checked") -> list[str]:
             f"left out {numbered(len(cleaned.repeats), 'document')} with a text that occurred before: "
             f"{listed(cleaned.repeats)}"
         )
+    if cleaned.near_duplicates:
+        lines.append(
+            f"left out {numbered(len(cleaned.near_duplicates), 'document')} with nearly the text of another: "
+            f"{listed(cleaned.near_duplicates)}"
+        )
     lines += cleaned_lines(cleaned)
     for pieces in (cleaned.running, *cleaned.pieces.values()):
-        most = pieces.most_common(_SHOWN)
+        most = pieces.most_common(_PIECES)
         lines += [
             f"  {f'{number:,} times' if number > 1 else 'once'}: {' '.join(line.split())[:80]}"
             for line, number in most

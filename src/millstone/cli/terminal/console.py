@@ -15,12 +15,12 @@ _INDENT = 2
 
 def say(*lines: str) -> None:
     """Lines on standard error, on a terminal broken between words; a break within one, as of a name, is a sign."""
-    width = _width_of_errors()
+    width = width_of_errors()
     for line in lines:
         print(broken(on_one_line(visible(line)), width), file=sys.stderr, flush=True)
 
 
-def _width_of_errors() -> int:
+def width_of_errors() -> int:
     """The width of the terminal that shows standard error; 0 where that is none."""
     try:
         return os.get_terminal_size(sys.stderr.fileno()).columns

@@ -1,7 +1,6 @@
 """Cleaning of texts before tokens are made: repeats, running lines, what is cut out, what is repaired."""
 
 import html
-import math
 import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterable, Iterator
@@ -16,6 +15,7 @@ from millstone.core.settings.preparation import MENDS, Preparation
 PAGE_END = "\f"
 _PAGE_EDGE = 3
 _PIECES_KEPT = 1000
+_LONGEST_RUNNING = 2000
 _LINES = re.compile(r"(\r\n|[\n\r\x0b\x0c\x85\u2028\u2029])")
 _DIGITS = re.compile(r"\d+")
 
@@ -41,7 +41,8 @@ class Cleaned:
     """Counts of what cleaning took out or changed.
 
     `running` maps a line, numbers as #, to how often it was left out; `repeats` and `repeats_across`
-    hold names of documents left out, and of those that another group has as well; `pieces` shows, for
+    hold names of documents left out, and of those that another group has as well, `near_duplicates` those that
+    were nearly the text of another; `pieces` shows, for
     each kind of cutting and repair, what was changed how often, up to a thousand different pieces.
     """
 
@@ -51,11 +52,13 @@ class Cleaned:
     cut: Counter[str] = field(default_factory=Counter)
     fixed: Counter[str] = field(default_factory=Counter)
     pieces: defaultdict[str, Counter[str]] = field(default_factory=lambda: defaultdict(Counter))
+    near_duplicates: list[str] = field(default_factory=list)
 
     def add(self, other: "Cleaned") -> None:
         """Add what was changed in a part that comes after."""
         self.repeats += other.repeats
         self.repeats_across += other.repeats_across
+        self.near_duplicates += other.near_duplicates
         for mine, theirs in ((self.running, other.running), (self.cut, other.cut), (self.fixed, other.fixed)):
             mine.update(theirs)
         for what, found in other.pieces.items():
@@ -143,18 +146,24 @@ def line_key(line: str) -> str:
     return " ".join(_DIGITS.sub("#", line).split())
 
 
-def recurring_candidates(text: str, longest: float = math.inf) -> Iterator[set[str]]:
-    """The keys of the lines that may be running ones, a set for each page, or one for a text without pages."""
+def recurring_candidates(text: str) -> Iterator[Counter[str]]:
+    """The keys of the lines that may be running ones and their times, of each page, or of a text without pages.
+
+    A line of over 2,000 characters is a text, and none of them.
+    """
     for page in text.split(PAGE_END):
-        lines = [key for line in _LINES.split(page)[::2] if len(line) <= longest and (key := line_key(line))]
-        yield set(lines[:_PAGE_EDGE] + lines[-_PAGE_EDGE:] if PAGE_END in text else lines)
+        lines = [key for line in _LINES.split(page)[::2] if len(line) <= _LONGEST_RUNNING and (key := line_key(line))]
+        inner = slice(_PAGE_EDGE, max(len(lines) - _PAGE_EDGE, _PAGE_EDGE))
+        if PAGE_END in text:
+            del lines[inner]
+        yield Counter(lines)
 
 
 def _recurring(documents: Iterable[Document], preparation: Preparation) -> dict[str, int]:
     counted: Counter[str] = Counter()
     for document in documents:
         for keys in recurring_candidates(document.text) if document.annotated is None else ():
-            counted.update(keys)
+            counted.update(keys.keys())
     return {key: number for key, number in counted.items() if number >= preparation.drop_running}
 
 

@@ -25,7 +25,8 @@ class Kind:
     """How the value of a setting is written.
 
     ``read`` turns typed text into the value or raises ValueError with a message. A comma between two digits does
-    not part values that are words of texts (`of_words`): 1,000 is one of them. ``known`` gives
+    not part values that are words of texts (`of_words`): 1,000 is one of them. An option that may stand `alone` has
+    that value then; what follows `rest_from` is not parted. ``known`` gives
     the values there are, which may be added to at run time; without a metavar they stand in its place.
     """
 
@@ -33,6 +34,8 @@ class Kind:
     read: Callable[[str], Any]
     repeatable: bool = False
     switch: bool = False
+    alone: str = ""
+    rest_from: str = ""
     joined_by: str = ""
     split_at: str = ""
     of_words: bool = False
@@ -69,9 +72,14 @@ class Kind:
 
     def several(self, typed: str) -> tuple[Any, ...]:
         """The values of one use of a repeatable option."""
-        parts = (
-            [typed] if not self.split_at else _COMMAS.split(typed) if self.of_words else typed.split(self.split_at)
-        )
+        rest = typed.find(self.rest_from) if self.rest_from else -1
+        if rest >= 0:
+            before = [part for part in typed[:rest].split(self.split_at) if part]
+            parts = [*before, typed[rest:]]
+        elif self.split_at:
+            parts = _COMMAS.split(typed) if self.of_words else typed.split(self.split_at)
+        else:
+            parts = [typed]
         return tuple(self.read(part) for part in parts)
 
     def placed(self, value: Any, folder: "Path") -> Any:
@@ -117,9 +125,9 @@ def path(metavar: str) -> Kind:
     return Kind(metavar, path_text, is_path=lambda value: value != "-")
 
 
-def output_path(metavar: str) -> Kind:
+def output_path(metavar: str, alone: str = "") -> Kind:
     """The path of a file that is to be written; in a study it lies in the folder of the results."""
-    return Kind(metavar, path_text, is_path=lambda value: value != "-", is_output=True)
+    return Kind(metavar, path_text, is_path=lambda value: value != "-", is_output=True, alone=alone)
 
 
 def paths(metavar: str) -> Kind:
@@ -197,6 +205,7 @@ def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable
     known = list(allowed)
 
     def read(typed: str) -> str:
+        typed = typed.strip()
         if typed.startswith(prefix):
             regex(metavar).read(typed.removeprefix(prefix))
         elif typed not in known:
@@ -204,7 +213,8 @@ def words_or_regex(metavar: str, allowed: Iterable[str], prefix: str, repeatable
             raise ValueError(f"must be one of {choices}, not {typed!r}{nearest(typed, known)}")
         return typed
 
-    return Kind(metavar, read, repeatable=repeatable)
+    # commas part words; a regular expression may hold one, and is the last
+    return Kind(metavar, read, repeatable=repeatable, split_at="," if repeatable else "", rest_from=prefix)
 
 
 def regex(metavar: str) -> Kind:
@@ -297,14 +307,27 @@ def number(metavar: str, above: float = float("-inf")) -> Kind:
     return Kind(metavar, read)
 
 
-def share(metavar: str, or_none: bool = False) -> Kind:
-    """A share: a number above 0, at most 1; with `or_none` also 0."""
+def share(metavar: str, or_none: bool = False, alone: str = "") -> Kind:
+    """A share: a number above 0, at most 1; with `or_none` also 0. The option `alone` stands for such a one."""
 
     def read(typed: str) -> float:
         value = number(metavar, above=-1e-300 if or_none else 0).read(typed)
         if value > 1:
             raise ValueError(f"must be a share between 0 and 1, such as 0.05, not {typed}")
         return float(value)
+
+    return Kind(metavar, read, alone=alone)
+
+
+def choice_or_field(metavar: str, *allowed: str, prefixes: Sequence[str]) -> Kind:
+    """One of a few words, or a prefix, a colon and the name of a field."""
+
+    def read(typed: str) -> str:
+        prefix, _, name = typed.partition(":")
+        if typed not in allowed and not (prefix in prefixes and name.strip()):
+            choices = ", ".join([*allowed, *(f"{one}:FIELD" for one in prefixes)])
+            raise ValueError(f"must be one of {choices}, not {typed!r}")
+        return typed
 
     return Kind(metavar, read)
 

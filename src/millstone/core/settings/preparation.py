@@ -5,11 +5,13 @@ from millstone.core.settings.declare import setting
 from millstone.core.settings.kinds import (
     Kind,
     choice,
+    choice_or_field,
     free_text,
     integer,
     memory_size,
     names,
     paths,
+    share,
     sides,
     sizes,
     span,
@@ -44,7 +46,7 @@ class Preparation:
     cut: tuple[str, ...] = setting(
         words_or_regex("WHAT", CUTS, "pattern:", repeatable=True),
         (),
-        "remove from the text: links, mentions, hashtags, markup, or pattern:REGEX; may be repeated",
+        "remove from the text: links, mentions, hashtags, markup, or pattern:REGEX; several with commas",
     )
     mend: tuple[str, ...] = setting(
         Kind("WHAT", choice(*MENDS).read, repeatable=True, split_at=","),
@@ -64,6 +66,18 @@ class Preparation:
         "guess the part of speech and the lemma of each word of raw text: en, de or nl; for --pos and --lemmas given",
     )
     min_tokens: int = setting(integer("N"), 0, "leave out documents shorter than N tokens")
+    drop_near_duplicates: float = setting(
+        share("X", or_none=True, alone="0.5"),
+        0.0,
+        "leave out documents nearly the text of another in the same group, one staying: those that share X of their "
+        "runs of five words (alone: 0.5)",
+    )
+    keep: str = setting(
+        choice_or_field("longest|newest:FIELD|oldest:FIELD", "longest", prefixes=("newest", "oldest")),
+        "longest",
+        "which of the near-duplicates stays",
+        rare=True,
+    )
     around: tuple[str, ...] = setting(
         texts("EXPRESSION"),
         (),

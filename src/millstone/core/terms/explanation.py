@@ -15,9 +15,7 @@ def explained(
 ) -> list[str]:
     """Explain what happens to a word, a line for each written form; for a resulting term, all its forms.
 
-    `near` is the corpus of the tokens that ``--around`` keeps.
-
-    Empty when the texts have neither.
+    Of one that is cut into several, each is explained below a line that says so. Empty when the texts have none.
 
     Parameters
     ----------
@@ -41,6 +39,12 @@ def explained(
     totals = column_sums(corpus.form_counts)
     numbers = sorted({*written, *of_term}, key=lambda number: (-int(totals[number]), corpus.forms[number]))
     stories = [_story(number, corpus, term_map, lists, int(totals[number])) for number in numbers]
+    tokens = entry_tokens(word)
+    if not stories and len(tokens) > 1:
+        # a word for whoever typed it, several under the rule of tokens
+        parts = [line for token in dict.fromkeys(tokens) for line in explained(token, corpus, term_map, lists, near)]
+        cut = f'"{word}" is cut into {len(tokens)} words: {", ".join(tokens)}'
+        return [cut, *(f"  {line}" for line in parts)] if parts else []
     if near is None:
         return stories
     kept = dict(zip(near.annotation or near.forms, column_sums(near.form_counts).tolist(), strict=True))

@@ -44,6 +44,11 @@ CLAUSES: Mapping[str, Callable[[Any], str]] = {
     "tokens": lambda rule: _RULES.get(rule, f"A token is what fits the regular expression {rule.partition(':')[2]}."),
     "tag": lambda code: f"Parts of speech and lemmas were guessed by a statistical tagger (language: {code}).",
     "min_tokens": lambda n: f"Documents of fewer than {numbered(n, 'token')} were left out.",
+    "drop_near_duplicates": lambda share: (
+        f"Documents that have {100 * share:.0f} % or more of their runs of five words in common with another one of "
+        "the same group were left out."
+    ),
+    "keep": lambda which: f"Of near-duplicates the {which.partition(':')[0]} was kept.",
     "around": lambda nodes: f"Only words near {_all(nodes)} were counted.",
     "around_span": lambda span: f"Near is up to {numbered(span[0], 'word')} before and {span[1]} after.",
     "punctuation": lambda how: "Marks of punctuation were counted as terms, and are not part of corpus sizes.",

@@ -72,6 +72,7 @@ def _left_out(outcome: Outcome) -> list[str]:
         (material.provenance.empty_cells, "row", "without text"),
         (material.provenance.filtered, "document", "that --where excludes"),
         (len(material.cleaned.repeats), "document", "with a text that occurred before"),
+        (len(material.cleaned.near_duplicates), "document", "with nearly the text of another"),
         (material.too_short, "document", f"under {numbered(least, 'token')}"),
     ]
     lines = []

@@ -15,7 +15,10 @@ from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs.lists.dictionaries import read_dictionaries
 
 # preparation that does not reach a dictionary
-_TEXT_RULES = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "tag", "min_tokens", "around", "around_span")
+_TEXT_RULES = (
+    *("drop_repeats", "drop_near_duplicates", "keep", "drop_running", "cut", "mend", "tokens", "tag", "min_tokens"),
+    *("around", "around_span"),
+)
 _WORD_RULES = tuple(name for name in declared(Preparation) if name not in _TEXT_RULES)
 
 

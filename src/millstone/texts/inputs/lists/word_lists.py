@@ -1,7 +1,6 @@
 """Stop lists, lists of words, phrases and tables of words: millstone's own, and the user's files."""
 
-from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from millstone.core.base.errors import DataError
@@ -19,8 +18,6 @@ from millstone.texts.inputs.tables.table import TABLES, open_table
 OWN_STOP_LIST = "en"
 # the list of words that are typed where a stop list could be
 _TYPED = "--stop"
-# words of its language make up so much of a text at least
-_STOP_SHARE = 0.2
 
 
 def read_word_lists(preparation: Preparation) -> WordLists:
@@ -105,19 +102,6 @@ def read_stop_list(name: str) -> WordList:
     chosen = {wanted: classes[wanted]} if wanted else classes
     entries = {entry: kind for kind, several in chosen.items() for entry in several}
     return WordList(name, list(entries), {} if wanted else entries, shipped=True)
-
-
-def likeliest_stop_list(counted: Mapping[str, int]) -> str:
-    """The code of the stop list that covers most of the words, if it covers enough of them; "" for none.
-
-    `counted` holds word -> occurrences.
-    """
-    number: Counter[str] = Counter()
-    for word, times in counted.items():
-        number[word.lower()] += times
-    shares = {code: sum(number[entry] for entry in set(read_stop_list(code).entries)) for code in stop_list_codes()}
-    best = max(shares, key=lambda code: shares[code])
-    return best if shares[best] >= _STOP_SHARE * max(number.total(), 1) else ""
 
 
 def _foreign_stop_list(name: str) -> WordList:
