@@ -142,6 +142,48 @@ class Texts(ProgramTest):
         self.assertEqual(list(rows[0]), ["term", "freq"])
 
 
+class Results(ProgramTest):
+    def test_a_result_that_replaces_another_kind_or_other_inputs_is_noted(self):
+        self.three_huts()
+        self.write("more/A/1.txt", "snow and ice")
+        self.write("more/B/1.txt", "soup and tea")
+        for chart in ("f.png", "f.svg", "f.pdf"):
+            with self.subTest(chart):
+                self.succeeds("freq", "more", "-o", "t.csv", "--chart", chart)
+                again = self.succeeds("freq", "more", "--top", "2", "-o", "t.csv", "--chart", chart)
+                self.assertNotIn("replaced", again.err, "of the same kind and inputs")
+                for command, was in (("freq", "freq more"), ("keyness", "freq huts")):
+                    run = self.succeeds(command, "huts", "-o", "t.csv", "--chart", chart)
+                    for name in ("t.csv", chart):
+                        self.assertRegex(run.err, rf"note: replaced {name} \(was: {was}, \d+ \w+\)")
+
+    def test_two_preparations_of_the_same_texts_are_compared_without_p(self):
+        self.three_huts()
+        self.succeeds("freq", "huts/Ostrel", "-o", "plain.csv")
+        self.succeeds("freq", "huts/Ostrel", "--lemmas", "en", "-o", "lemmas.csv")
+        self.succeeds("freq", "huts/Haskgate", "-o", "other.csv")
+        asked = ("keyness", "--lists", "a=plain.csv", "--measures", "p")
+        run = self.succeeds(*asked, "b=lemmas.csv")
+        self.assertIn("lists of the same texts, prepared in two ways: p and intervals are empty", run.err)
+        self.assertNotIn("pass over", run.err)
+        for row in run.rows():
+            self.assertEqual([row[name] for name in ("p", "p_adjusted", "log_ratio_low", "log_ratio_high")], [""] * 4)
+            self.assertNotEqual(row["log_ratio"], "")
+        other = self.succeeds(*asked, "b=other.csv")
+        self.assertNotIn("same texts", other.err)
+        self.assertTrue(all(row["p_adjusted"] for row in other.rows()))
+
+    def test_init_sees_all_groups_where_the_first_has_hundreds_of_files(self):
+        for n in range(250):
+            self.write(f"big/A/{n}.txt", "the wind and the rain were at the door of the hut")
+        for group in "BC":
+            self.write(f"big/{group}/1.txt", "the snow and the ice")
+        self.succeeds("init", "big")
+        study = (self.folder / "study.toml").read_text("utf-8")
+        for group in "ABC":
+            self.assertRegex(study, rf"\b{group}\b")
+
+
 class NearDuplicates(ProgramTest):
     def setUp(self):
         super().setUp()

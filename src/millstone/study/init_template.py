@@ -15,9 +15,10 @@ from millstone.core.tokenise.words import words
 from millstone.outputs.files.toml import toml_comment
 from millstone.outputs.files.toml import toml_string as _text
 from millstone.texts.inputs.files import ending_of
+from millstone.texts.inputs.finding.finding import FoundFile, files_to_read
 from millstone.texts.inputs.lists.told_language import told_language
 from millstone.texts.inputs.provenance import Provenance
-from millstone.texts.inputs.reader import read_documents
+from millstone.texts.inputs.reader import Files
 from millstone.texts.inputs.tables.table import TABLES, open_table
 from millstone.texts.inputs.tables.texts import text_columns
 
@@ -99,7 +100,17 @@ def _is_number(values: list[str]) -> bool:
 
 
 def _of_texts(path: Path) -> Guess:
-    documents = list(islice(read_documents([str(path)], InputOptions(), Provenance()), _DOCUMENTS))
+    # all files are listed, and some of each group read: the first group alone may have hundreds
+    of_group: dict[str, list[FoundFile]] = {}
+    for found in files_to_read([str(path)], InputOptions(), Provenance()):
+        of_group.setdefault(found.group, []).append(found)
+    files = Files(InputOptions(), Provenance())
+    each = -(-_DOCUMENTS // max(len(of_group), 1))
+    documents = [
+        document
+        for some in of_group.values()
+        for document in islice(chain.from_iterable(map(files.documents, some)), each)
+    ]
     groups = tuple(dict.fromkeys(document.group for document in documents))
     if path.is_dir():
         groups = tuple(sorted(one.name for one in path.iterdir() if one.is_dir() and one.name in groups)) or groups

@@ -21,6 +21,7 @@ from millstone.outputs.files.formats.table import like_formulas
 from millstone.outputs.files.rows import arrange, chosen_columns, first_rows
 from millstone.outputs.files.writing import Outputs
 from millstone.study.outputs import add_tables
+from millstone.study.record.replaced import in_figure, replaced
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
 
@@ -80,7 +81,7 @@ class StepRunner:
             return self._checked(step, outputs)
         material = self.texts.of(texts_of(step), ordered)
         analysis_of(step).check_groups(step, material.corpus.groups)
-        notes = [*material.provenance.notes, *guard_notes(step, material)]
+        notes = [*material.provenance.notes, *guard_notes(step, material), *replaced(step)]
         if step.preparation.around:
             # few steps look near an expression only, and what finds expressions takes 30 ms to import
             from millstone.analyses.base.matches.context_filter import around
@@ -123,7 +124,9 @@ class StepRunner:
         path = Path(step.chart.chart)
         ending = path.suffix.lower()
         endings = [ending, *([".svg"] if self.for_report else [])]
-        drawn = draw.drawn(result, step.chart, figures_of(step.command, result.command), endings, notes)
+        drawn = draw.drawn(
+            result, step.chart, figures_of(step.command, result.command), endings, notes, in_figure(step)
+        )
         outputs.add(path, drawn.contents[ending])
         return drawn if self.for_report else None
 

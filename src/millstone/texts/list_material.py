@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from itertools import combinations
 from pathlib import Path
 from typing import Any
 
@@ -69,7 +70,22 @@ def material_of_lists(request: TextRequest, beside_texts: bool = False) -> Scann
     order = [size.name for notes in companions.values() for size in notes.get("groups", ())]
     provenance.groups = [*(name for name in dict.fromkeys(order) if name in lists), *lists]
     corpus = corpus_of_lists(lists).in_order([*request.reading.order, *provenance.groups])
-    return ScannedTexts(corpus, provenance, Cleaned(), lists=lists)
+    return ScannedTexts(corpus, provenance, Cleaned(), lists=lists, same_texts=_same_texts(files, companions))
+
+
+def _same_texts(files: Sequence[ListFile], companions: Mapping[Path, Mapping[str, Any]]) -> frozenset[frozenset[str]]:
+    """The pairs of groups whose lists were made of the same texts, by what their companions say."""
+    of_texts: dict[tuple[object, ...], set[str]] = {}
+    for file in files:
+        companion = companions[file.path]
+        inputs = frozenset(str(one.get("sha256", "")) for one in companion.get("inputs", ()))
+        settings = companion.get("settings", {})
+        chosen = tuple((name, str(settings.get(name, ""))) for name in declared(InputOptions))
+        for group, own in file.own_names.items():
+            if inputs and "" not in inputs:
+                of_texts.setdefault((inputs, chosen, tuple(own)), set()).add(group)
+    pairs = (combinations(sorted(groups), 2) for groups in of_texts.values())
+    return frozenset(frozenset(pair) for some in pairs for pair in some)
 
 
 def _why_cut(settings: Mapping[str, Any], now: Mapping[str, Any], others: Sequence[Mapping[str, Any]]) -> str:

@@ -20,7 +20,8 @@ class ScannedTexts:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
     Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the
-    folder of a scan that is kept; `not_near` is how many tokens `--around` left out.
+    folder of a scan that is kept; `not_near` is how many tokens `--around` left out; `same_texts`
+    are the pairs of groups whose lists were made of the same texts.
     """
 
     corpus: Corpus
@@ -31,3 +32,4 @@ class ScannedTexts:
     lists: "Mapping[str, FrequencyList] | None" = None
     kept_in: Path | None = None
     not_near: int = 0
+    same_texts: frozenset[frozenset[str]] = frozenset()

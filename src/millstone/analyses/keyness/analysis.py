@@ -4,6 +4,8 @@ from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
+
 from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.checks import check_exists
 from millstone.analyses.base.groups.against import check_against, with_list
@@ -23,6 +25,8 @@ from millstone.core.terms.counts import Counts
 from millstone.outputs.files.toml import as_dictionary
 from millstone.texts.list_material import background_list
 from millstone.texts.scanned_texts import ScannedTexts
+
+_OF_CHANCE = ("log_ratio_low", "log_ratio_high", "p", "p_adjusted", "fisher")
 
 
 class KeynessAnalysis(Analysis[KeynessSettings]):
@@ -53,7 +57,7 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
 
             return terms.table(of_counts)
 
-        found = table(settings, notes)
+        found = _without_chance(table(settings, notes), material, notes)
         result = result_of_terms(step, terms, comparisons_beside(found) if settings.wide else found, notes)
         result = replace(result, schema=replace(result.schema, ordered_by=(ranked_by(settings, found),)))
         if _draws_all(step):
@@ -79,6 +83,24 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
     def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
+
+
+def _without_chance(table: Table, material: ScannedTexts, notes: list[str]) -> Table:
+    """A table without p and intervals where two preparations of the same texts are compared."""
+    if not material.same_texts:
+        return table
+    pairs = zip(table["target"].tolist(), table["reference"].tolist(), strict=True)
+    same = np.array([frozenset(pair) in material.same_texts for pair in pairs], dtype=bool)
+    if not same.any():
+        return table
+    # what is said of p does not hold
+    notes[:] = [note for note in notes if " pass over " not in note]
+    notes.append(
+        "lists of the same texts, prepared in two ways: p and intervals are empty, for nothing was drawn anew; what "
+        "the settings moved is in the frequencies and ratios"
+    )
+    empty = {name: np.where(same, np.nan, table[name].astype(float)) for name in _OF_CHANCE if name in table}
+    return table.with_columns(empty)
 
 
 def ranked_by(settings: KeynessSettings, table: Table) -> str:

@@ -37,6 +37,7 @@ _METADATA: dict[str, dict[str, str | None]] = {
     ".svg": {"Date": None, "Creator": "millstone"},
     ".pdf": {"CreationDate": None, "Creator": "millstone", "Producer": None},
 }
+_ABOUT = {".png": "Description", ".svg": "Description", ".pdf": "Subject"}
 
 
 @dataclass(frozen=True)
@@ -67,9 +68,16 @@ def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes
 
 
 def drawn(
-    result: Result, settings: ChartSettings, figures: Figures, endings: Sequence[str], notes: list[str]
+    result: Result,
+    settings: ChartSettings,
+    figures: Figures,
+    endings: Sequence[str],
+    notes: list[str],
+    about: str = "",
 ) -> Drawn:
     """Draw a result once, and write it in all the formats of `endings`; what it lacks goes to `notes`.
+
+    The files say `about` what they are.
 
     Raises
     ------
@@ -93,9 +101,9 @@ def drawn(
     notes += notes_on(settings.chart_colors, [size.name for size in result.groups])
     if kind == "heat" and settings.chart_colors and not is_map(settings.chart_colors):
         notes.append("--chart-colors: a heat map is drawn in a colour map, such as viridis, not in colours of groups")
-    found, missing = _in_fonts(result, settings, figures[kind], FAMILIES[:1], endings)
+    found, missing = _in_fonts(result, settings, figures[kind], FAMILIES[:1], endings, about)
     if missing:
-        found, missing = _in_fonts(result, settings, figures[kind], installed(FAMILIES), endings)
+        found, missing = _in_fonts(result, settings, figures[kind], installed(FAMILIES), endings, about)
     if any(map(_is_right_to_left, found.words)) and not hasattr(ft2font, "__libraqm_version__"):
         notes.append(
             "this version of Matplotlib neither joins the letters of right-to-left words nor turns them around: "
@@ -120,7 +128,7 @@ def _is_right_to_left(word: str) -> bool:
 
 
 def _in_fonts(
-    result: Result, settings: ChartSettings, draw: Draw, families: list[str], endings: Sequence[str]
+    result: Result, settings: ChartSettings, draw: Draw, families: list[str], endings: Sequence[str], about: str
 ) -> tuple[Drawn, set[str]]:
     """The figure as it is written, and the names of the characters that no font has."""
     logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
@@ -131,7 +139,12 @@ def _in_fonts(
         figure = draw(result, settings)
         for ending in dict.fromkeys(endings):
             file = io.BytesIO()
-            figure.savefig(file, format=ending[1:], dpi=DPI, metadata=_METADATA[ending])
+            figure.savefig(
+                file,
+                format=ending[1:],
+                dpi=DPI,
+                metadata={**_METADATA[ending], **({_ABOUT[ending]: about} if about else {})},
+            )
             contents[ending] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
             # a layout takes longer to find than to draw, and is the same for all formats
             figure.set_layout_engine("none")

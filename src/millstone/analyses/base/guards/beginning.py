@@ -11,8 +11,8 @@ from millstone.core.base.wording import numbered
 from millstone.texts.inputs.provenance import SourceFile
 from millstone.texts.scanned_texts import ScannedTexts
 
-_FILES = 60
-_MOST = 300_000
+_FILES = 30
+_MOST = 120_000
 _SHARE = 0.05
 
 
@@ -23,7 +23,7 @@ def seen_at_the_beginning(step: Step[Any], material: ScannedTexts) -> list[str]:
     ----------
     step : Step
     material : ScannedTexts
-        Texts; of up to 60 files of plain text the beginnings are looked at, 300,000 characters in all.
+        Texts; of up to 30 files of plain text the beginnings are looked at, 120,000 bytes in all.
     """
     files = [file for file in material.provenance.files if file.path.endswith(".txt") and Path(file.path).is_file()]
     if not files or step.reading.unit.kind != "whole":
