@@ -18,7 +18,7 @@ from millstone.core.scan.chunk_tokens import BREAK, PARAGRAPH_END, PieceTable
 from millstone.core.scan.scan import scan
 from millstone.core.tokenise.token_rules import cutter
 from millstone.core.tokenise.words import SENTENCE_END
-from tests.core.builders import corpus_of, framed
+from tests.core.builders import as_table, corpus_of, framed
 
 overview, checked = map(framed, (overview, checked))
 
@@ -39,9 +39,10 @@ class Texts(unittest.TestCase):
             for number, text in enumerate(own)
         )
         corpus = scan(inspector.watch(documents), ordered=True)
-        made = findings(corpus, inspector, function_words)
+        table = overview(corpus, inspector, {})
+        made = findings(corpus, inspector, as_table(table), None, True, function_words)
         self.assertTrue(all(one.remedy.strip() for one in made))
-        self.assertEqual(overview(corpus, inspector)["tokens"].sum(), corpus.tokens.sum())
+        self.assertEqual(table["tokens"].sum(), corpus.tokens.sum())
         return [one.what for one in made]
 
     def test_each_limit_from_both_sides(self):

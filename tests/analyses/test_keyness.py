@@ -245,7 +245,7 @@ class LogOdds(unittest.TestCase):
 
     def assert_rows(self, settings: LogOddsSettings, group: str, y_i: list[int], y_j: list[int], alpha: list[float]):
         frame = log_odds(counts_of(MINI), settings)
-        rows = frame[frame["group"] == group].set_index("term")
+        rows = frame[frame["target"] == group].set_index("term")
         for term, i, j, (d, se) in zip(self.VOCABULARY, y_i, y_j, log_odds_by_hand(y_i, y_j, alpha), strict=True):
             if i + j == 0:
                 self.assertNotIn(term, rows.index)
@@ -265,37 +265,37 @@ class LogOdds(unittest.TestCase):
 
     def test_without_prior_it_is_the_plain_log_odds_ratio(self):
         frame = log_odds(counts_of(MINI), LogOddsSettings(prior="none", against="B"))
-        rows = frame[frame["group"] == "A"].set_index("term")
+        rows = frame[frame["target"] == "A"].set_index("term")
         self.assertAlmostEqual(rows.loc["blue", "log_odds"], math.log((1 / 4) / (3 / 2)), 12)
         self.assertTrue(np.isnan(rows.loc["red", "log_odds"]) and np.isnan(rows.loc["yellow", "z"]))
         self.assertEqual(rows.index.tolist(), ["green", "blue", "red", "yellow"], "empty z last, by code point")
         tiny = log_odds(counts_of(MINI), LogOddsSettings(prior="uniform", prior_count=1e-9, against="B"))
-        tiny = tiny[tiny["group"] == "A"].set_index("term")
+        tiny = tiny[tiny["target"] == "A"].set_index("term")
         self.assertAlmostEqual(tiny.loc["blue", "log_odds"], rows.loc["blue", "log_odds"], 7)
 
     def test_i_against_j_is_minus_j_against_i(self):
         one = log_odds(counts_of(MINI), LogOddsSettings(against="A"))
         other = log_odds(counts_of(MINI), LogOddsSettings(against="B"))
-        b = one[one["group"] == "B"].set_index("term")["z"]
-        a = other[other["group"] == "A"].set_index("term")["z"]
+        b = one[one["target"] == "B"].set_index("term")["z"]
+        a = other[other["target"] == "A"].set_index("term")["z"]
         np.testing.assert_allclose(a.loc[b.index], -b, atol=1e-12)
 
     def test_two_groups_are_both_listed_by_name(self):
         frame = log_odds(counts_of(MINI[:4]))
-        self.assertEqual(frame[["group", "against"]].drop_duplicates().to_numpy().tolist(), [["A", "B"], ["B", "A"]])
-        for _, rows in frame.groupby("group"):
+        self.assertEqual(frame[["target", "against"]].drop_duplicates().to_numpy().tolist(), [["A", "B"], ["B", "A"]])
+        for _, rows in frame.groupby("target"):
             self.assertEqual(rows["rank"].tolist(), list(range(1, len(rows) + 1)))
             self.assertTrue(all(x >= y for x, y in pairwise(rows["z"])))
 
     def test_row_choices_change_no_value(self):
-        every = log_odds(counts_of(MINI)).set_index(["group", "term"])
-        some = log_odds(counts_of(MINI), LogOddsSettings(min_freq=4)).set_index(["group", "term"])
+        every = log_odds(counts_of(MINI)).set_index(["target", "term"])
+        some = log_odds(counts_of(MINI), LogOddsSettings(min_freq=4)).set_index(["target", "term"])
         self.assertLess(len(some), len(every))
         np.testing.assert_array_equal(some["z"], every.loc[some.index, "z"])
 
     def test_totals_are_over_the_vocabulary(self):
         counts = counts_of(MINI, Preparation(length=(4, None)))
-        frame = log_odds(counts, LogOddsSettings(prior="uniform", against="B")).set_index(["group", "term"])
+        frame = log_odds(counts, LogOddsSettings(prior="uniform", against="B")).set_index(["target", "term"])
         expected = log_odds_by_hand([1, 1, 0], [3, 1, 1], [0.5] * 3)
         self.assertAlmostEqual(frame.loc[("A", "blue"), "log_odds"], expected[0][0], 12)
 

@@ -40,7 +40,7 @@ class Keyness(ProgramTest):
             [[row[name] for name in columns] for row in run.rows()],
         )
         odds = self.succeeds("logodds", "huts", "--against", "general.csv").rows()
-        self.assertEqual({(row["group"], row["against"]) for row in odds}, {("A", "general"), ("B", "general")})
+        self.assertEqual({(row["target"], row["against"]) for row in odds}, {("A", "general"), ("B", "general")})
         prior = self.succeeds("logodds", "huts", "--prior", "general.csv", "--prior-weight", "0.5").rows()
         self.assertGreater(float(next(row["z"] for row in prior if row["term"] == "ice" and row["group"] == "A")), 1)
         rare = self.terms("keyness", "huts", "--shared", "--background", "general.csv", "--below", "5000")
@@ -198,7 +198,7 @@ class Keyness(ProgramTest):
         self.assertRegex("\n".join(lines), r"\nrank +value +log odds")
         for typed, meant in (
             ("wordlist", "freq"),
-            ("words", "freq"),
+            ("stopwords", "words"),
             ("keywords", "keyness"),
             ("kwic", "concordance"),
         ):

@@ -153,8 +153,9 @@ class Tables(ProgramTest):
     def test_choosing_rows(self):
         cases = [
             (("--top", 1), [("Fallowmere", "the"), ("Haskgate", "a"), ("Ostrel", "rope")]),
-            (("--top", 1, "--sort", "term"), [("Fallowmere", "the"), ("Haskgate", "wet"), ("Ostrel", "the")]),
-            (("--top", 1, "--sort", "term:asc"), [("Fallowmere", "boat"), ("Haskgate", "a"), ("Ostrel", "and")]),
+            (("--top", 1, "--sort", "term:desc"), [("Fallowmere", "the"), ("Haskgate", "wet"), ("Ostrel", "the")]),
+            (("--top", 1, "--sort", "term"), [("Fallowmere", "boat"), ("Haskgate", "a"), ("Ostrel", "and")]),
+            (("--top", 1, "--sort", "freq"), [("Fallowmere", "the"), ("Haskgate", "a"), ("Ostrel", "rope")]),
             (("--min-freq", 2), [("Fallowmere", "the"), ("Ostrel", "rope")]),
             (("--min-freq", 9), []),
             (("--min-docs", 2), [("Ostrel", "rope")]),

@@ -223,7 +223,7 @@ class Drawing(unittest.TestCase):
         by_group = logodds.draw(result, LogOddsChartSettings(chart_top=2))
         self.assertEqual([axes.get_title() for axes in by_group.axes], [f"{g} against rest" for g in "ABC"])
         first = [label.get_text() for label in by_group.axes[0].get_yticklabels()]
-        self.assertEqual(first, result.frame[result.frame["group"] == "A"].nsmallest(2, "rank")["term"].tolist())
+        self.assertEqual(first, result.frame[result.frame["target"] == "A"].nsmallest(2, "rank")["term"].tolist())
         by_term = logodds.draw(result, LogOddsChartSettings(panels="term", chart_top=3))
         self.assertEqual(len(by_term.axes), result.frame["term"].nunique())
         for axes in by_term.axes:

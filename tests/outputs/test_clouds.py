@@ -193,7 +193,7 @@ class Clouds(unittest.TestCase):
         unsure = frame.assign(log_ratio_low=-1.0, log_ratio_high=1.0)
         figure = keyness.draw_cloud(result_of("keyness", unsure, {}, groups), KeynessChartSettings())
         self.assertIn("no term is surely more frequent", figure.axes[0].texts[0].get_text())
-        odds = pd.DataFrame({"group": "A", "term": ["ice", "fog", "sun"], "z": [1.0, -2.0, 3.0]})
+        odds = pd.DataFrame({"target": "A", "term": ["ice", "fog", "sun"], "z": [1.0, -2.0, 3.0]})
         figure = logodds.draw_cloud(result_of("logodds", odds, {}, groups), LogOddsChartSettings(chart_top=1))
         self.assertEqual([one.get_label() for one in words_in(figure)["A"]], ["sun"])
         self.assertIn("A 1 of 2", captions(figure))

@@ -34,7 +34,8 @@ _MEANT = {
     **dict.fromkeys(
         ("kwic", "concordancer", "concordance", "context", "contexts", "lines"), ("concordance", "check")
     ),
-    **dict.fromkeys(("words", "wordlist", "wordlists", "frequency", "frequencies", "list", "count"), ("freq",)),
+    **dict.fromkeys(("wordlist", "wordlists", "frequency", "frequencies", "count"), ("freq",)),
+    **dict.fromkeys(("stopwords", "stop", "lists", "list", "lemmas"), ("words",)),
     **dict.fromkeys(("keywords", "keyword", "distinctive"), ("keyness",)),
     **dict.fromkeys(("dictionary", "category", "codes", "lexicon"), ("categories",)),
     **dict.fromkeys(("compare", "test", "difference", "differences"), ("contrast",)),

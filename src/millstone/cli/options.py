@@ -12,7 +12,8 @@ from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option, written
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
-from millstone.core.settings.kinds import Kind, path_text
+from millstone.core.settings.kind import Kind
+from millstone.core.settings.kinds import path_text
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 

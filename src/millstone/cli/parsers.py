@@ -21,7 +21,7 @@ from millstone.cli.options import (
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
-from millstone.core.settings.program import CacheSettings, RunSettings
+from millstone.core.settings.program import CacheSettings, RunSettings, WordsSettings
 from millstone.outputs.charts.settings import AnyChartSettings
 
 _DEMO = "write the sample corpus and run the example study on it"
@@ -39,6 +39,13 @@ _CHART = "draw a result table saved earlier, without computing it again"
 _CHART_EXAMPLES = (
     "chart results/keyness.csv",
     "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
+)
+_WORDS = "print the lists that ship: stop lists, their classes, the forms of a lemma"
+_WORDS_EXAMPLES = (
+    "words",
+    "words stop de",
+    "words en:pronouns -o pronouns.txt",
+    "words lemmas en --for go,went",
 )
 _CACHE = "list and clear cached scans"
 _CACHE_EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
@@ -130,6 +137,23 @@ def _chart(full: bool) -> Parser:
     return made
 
 
+def _words(full: bool) -> Parser:
+    """The parser of words."""
+    made = new_parser(
+        "words",
+        f"{_WORDS}\n\nWithout anything after it, what there is; then the words of a list, one per line, with their\n"
+        "class: stop CODE, CODE:CLASS, lemmas CODE, or the NAME of a list of your own (NAME.txt in your folder\n"
+        "of lists, which --stop NAME finds).",
+        _WORDS_EXAMPLES,
+        "[stop CODE | CODE:CLASS | lemmas CODE | NAME]",
+    )
+    add_one_input(made, "LIST", "the list")
+    add_settings(made, WordsSettings, True, "words options")
+    add_settings(made, Output, True, only=("force", "quiet"))
+    add_common(made, full)
+    return made
+
+
 def _cache(full: bool) -> Parser:
     """The parser of cache."""
     made = new_parser(
@@ -154,9 +178,10 @@ _OTHERS: Mapping[str, tuple[str, str, Callable[[bool], Parser]]] = {
     "init": ("begin", _INIT, _init),
     "run": ("keep", _RUN, _run),
     "chart": ("keep", _CHART, _chart),
+    "words": ("begin", _WORDS, _words),
     "cache": ("keep", _CACHE, _cache),
 }
-ORDER = ("demo", "init", "check", "run", *COMMANDS, "chart", "cache")
+ORDER = ("demo", "init", "check", "words", "run", *COMMANDS, "chart", "cache")
 """All commands, in the order in which the guides list them."""
 
 

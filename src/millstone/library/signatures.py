@@ -10,7 +10,7 @@ from millstone.analyses import COMMANDS
 from millstone.analyses.base.command import Command
 from millstone.core.settings.declare import declared, written
 from millstone.core.settings.inputs import Inputs
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 
 # what only a screen shows
 _OF_SCREENS = ("legend", "quiet")

@@ -13,7 +13,8 @@ from millstone.core.base.addresses import is_address
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import escaped
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.kinds import LISTS, Kind
+from millstone.core.settings.kind import Kind
+from millstone.core.settings.kinds import LISTS
 from millstone.core.settings.output import HERE
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
@@ -24,7 +25,7 @@ from millstone.outputs.files.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.outputs.files.formats.matrix import SPARSE, matrix_files, names_beside
 from millstone.outputs.files.formats.table import FORMATS, check_ending, content_of
 from millstone.outputs.files.names import file_names
-from millstone.outputs.files.rows import check_names, chosen_columns
+from millstone.outputs.files.rows import as_called, check_names, chosen_columns
 from millstone.outputs.files.writing import Outputs
 from millstone.texts.inputs.documents.texts import is_read
 from millstone.texts.inputs.files import ending_of, hashed
@@ -188,9 +189,8 @@ def check_step(step: Step[Any], made: Collection[Path] = ()) -> None:
     MillstoneError
     """
     if names := analysis_of(step).columns(step):
-        check_names(
-            names, replace(step.output, sort="" if analysis_of(step).sorts_itself(step) else step.output.sort)
-        )
+        output = as_called(step.output, analysis_of(step).schema().also_called)
+        check_names(names, replace(output, sort="" if analysis_of(step).sorts_itself(step) else output.sort))
     if step.preparation.tag:
         # few texts are tagged
         from millstone.texts.inputs.tags.tagger import check_tagger

@@ -11,6 +11,7 @@ from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.read_errors import check_room
+from millstone.core.base.wildcards import literal_signs
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.group_names import groups_alike
 from millstone.core.scan.scan import scan
@@ -18,7 +19,7 @@ from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
 from millstone.outputs.files.formats.matrix import dense_size
 from millstone.outputs.files.formats.table import like_formulas
-from millstone.outputs.files.rows import arrange, chosen_columns, first_rows
+from millstone.outputs.files.rows import arrange, as_called, chosen_columns, first_rows
 from millstone.outputs.files.writing import Outputs
 from millstone.study.outputs import add_tables
 from millstone.study.record.replaced import in_figure, replaced
@@ -79,6 +80,7 @@ class StepRunner:
         """
         if step.command.looks_only:
             return self._checked(step, outputs)
+        step = replace(step, output=as_called(step.output, analysis_of(step).schema().also_called))
         material = self.texts.of(texts_of(step), ordered)
         analysis_of(step).check_groups(step, material.corpus.groups)
         notes = [*material.provenance.notes, *guard_notes(step, material), *replaced(step)]
@@ -91,7 +93,10 @@ class StepRunner:
         if material.not_near:
             result = replace(result, left_out={"around": material.not_near, **result.left_out})
         sort = "" if analysis_of(step).sorts_itself(step) else step.output.sort
+        had_rows = len(result.table) > 0
         result = arrange(result, replace(step.output, sort=sort))
+        if had_rows and not len(result.table) and (signs := literal_signs(step.output.match)):
+            notes.append(f"--match: no term fits{signs}")
         for alike in groups_alike([size.name for size in result.groups]):
             notes.append(
                 f"the groups {listed(map(repr, alike.names))} differ only in {alike.in_what}: {alike.remedy}"
@@ -125,7 +130,12 @@ class StepRunner:
         ending = path.suffix.lower()
         endings = [ending, *([".svg"] if self.for_report else [])]
         drawn = draw.drawn(
-            result, step.chart, figures_of(step.command, result.command), endings, notes, in_figure(step)
+            result,
+            step.chart,
+            figures_of(step.command, result.command),
+            endings,
+            notes,
+            in_figure(step.command.name, step.inputs.input),
         )
         outputs.add(path, drawn.contents[ending])
         return drawn if self.for_report else None

@@ -12,7 +12,7 @@ from millstone.core.base.addresses import address_in
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed
 from millstone.core.settings.declare import declared
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 from millstone.outputs.disk.trusted import is_trusted, remember
 from millstone.study.study import Study
 from millstone.texts.inputs.files import STANDARD_INPUT, at_home

@@ -8,6 +8,7 @@ import numpy as np
 
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wildcards import literal_signs
 from millstone.core.base.wording import listed, nearest, numbered, of_memory, quoted_entries, quoted_entry
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, noun_of
 from millstone.core.matrix.cells import SparseMatrix
@@ -200,11 +201,13 @@ def _note_entries(
         several = [] if request.preparation.phrases or most > 1 else entries_of_several_words(stop_list)
         if several:
             such = f"{_entries(len(several))} of several words, such as {quoted_entry(several[0])}"
+            such += literal_signs(several)
             notes.append(f"stop list {stop_list.name}: {such}: no single word is left out by it")
     for name, missing in term_map.idle.items():
         known = {word for stage in term_map.stages for word in stage.values.words}
         near = nearest(missing[0], known) if all_known and len(known) < _NEAREST_AMONG else ""
         verb = "fits" if len(missing) == 1 else "fit"
+        near = near or literal_signs(missing)
         notes.append(f"{name}: {_entries(len(missing))} {verb} no word of the texts: {quoted_entries(missing)}{near}")
 
 

@@ -5,7 +5,18 @@ Light on purpose: the help is made from the settings of all commands.
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import LISTS, choice, group_or_table, integer, names, paths, sides, switch, texts
+from millstone.core.settings.kinds import (
+    LISTS,
+    choice,
+    dictionaries,
+    free_text,
+    group_or_table,
+    integer,
+    names,
+    sides,
+    switch,
+    texts,
+)
 from millstone.core.settings.preparation import MOST_SPAN, Sampling
 
 MOST_DRAWS = 10_000_000
@@ -59,7 +70,15 @@ class DictionarySource:
     """A dictionary, and which of its categories."""
 
     dictionary: tuple[str, ...] = setting(
-        paths("FILE"), (), "the dictionary: TOML, or a table of entries; may be repeated, equal categories are joined"
+        dictionaries("FILE"),
+        (),
+        "the dictionary: TOML, table, .txt list or class (en:pronouns); repeatable",
+    )
+    category_column: str = setting(
+        free_text("NAME"), "", "of a dictionary that is a table: the column of the categories", rare=True
+    )
+    entry_column: str = setting(
+        free_text("NAME"), "", "of a dictionary that is a table: the column of the entries", rare=True
     )
     select: tuple[str, ...] = setting(
         names("A,B"), (), "only these categories, with their sub-categories, and scores"

@@ -9,7 +9,7 @@ from millstone.analyses.base.step import Step
 from millstone.core.settings.as_typed import quoted, settings_words
 from millstone.core.settings.declare import changed, declared, option, written
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 from millstone.core.settings.preparation import Preparation
 from millstone.outputs.charts.settings import ChartSettings
 from millstone.texts.inputs.finding.finding import seen_from

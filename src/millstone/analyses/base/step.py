@@ -9,7 +9,7 @@ from millstone.core.base.errors import UsageError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import build, changed, declared, written
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.outputs.charts.settings import AnyChartSettings, ChartSettings

@@ -3,7 +3,7 @@
 from millstone.analyses.base.settings import DictionarySettings
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import output_path, paths, switch
+from millstone.core.settings.kinds import dictionaries, output_path, switch
 
 
 @frozen
@@ -24,7 +24,7 @@ class CategorySettings(DictionarySettings):
         switch(), False, "of a table: keep all rows and columns as they are, with the categories to their right"
     )
     validate: tuple[str, ...] = setting(
-        paths("FILE"),
+        dictionaries("FILE"),
         (),
         "count nothing; report what is odd about a dictionary and, with INPUT, what its entries catch",
     )

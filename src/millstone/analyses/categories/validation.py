@@ -47,7 +47,7 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
     Returns
     -------
     Table
-        ``where, category, entry, hits, finding``; without a corpus only what was found, and no hits.
+        ``where, category, entry, hits, finding``, what is odd first; without a corpus only that, and no hits.
     """
     rows = [
         _Row(name, number, entry)
@@ -74,9 +74,12 @@ def checked(dictionary: Dictionary, corpus: Corpus | None = None, passed_over: S
         number = hits[row.category][row.number] if hits is not None else 0
         if noted or hits is not None:
             lines.append((row.entry.where, row.category, row.entry.text, number, "; ".join(noted)))
+    # what is odd comes first, the inventory last
+    inventory = [line for line in lines if not line[-1]]
+    lines = [line for line in lines if line[-1]]
     if matches is not None:
         lines += [("", "", word, number, "counted by no category") for word, number in _missed(matches, passed_over)]
-    table = Table.of_rows(lines, ["where", "category", "entry", "hits", "finding"])
+    table = Table.of_rows([*lines, *inventory], ["where", "category", "entry", "hits", "finding"])
     return table if hits is not None else table.without("hits")
 
 

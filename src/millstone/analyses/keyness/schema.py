@@ -182,6 +182,7 @@ def schema() -> Schema:
             *_FURTHER,
         ),
         blocks=("target", "reference"),
+        also_called={"group": "target"},
         joint=" compared with ",
         every=False,
         side_by_side="higher_in_",

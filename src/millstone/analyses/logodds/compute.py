@@ -56,7 +56,7 @@ def log_odds(
     Returns
     -------
     Table
-        ``group, against, rank, term, freq, freq_against, log_odds, std_error, z, design_effect, z_documents,
+        ``target, against, rank, term, freq, freq_against, log_odds, std_error, z, design_effect, z_documents,
         log_ratio, note``; ranked by z descending within a comparison. design_effect is how many times more a term
         varies between sampling units than chance would, z_documents is z by its square root; both are empty where a
         side has not two units.
@@ -187,7 +187,7 @@ def _compare(
     effect = np.full(len(wanted), np.nan) if sums is None else dispersion(sums, np.zeros(len(wanted)))
     return Table(
         {
-            "group": comparison.target,
+            "target": comparison.target,
             "against": comparison.reference,
             "rank": np.arange(1, len(wanted) + 1),
             "term": np.asarray(target.counts.terms[kept[wanted]], dtype=object),

@@ -23,7 +23,7 @@ from millstone.outputs.charts.settings import ChartSettings, CloudSettings, LogO
 def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
     """One panel per group with its highest terms, or one panel per term with its groups."""
     frame = result.frame[result.frame["z"].notna()]
-    lists = frame.groupby(["group", "against"], sort=False)
+    lists = frame.groupby(["target", "against"], sort=False)
     # by group where that takes fewer panels, and no more than can be drawn
     is_fewer = lists.ngroups <= min(MOST_PANELS, frame["term"].nunique())
     by_group = settings.panels == "group" or (settings.panels == "auto" and is_fewer)
@@ -35,7 +35,8 @@ def draw(result: Result, settings: LogOddsChartSettings) -> Figure:
         ]
     else:
         panels = [
-            (term, _strongest(frame[frame["term"] == term], settings.most_drawn()), "group") for term in _terms(frame)
+            (term, _strongest(frame[frame["term"] == term], settings.most_drawn()), "target")
+            for term in _terms(frame)
         ]
     shown = panels[:MOST_PANELS]
     figure = _figure_of(shown, look)
@@ -66,7 +67,7 @@ def _figure_of(panels: list[tuple[str, pd.DataFrame, str]], look: GroupLook) -> 
     figure, grid = panels_of(len(panels), across, rows * 0.22 + 0.9, 1.2, share_x=True)
     for axes, (title, frame, labels) in zip(grid, panels, strict=True):
         draw_panel(axes, frame, labels, look)
-        colour = look.text_colour(frame["group"].iloc[0]) if labels == "term" else theme.INK
+        colour = look.text_colour(frame["target"].iloc[0]) if labels == "term" else theme.INK
         axes.set_title(theme.plain(title), color=colour)
     for axes in lowest(grid, across):
         axes.set_xlabel("log odds ratio (natural logarithm)")
@@ -79,7 +80,7 @@ def draw_panel(axes: Axes, frame: pd.DataFrame, labels: str, look: GroupLook) ->
     axes.grid(axis="x")
     axes.axvline(0, color=theme.INK, linewidth=1)
     low, high = interval(frame["log_odds"], frame["std_error"])
-    for row, (group, odds, left, right) in enumerate(zip(frame["group"], frame["log_odds"], low, high, strict=True)):
+    for row, (group, odds, left, right) in enumerate(zip(frame["target"], frame["log_odds"], low, high, strict=True)):
         theme.dots_with_intervals(axes, [row], [odds], [left], [right], look.colour(group), look.mark(group))
     theme.name_rows(axes, frame[labels].tolist())
     pairs = zip(frame["freq"], frame["freq_against"], strict=True)
@@ -113,12 +114,12 @@ def _caption(result: Result, settings: LogOddsChartSettings, by_group: bool, hid
 def draw_scores(result: Result, settings: ChartSettings) -> Figure:
     """z of log odds against frequency, which shows how the prior holds rare terms back."""
     look = GroupLook(result.groups, settings.chart_colors)
-    figure, panels = panels_by(result, ["group", "against"])
+    figure, panels = panels_by(result, ["target", "against"])
     for axes, rows in panels:
         frame = rows[rows["z"].notna()]
         both = (frame["freq"] + frame["freq_against"]).to_numpy(dtype=float)
         z = frame["z"].to_numpy()
-        colour = look.colour(frame["group"].iloc[0])
+        colour = look.colour(frame["target"].iloc[0])
         theme.logarithmic(axes, "x")
         axes.grid(axis="y")
         axes.axhline(0, color=theme.INK, linewidth=1)
@@ -126,13 +127,13 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
         chosen = np.argsort(-z, kind="stable")[: settings.most_drawn()]
         axes.scatter(both[chosen], z[chosen], s=24, color=colour, linewidths=0)
         axes.set_title(
-            theme.plain(f"{frame['group'].iloc[0]} against {frame['against'].iloc[0]}"),
-            color=look.text_colour(frame["group"].iloc[0]),
+            theme.plain(f"{frame['target'].iloc[0]} against {frame['against'].iloc[0]}"),
+            color=look.text_colour(frame["target"].iloc[0]),
         )
         axes.set_xlabel("occurrences on both sides")
         axes.set_ylabel("z")
         axes.margins(x=0.15, y=0.08)
-        colours = [look.text_colour(frame["group"].iloc[0])] * len(chosen)
+        colours = [look.text_colour(frame["target"].iloc[0])] * len(chosen)
         name_points(axes, both[chosen], z[chosen], frame["term"].iloc[chosen].tolist(), colours)
     theme.heading(figure, settings, "Weighted log odds: z against frequency")
     prior = result.settings.get("prior", "pooled")
@@ -150,7 +151,7 @@ def draw_scores(result: Result, settings: ChartSettings) -> Figure:
 def draw_cloud(result: Result, settings: CloudSettings) -> Figure:
     """The terms that a group uses more than the others, as large as their z."""
     clouds = []
-    for group, rows in result.frame.groupby("group", sort=False):
+    for group, rows in result.frame.groupby("target", sort=False):
         higher = rows[rows["z"] > 0].sort_values("z", ascending=False, kind="stable").drop_duplicates("term")
         clouds.append(cloud_of(str(group), higher, "z", settings, is_carried_by_few(higher)))
     size = "The area of a word grows with z, its log odds by their standard error; only terms whose z is above 0"

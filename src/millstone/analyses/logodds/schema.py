@@ -3,7 +3,6 @@
 from millstone.core.tables.columns import (
     DESIGN_EFFECT,
     FREQ,
-    GROUP,
     LOG_RATIO,
     NOTE,
     OCCURRENCES,
@@ -17,7 +16,7 @@ from millstone.core.tables.columns import (
 from millstone.core.tables.schema import Schema
 
 _COLUMNS = (
-    GROUP.having(drawn=True, identifies=True),
+    text("target", "target", "the group whose terms these are", drawn=True, identifies=True),
     text(
         "against",
         "against",
@@ -70,4 +69,12 @@ _COLUMNS = (
 
 def schema() -> Schema:
     """The terms of each group with their log odds."""
-    return Schema("logodds", _COLUMNS, blocks=("group", "against"), joint=" against ", every=False, ordered_by=("z",))
+    return Schema(
+        "logodds",
+        _COLUMNS,
+        blocks=("target", "against"),
+        joint=" against ",
+        every=False,
+        ordered_by=("z",),
+        also_called={"group": "target"},
+    )

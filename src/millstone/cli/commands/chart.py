@@ -13,10 +13,11 @@ from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
 from millstone.outputs.charts.draw import chart_bytes
 from millstone.outputs.charts.settings import ENDINGS, AnyChartSettings
-from millstone.outputs.files.companion import companion_path
+from millstone.outputs.files.companion import companion_path, read_companion
 from millstone.outputs.files.formats.table import check_ending
 from millstone.outputs.files.reader import read_result
 from millstone.outputs.files.writing import Outputs
+from millstone.study.record.replaced import in_figure
 
 
 def run(typed: Mapping[str, Any]) -> None:
@@ -43,7 +44,9 @@ def run(typed: Mapping[str, Any]) -> None:
     if result.command not in drawn:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
     figures = figures_of(drawn[result.command], result.command)
-    outputs.add(figure, chart_bytes(result, settings, figures, notes))
+    companion = read_companion(table)
+    about = in_figure(companion["command"], companion.get("input", ())) if companion else ""
+    outputs.add(figure, chart_bytes(result, settings, figures, notes, about))
     outputs.commit()
     if not output.quiet:
         for note in notes:

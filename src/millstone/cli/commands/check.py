@@ -93,7 +93,7 @@ def _height(lines: list[str]) -> int:
 
 
 def _lines(step: Step[Any], checked: "Checked", shown: int) -> list[str]:
-    """What is said below the table, with so many of the findings."""
+    """The lines below the table, with so many of the findings."""
     lines = [*_of_reading(checked.provenance), *_left_out(step, checked), f"language: {checked.language}"]
     lines += [f"note: {note}" for note in checked.provenance.notes]
     lines.append("")

@@ -210,7 +210,7 @@ def _title(name: str, result: Result, rows: Table, named: bool) -> str:
     """The heading of a column; of a side by the name of its group, if it is to be `named`."""
     column = result.columns.get(name)
     sides = {"freq_target": "target", "freq_reference": "reference", "mean_a": "group_a", "mean_b": "group_b"}
-    sides |= {"freq_against": "against"} | ({"freq": "group"} if "against" in rows else {})
+    sides |= {"freq_against": "against"} | ({"freq": "target"} if "against" in rows else {})
     if named and name in sides and sides[name] in rows:
         return f"{'mean' if name.startswith('mean') else 'in'} {rows[sides[name]][0]}"
     return column.title if column else name

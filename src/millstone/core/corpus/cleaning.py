@@ -147,9 +147,16 @@ def line_key(line: str) -> str:
 
 
 def recurring_candidates(text: str) -> Iterator[Counter[str]]:
-    """The keys of the lines that may be running ones and their times, of each page, or of a text without pages.
+    """Count the lines that may be running ones, page by page, or in a text without pages.
 
-    A line of over 2,000 characters is a text, and none of them.
+    Parameters
+    ----------
+    text : str
+
+    Yields
+    ------
+    Counter
+        Key of a line -> times. A line of over 2,000 characters is a text, and none of them.
     """
     for page in text.split(PAGE_END):
         lines = [key for line in _LINES.split(page)[::2] if len(line) <= _LONGEST_RUNNING and (key := line_key(line))]

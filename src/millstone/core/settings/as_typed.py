@@ -6,7 +6,7 @@ from itertools import pairwise
 from typing import Any
 
 from millstone.core.settings.declare import declared, option
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 
 
 def settings_words(typed: Mapping[str, Any], parts: Sequence[type]) -> list[str]:

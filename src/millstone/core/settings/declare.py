@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import MISSING, Field, field, fields
 from typing import Any
 
-from millstone.core.settings.kinds import Kind
+from millstone.core.settings.kind import Kind
 
 
 def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False, off: str = "") -> Any:

@@ -6,7 +6,8 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.conditions import condition_from
 from millstone.core.settings.declare import setting
 from millstone.core.settings.field_rules import field_rules
-from millstone.core.settings.kinds import MOST, Kind, free_text, names, path, paths, regex, switch
+from millstone.core.settings.kind import Kind
+from millstone.core.settings.kinds import MOST, free_text, names, path, paths, regex, switch
 
 if TYPE_CHECKING:
     from millstone.core.settings.field_rules import FieldRule

@@ -23,9 +23,9 @@ class Output:
     )
     top: int = setting(integer("N"), 0, "show and save only the first N rows of each group or comparison")
     sort: str = setting(
-        free_text("COLUMN[:asc]"),
+        free_text("COLUMN[:asc|:desc]"),
         "",
-        "order the rows by a column, largest first (or smallest, with :asc); "
+        "order the rows by a column, numbers largest first, text from a to z (:asc, :desc: the way that is typed); "
         "lines by left, right, found, document, random or a field",
     )
     columns: tuple[str, ...] = setting(names("A,B"), (), "show and save only these columns, in this order")

@@ -2,13 +2,14 @@
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
+from millstone.core.settings.kind import Kind
 from millstone.core.settings.kinds import (
-    Kind,
     choice,
     choice_or_field,
     free_text,
     integer,
     memory_size,
+    merges,
     names,
     paths,
     share,
@@ -106,7 +107,9 @@ class Preparation:
         free_text("LANG"), "", "count Snowball stems of a language (en), each shown as the commonest word that has it"
     )
     merge: tuple[str, ...] = setting(
-        paths("FILE"), (), "count several words as one: a table with the columns term and as"
+        merges("FILE"),
+        (),
+        "count several words as one: a table with the columns term and as, or typed: 'kin=son,wife;house=hut,cabin'",
     )
     numbers: str = setting(choice("keep", "drop"), "keep", "drop: leave out tokens without a letter")
     drop: tuple[str, ...] = setting(

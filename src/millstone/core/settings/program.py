@@ -21,6 +21,18 @@ class CacheSettings:
 
 
 @frozen
+class WordsSettings:
+    """Settings of ``words``."""
+
+    for_: tuple[str, ...] = setting(
+        words("WORD"), (), "lemmas: the forms that count as this lemma, or the lemma that this form counts as"
+    )
+    output: str = setting(
+        output_path("FILE.txt"), "", "write the words, one per line, as a list of your own to be edited", letter="-o"
+    )
+
+
+@frozen
 class RunSettings:
     """Settings of ``run``."""
 

@@ -1,6 +1,7 @@
 """Schemas: the columns of a table in the order in which they are read, and how its rows belong together."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
+from dataclasses import field
 from functools import cached_property
 
 from millstone.core.base.light_dataclass import frozen
@@ -34,6 +35,8 @@ class Schema:
         them as they are.
     ordered_by : tuple of str
         The columns by which its rows are ordered.
+    also_called : mapping
+        A name that is understood for a column, as typed or in a table of an earlier version -> the column.
     empty : str
         What a screen says where there is no row.
     centre : str
@@ -52,6 +55,7 @@ class Schema:
     leaving_beside: tuple[str, ...] = ()
     largest_first: tuple[str, ...] = ()
     ordered_by: tuple[str, ...] = ()
+    also_called: Mapping[str, str] = field(default_factory=dict)
     empty: str = "no rows"
     centre: str = ""
     tree: str = ""

@@ -7,7 +7,7 @@ from dataclasses import field
 import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.base.wildcards import has_wildcards, wildcard_test
+from millstone.core.base.wildcards import has_wildcards, unescaped, wildcard_test
 from millstone.core.tokenise.words import fold_case, normalise, words
 
 UNSURE = "?"
@@ -97,7 +97,7 @@ class Entries:
         self.capitals = frozenset(" ".join(entry_tokens(entry)) for entry in apart)
         entries = [entry for entry in entries if entry not in apart]
         patterns = [entry for entry in entries if is_pattern(entry)]
-        words_only = (entry for entry in entries if not is_pattern(entry))
+        words_only = (unescaped(entry) for entry in entries if not is_pattern(entry))
         self._words = self.capitals | {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
         self._tests = [wildcard_test(fold(normalise(pattern))) for pattern in patterns]
 

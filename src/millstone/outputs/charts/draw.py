@@ -55,7 +55,9 @@ class Drawn:
     figure: Figure
 
 
-def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes: list[str]) -> bytes:
+def chart_bytes(
+    result: Result, settings: ChartSettings, figures: Figures, notes: list[str], about: str = ""
+) -> bytes:
     """Draw a result in the format of the ending of ``settings.chart``; what it lacks goes to `notes`.
 
     Raises
@@ -64,7 +66,7 @@ def chart_bytes(result: Result, settings: ChartSettings, figures: Figures, notes
         When the table has no such figure, or no row can be drawn.
     """
     ending = Path(settings.chart).suffix.lower()
-    return drawn(result, settings, figures, [ending], notes).contents[ending]
+    return drawn(result, settings, figures, [ending], notes, about).contents[ending]
 
 
 def drawn(

@@ -3,7 +3,8 @@
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import Kind, choice, free_text, integer, names, output_path, share, sizes
+from millstone.core.settings.kind import Kind
+from millstone.core.settings.kinds import choice, free_text, integer, names, output_path, share, sizes
 from millstone.outputs.charts.colour_maps import MAPS
 
 ENDINGS = (".png", ".svg", ".pdf")

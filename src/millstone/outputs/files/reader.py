@@ -54,6 +54,7 @@ def read_result(path: Path, schemas: Mapping[str, SchemaOf]) -> Result:
     command = notes.get("command") or _kind(saved.names, path, every)
     schema = every.get(command, Schema(command))
     frame = saved.frame(schema)
+    frame = frame.rename(columns={old: new for old, new in schema.also_called.items() if new not in frame})
     _check_columns(path, frame, schema, settings)
     groups = notes.get("groups") or _groups(frame, command)
     columns = {name: schema.by_name[name] for name in frame.columns if name in schema.by_name}

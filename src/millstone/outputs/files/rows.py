@@ -1,6 +1,6 @@
 """Which rows and columns of a result are shown and saved, and in which order."""
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -13,6 +13,7 @@ from millstone.core.settings.output import Output
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import ColumnCells, Table, WholeNumbers, distinct_rows, is_missing, is_number
 
+_MOST_NAMED = 60
 _OF_TERMS = ("term", "collocate", "term_a", "term_b")
 """Columns of terms; a link has two, of which one may fit."""
 
@@ -62,8 +63,11 @@ def _sorted(table: Table, blocks: list[str], sort: str) -> Table:
     _check_sort(table.names, sort)
     column, _, direction = sort.partition(":")
     place = _places(table[column])
-    # what is missing comes last either way
-    key = np.where(is_missing(table[column]), len(table), place if direction == "asc" else -place)
+    # what is missing comes last either way; text runs from a to z unless it is asked for otherwise
+    cells = table[column]
+    is_text = not isinstance(cells, WholeNumbers) and not is_number(cells)
+    ascends = direction == "asc" or (not direction and is_text)
+    key = np.where(is_missing(table[column]), len(table), place if ascends else -place)
     return table.at(np.lexsort((key, distinct_rows([table[name] for name in blocks])[0]) if blocks else (key,)))
 
 
@@ -75,6 +79,13 @@ def _places(cells: ColumnCells) -> np.ndarray:
     texts = list(map(str, values.tolist()))
     place = {text: number for number, text in enumerate(sorted(set(texts)))}
     return np.array([place[text] for text in texts], dtype=np.int64)
+
+
+def as_called(output: Output, also_called: Mapping[str, str]) -> Output:
+    """The settings of output with the names that columns have, where they are understood under others, too."""
+    column, colon, direction = output.sort.partition(":")
+    columns = tuple(also_called.get(name, name) for name in output.columns)
+    return replace(output, columns=columns, sort=f"{also_called.get(column, column)}{colon}{direction}")
 
 
 def check_names(names: Collection[str], output: Output) -> None:
@@ -99,9 +110,10 @@ def _check_columns(names: Collection[str], wanted: Iterable[str]) -> None:
 def _no_column(names: Collection[str], option: str, name: str, further: str = "") -> DataError:
     columns = [str(one) for one in names]
     asked = name.partition(":")[0]
+    known = ", ".join(columns) if len(columns) <= _MOST_NAMED else nearest_names(asked, columns)
     return DataError(
         f"{option}: the table has no column {name!r}{nearest(name, columns)}",
-        f"its columns: {nearest_names(asked, columns)}{further}",
+        f"its columns: {known}{further}",
     )
 
 

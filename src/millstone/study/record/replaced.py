@@ -23,9 +23,9 @@ def made_by(command: str, inputs: Sequence[str]) -> str:
     return f"{command} {listed([Path(one).name or one for one in inputs])}".strip()
 
 
-def in_figure(step: Step[Any]) -> str:
+def in_figure(command: str, inputs: Sequence[str]) -> str:
     """What a figure says of how it was made."""
-    return f"{_MARK}{made_by(step.command.name, step.inputs.input)} |"
+    return f"{_MARK}{made_by(command, inputs)} |"
 
 
 def replaced(step: Step[Any]) -> list[str]:
@@ -45,7 +45,9 @@ def _as_they_are(step: Step[Any]) -> Iterator[tuple[Path, str]]:
     if table.is_file():
         with suppress(DataError):
             companion = read_companion(table)
-            yield table, made_by(companion["command"], companion.get("input", ())) if companion else ""
+            # a workbook does not say what was typed
+            inputs = companion.get("input", step.inputs.input)
+            yield table, made_by(companion["command"], inputs) if companion else ""
     if chart.is_file() and chart.stat().st_size <= _LARGEST:
         found = _MADE_BY.search(chart.read_bytes())
         yield chart, found[1].decode("utf-8", "replace") if found else ""

@@ -36,7 +36,7 @@ class Delimiters:
                 self._headings[heading[1]] += 1
 
     def likeliest(self) -> tuple[str, int]:
-        """What stands between the pieces, and how often; nothing where the pieces would be too short."""
+        """The sign between the pieces, and how often it stands there; none where pieces would be too short."""
         most = max(self._words // _WORDS_BETWEEN, 0)
         for counted, least in ((self._lines, _LEAST), (self._headings, _LEAST)):
             for sign, times in counted.most_common(1):

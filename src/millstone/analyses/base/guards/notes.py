@@ -11,7 +11,7 @@ from millstone.texts.scanned_texts import ScannedTexts
 
 
 def guard_notes(step: Step[Any], material: ScannedTexts) -> list[str]:
-    """What may be mistaken about the texts of a step, with the option to type.
+    """Notes on what may be mistaken about the texts of a step, with the option to type.
 
     Frequency lists are left alone: they may be cut, and their words were prepared before.
     """

@@ -12,7 +12,7 @@ from millstone.core.dictionary.dictionary import Dictionary
 from millstone.core.dictionary.matches import DictionaryMatches, needs_order
 from millstone.core.settings.declare import declared, option
 from millstone.core.settings.preparation import Preparation
-from millstone.texts.inputs.lists.dictionaries import read_dictionaries
+from millstone.texts.inputs.lists.dictionaries import read_dictionaries, ships
 
 # preparation that does not reach a dictionary
 _TEXT_RULES = (
@@ -32,13 +32,16 @@ def dictionary_of(step: Step[Any]) -> Dictionary:
     files = step.settings.dictionaries
     # a step of a study may make the dictionary of a later one anew
     stamps = tuple(path.stat().st_mtime_ns for path in map(Path, files) if path.exists())
-    return _read(files, step.settings.select, stamps, step.preparation.tokens)
+    columns = step.settings.category_column, step.settings.entry_column
+    return _read(files, step.settings.select, stamps, step.preparation.tokens, columns)
 
 
 @lru_cache(maxsize=8)
-def _read(names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...], rule: str) -> Dictionary:
+def _read(
+    names: tuple[str, ...], select: tuple[str, ...], stamps: tuple[int, ...], rule: str, columns: tuple[str, str]
+) -> Dictionary:
     # asked for before the texts are read, and again when they are counted
-    return read_dictionaries(names, select).under(rule)
+    return read_dictionaries(names, select, *columns).under(rule)
 
 
 def check_dictionary(step: Step[Any], made: Collection[Path]) -> None:
@@ -56,7 +59,8 @@ def check_dictionary(step: Step[Any], made: Collection[Path]) -> None:
 def has_order(step: Step[Any]) -> bool:
     """Whether the step has a dictionary for which the order of words must be known, or one that is not there yet."""
     files = step.settings.dictionaries
-    return bool(files) and (not all(Path(name).is_file() for name in files) or needs_order(dictionary_of(step)))
+    there = all(ships(name) or Path(name).is_file() for name in files)
+    return bool(files) and (not there or needs_order(dictionary_of(step)))
 
 
 def note_idle_rules(step: Step[Any], notes: list[str]) -> None:

@@ -20,6 +20,7 @@ from millstone.core.matches.matches import Matches, NamedWords, find_expression,
 from millstone.core.matrix.totals import column_sums
 from millstone.core.terms.term_map import TermMap, check_annotation, map_terms
 from millstone.core.terms.word_lists import folding
+from millstone.texts.inputs.lists.dictionaries import ships
 from millstone.texts.inputs.lists.word_lists import read_word_lists
 
 if TYPE_CHECKING:
@@ -45,7 +46,8 @@ def check_nodes(step: Step[Any], made: Collection[Path]) -> None:
         for one in typed:
             expression_of(step, one, option)
     for path in settings.dictionary:
-        check_exists(path, "dictionary", made)
+        if not ships(path):
+            check_exists(path, "dictionary", made)
     if settings.dictionary and not any(Path(path).resolve() in made for path in settings.dictionary):
         dictionary_of(step)
 

@@ -39,37 +39,36 @@ def lemmas_from(name: str, read_table: Callable[[str], Mapping[str, str]]) -> Le
         name,
         lemma_of,
         spare_names=name not in _CAPITAL_NOUNS,
-        version=f"{package} {VERSION} {sorted(_exceptions(name).items())}",
+        version=f"{package} {VERSION} {sorted(exceptions(name).items())}",
         pronouns=_pronouns(name) - {"i"},
-        irregular=frozenset(_exceptions(name)),
-        leaves=(lambda words: are_left(words, _exceptions(name))) if name == "en" else None,
+        irregular=frozenset(exceptions(name)),
+        leaves=(lambda words: are_left(words, exceptions(name))) if name == "en" else None,
     )
 
 
 def of_language(code: str) -> Callable[[str], str | None]:
     """A function that gives the lemma of a form of a language, None for one that is not known."""
-    exceptions = _exceptions(code)
+    own = exceptions(code)
     look_up = _english if code == "en" else _by_dictionary(code)
 
     def lemma_of(form: str) -> str:
         # numbers, years and scores have no lemma
         if any(map(str.isdecimal, form)):
             return form
-        return exceptions.get(form.lower()) or look_up(form)
+        return own.get(form.lower()) or look_up(form)
 
     return lemma_of
 
 
 def _english(form: str) -> str:
-    return english_lemma(form, _exceptions("en"))
+    return english_lemma(form, exceptions("en"))
 
 
 def _by_dictionary(code: str) -> Callable[[str], str]:
     """The lemmas of a general package; one that a rule made is unsure unless the dictionary has it as a word."""
     from simplemma import is_known, lemmatize
-    from simplemma.strategies.dictionaries.dictionary_factory import SUPPORTED_LANGUAGES
 
-    known = sorted(SUPPORTED_LANGUAGES)
+    known = lemma_codes()
     remedy = f"there are {', '.join(known)}; for a table of yours type ./{code}"
     check_code(code, known, "--lemmas", "there are no lemmas for", remedy)
 
@@ -83,6 +82,13 @@ def _by_dictionary(code: str) -> Callable[[str], str]:
     return lemma_of
 
 
+def lemma_codes() -> list[str]:
+    """The languages that have lemmas."""
+    from simplemma.strategies.dictionaries.dictionary_factory import SUPPORTED_LANGUAGES
+
+    return sorted({"en", *SUPPORTED_LANGUAGES})
+
+
 def _pronouns(code: str) -> frozenset[str]:
     data = resources.files("millstone.data")
     if code == "en":
@@ -91,7 +97,7 @@ def _pronouns(code: str) -> frozenset[str]:
 
 
 @cache
-def _exceptions(code: str) -> dict[str, str]:
+def exceptions(code: str) -> dict[str, str]:
     """Millstone's own table for a language, form -> lemma; empty where there is none."""
     file = resources.files("millstone.data").joinpath(f"lemmas_{code}.toml")
     if not file.is_file():
@@ -111,9 +117,21 @@ def stemmer(code: str) -> Callable[[str], str]:
     """
     import snowballstemmer
 
-    codes = {name: _STEMMERS.get(name, CODES.get(name, "")) for name in snowballstemmer.algorithms()}
-    languages = {known: name for name, known in codes.items() if known}
+    languages = _stemmers()
     remedy = f"there are stemmers for {', '.join(sorted(languages))}"
     check_code(code, languages, "--stem", "there is no stemmer for", remedy)
     stem: Callable[[str], str] = snowballstemmer.stemmer(languages[code]).stemWord
     return stem
+
+
+def stemmer_codes() -> list[str]:
+    """The languages that have a stemmer."""
+    return sorted(_stemmers())
+
+
+def _stemmers() -> dict[str, str]:
+    """Code of a language -> the name of its stemmer."""
+    import snowballstemmer
+
+    codes = {name: _STEMMERS.get(name, CODES.get(name, "")) for name in snowballstemmer.algorithms()}
+    return {known: name for name, known in codes.items() if known}

@@ -12,6 +12,7 @@ from millstone.core.terms.word_lists import WordList, WordLists
 from millstone.texts.inputs.decoding import decode
 from millstone.texts.inputs.files import ending_of, existing, read_bytes
 from millstone.texts.inputs.lists.languages import check_code, code_of
+from millstone.texts.inputs.lists.own_lists import own_list
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.tables.table import TABLES, open_table
 
@@ -65,7 +66,7 @@ def _stop_lists(values: Sequence[str]) -> list[WordList]:
 
 def _is_named(value: str, known: Sequence[str]) -> bool:
     """Whether a value names a stop list, or would: a code, a class of one, a file, or a language by its name."""
-    is_code = value in known or len(value) < 3 or ":" in value
+    is_code = value in known or len(value) < 3 or ":" in value or own_list(value) is not None
     return is_code or looks_like_path(value) or bool(code_of(value, known))
 
 
@@ -86,6 +87,8 @@ def read_stop_list(name: str) -> WordList:
     """
     if looks_like_path(name):
         return _word_list(Path(name), "stop list")
+    if mine := own_list(name):
+        return WordList(name, _word_list(mine, "stop list").entries, note=f"the list {name} is {mine}")
     code, _, wanted = name.partition(":")
     if code != OWN_STOP_LIST:
         return _foreign_stop_list(name)
@@ -118,16 +121,22 @@ def _words_or_files(values: Sequence[str], option: str) -> WordList | None:
         return None
     entries: list[str] = []
     for value in values:
-        entries += _word_list(Path(value), "word list").entries if looks_like_path(value) else [value.strip()]
+        path = Path(value) if looks_like_path(value) else own_list(value)
+        entries += _word_list(path, "word list").entries if path is not None else [value.strip()]
     return WordList(option, entries)
 
 
 def _word_list(path: Path, what: str) -> WordList:
-    return WordList(path.name, list(dict.fromkeys(entry for entry, _ in _entries(path, what))))
+    return WordList(path.name, list(dict.fromkeys(entry for entry, _ in read_entries(path, what))))
 
 
-def _entries(path: Path, what: str) -> list[tuple[str, int]]:
-    """The entries of a list, each with its line, or its row in a table."""
+def read_entries(path: Path, what: str) -> list[tuple[str, int]]:
+    """The entries of a list, each with its line, or its row in a table.
+
+    Raises
+    ------
+    DataError
+    """
     existing(path, what)
     if ending_of(path) in TABLES:
         table = open_table(path, InputOptions(), Provenance())
@@ -156,7 +165,7 @@ def read_phrases(files: Sequence[str], case: str = "lower") -> list[str]:
     """
     found: dict[str, tuple[str, str, int]] = {}
     for name in files:
-        for entry, line in _entries(Path(name), "list of phrases"):
+        for entry, line in read_entries(Path(name), "list of phrases"):
             if len(entry.split()) == 1 and "-" not in entry:
                 raise DataError(
                     f"{name}, line {line}: {quoted_entry(entry)} is a single word",
@@ -199,11 +208,33 @@ def _pairs(path: Path, what: str, first: str, second: str) -> dict[str, tuple[st
     return found
 
 
+def _typed_pairs(typed: str) -> dict[str, tuple[str, int]]:
+    """Word -> the name it counts as, and which of the names this is, of ``kin=son,wife;house=hut``."""
+    found: dict[str, tuple[str, int]] = {}
+    for number, one in enumerate(typed.split(";"), 1):
+        name, _, words = (part.strip() for part in one.partition("="))
+        own = [word.strip() for word in words.split(",") if word.strip()]
+        if not name or not own:
+            raise DataError(
+                f"--merge: {one.strip()!r} is not NAME=WORD,WORD", "type it as in 'kin=son,wife;house=hut,cabin'"
+            )
+        for word in own:
+            before = found.setdefault(word, (name, number))
+            if before[0] != name:
+                raise DataError(
+                    f"--merge: {quoted_entry(word)} becomes {quoted_entry(before[0])} and {quoted_entry(name)}",
+                    "a word can become one thing only: remove one of them",
+                )
+    return found
+
+
 def _merges(files: Sequence[str]) -> dict[str, str]:
     found: dict[str, tuple[str, int, str]] = {}
     names: dict[str, tuple[str, int, str]] = {}
     for name in files:
-        for term, (becomes, row) in _pairs(Path(name), "table of merges", "term", "as").items():
+        typed = "=" in name
+        pairs = _typed_pairs(name) if typed else _pairs(Path(name), "table of merges", "term", "as")
+        for term, (becomes, row) in pairs.items():
             other_name, other_row, file = names.setdefault(becomes.lower(), (becomes, row, name))
             if other_name != becomes:
                 raise DataError(
