@@ -17,8 +17,10 @@ from millstone.core.corpus.documents import DocumentBlock
 from millstone.core.corpus.repeats import Repeats
 from millstone.core.matrix.on_disk import SHARE
 from millstone.core.scan.scan import scan
+from millstone.core.settings.conditions import condition_from
 from millstone.core.tables.table import distinct_rows
 from millstone.texts.documents import are_counted_as_read, documents_of, looks_at_all_texts
+from millstone.texts.inputs.fields import OF_PARTS
 from millstone.texts.inputs.finding.finding import all_files
 from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.inputs.reader import read_in_blocks
@@ -195,7 +197,25 @@ def in_units(request: TextRequest, corpus: Corpus) -> tuple[Corpus, int]:
     corpus = with_positions(corpus)
     if request.reading.groups_are_parts:
         corpus = grouped_by_part(corpus)
+    if request.reading.where:
+        corpus = _of_wanted_parts(corpus, request)
     return corpus, int((~long_enough).sum())
+
+
+def _of_wanted_parts(corpus: Corpus, request: TextRequest) -> Corpus:
+    """The parts that the conditions on parts keep."""
+    conditions = [one for one in map(condition_from, request.reading.where) if one.field in OF_PARTS]
+    kept = np.ones(len(corpus.documents), dtype=bool)
+    for condition in conditions:
+        if condition.field in corpus.documents:
+            values = map(str, corpus.documents[condition.field].tolist())
+            kept &= [bool(condition.holds({condition.field: value})) for value in values]
+    if len(kept) and not kept.any():
+        raise DataError(
+            f"--where leaves no part of {numbered(len(kept), 'part')}",
+            "loosen the condition; parts are numbered from 1",
+        )
+    return corpus.keep(kept)
 
 
 def _least_whole(request: TextRequest) -> int:

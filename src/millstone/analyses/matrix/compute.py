@@ -43,13 +43,23 @@ def document_terms(counts: Counts, settings: MatrixSettings | None = None) -> Do
     if not settings.transpose:
         return DocumentTerms(rows, names, values)
     # a term may have the name of a column
-    across = np.array(counts.groups if settings.by == "group" else counts.documents["document"], dtype=object)
+    across = np.array(counts.groups if settings.by == "group" else _headings(counts), dtype=object)
     return DocumentTerms(Table({"term": names}), across, values.transposed())
 
 
 def _wanted(whole: Part, settings: MatrixSettings) -> np.ndarray:
     wanted = (whole.freq >= settings.min_freq) & (whole.docs >= settings.min_docs)
     return wanted & (whole.freq <= settings.max_freq) if settings.max_freq else wanted
+
+
+def _headings(counts: Counts) -> list[str]:
+    """The names of documents as headings of columns; where some are alike, their groups, with the name if need be."""
+    names, groups = (list(map(str, counts.documents[name].tolist())) for name in ("document", "group"))
+    if len(set(names)) == len(names):
+        return names
+    if len(set(groups)) == len(groups):
+        return groups
+    return [f"{group}/{name}" for group, name in zip(groups, names, strict=True)]
 
 
 def _weighted(matrix: SparseMatrix, base: np.ndarray, weight: str, rarity: np.ndarray) -> SparseMatrix:

@@ -66,6 +66,42 @@ def field_rules(given: Any) -> tuple[FieldRule, ...]:
     return tuple(_rule(str(name), table) for name, table in given.items())
 
 
+def field_rule_typed(typed: str) -> FieldRule:
+    """Read a field with its rules as they are typed: ``kind from place: *cemetery* = cemetery, else other``.
+
+    Parameters
+    ----------
+    typed : str
+        A pattern between slashes is a regular expression; commas part the rules.
+
+    Returns
+    -------
+    FieldRule
+
+    Raises
+    ------
+    ValueError
+    """
+    head, colon, tail = typed.partition(":")
+    name, word, source = (part.strip() for part in head.partition(" from "))
+    parts = [part.strip() for part in tail.split(",") if part.strip()]
+    if not (colon and name and word and source and parts):
+        raise ValueError(
+            f"must be written 'NEW from FIELD: *pattern* = value, else other', not {beginning_of(typed)!r}"
+        )
+    table: dict[str, Any] = {"source": source, "rules": []}
+    for part in parts:
+        if part.startswith("else ") and part is parts[-1]:
+            table["otherwise"] = part.removeprefix("else ").strip()
+            continue
+        one, equals, value = (side.strip() for side in part.rpartition("="))
+        if not (equals and one and value):
+            raise ValueError(f"{name}: {part!r} is no rule; write *pattern* = value, or else value at the end")
+        is_regex = len(one) > 2 and one.startswith("/") and one.endswith("/")
+        table["rules"].append({REGEX: one[1:-1], "value": value} if is_regex else {GLOB: one, "value": value})
+    return _rule(name, table)
+
+
 def _rule(name: str, table: Any) -> FieldRule:
     if not isinstance(table, Mapping):
         raise ValueError(f"{name}: must be a table with source, rules and otherwise")

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, Any
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.conditions import condition_from
 from millstone.core.settings.declare import setting
-from millstone.core.settings.field_rules import field_rules
+from millstone.core.settings.field_rules import field_rule_typed, field_rules
 from millstone.core.settings.kind import Kind
 from millstone.core.settings.kinds import MOST, free_text, names, path, paths, regex, switch
 
@@ -65,6 +65,11 @@ def _read_condition(typed: str) -> str:
     return typed
 
 
+def _read_field(typed: str) -> str:
+    field_rule_typed(typed)
+    return typed
+
+
 @frozen
 class InputOptions:
     """Where documents come from."""
@@ -76,7 +81,7 @@ class InputOptions:
     group: str = setting(
         free_text("FIELD"),
         "",
-        "what makes the groups: a column or other field, folder, file, or part (of texts cut by --unit) "
+        "what makes the groups: a column or other field, folder, file, document, or part (of texts cut by --unit) "
         "(default: NAME of NAME=PATH, else the subfolder, else the file's name)",
     )
     order: tuple[str, ...] = setting(names("A,B,C"), (), "the order of groups in tables and charts")
@@ -85,6 +90,12 @@ class InputOptions:
     )
     path_pattern: str = setting(
         regex("REGEX"), "", "named groups of a regular expression on the path become fields: '(?P<year>[0-9]{4})'"
+    )
+    field: tuple[str, ...] = setting(
+        Kind("'NEW from FIELD: ...'", _read_field, repeatable=True),
+        (),
+        "make a field of another by rules, the first that fits: 'kind from place: *school* = school, else other'; "
+        "may be repeated",
     )
     where: tuple[str, ...] = setting(
         Kind("'FIELD OP VALUE'", _read_condition, repeatable=True),
@@ -126,6 +137,11 @@ class InputOptions:
     fields: "tuple[FieldRule, ...]" = setting(
         Kind("", str, check=_field_rules), (), "fields made from others by rules, in a study file"
     )
+
+    @property
+    def rules_of_fields(self) -> "tuple[FieldRule, ...]":
+        """The fields made by rules, of a study file and as typed."""
+        return (*self.fields, *map(field_rule_typed, self.field))
 
     @property
     def groups_are_parts(self) -> bool:

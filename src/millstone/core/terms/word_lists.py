@@ -97,7 +97,7 @@ class Entries:
         self.capitals = frozenset(" ".join(entry_tokens(entry)) for entry in apart)
         entries = [entry for entry in entries if entry not in apart]
         patterns = [entry for entry in entries if is_pattern(entry)]
-        words_only = (unescaped(entry) for entry in entries if not is_pattern(entry))
+        words_only = (entry for entry in entries if not is_pattern(entry))
         self._words = self.capitals | {" ".join(map(fold, entry_tokens(entry))) for entry in words_only}
         self._tests = [wildcard_test(fold(normalise(pattern))) for pattern in patterns]
 
@@ -116,7 +116,8 @@ class Entries:
 
 def is_pattern(entry: str) -> bool:
     """Whether an entry is a pattern, not a word, with ``*`` for any letters or ``?`` for one."""
-    return has_wildcards(entry) and len(entry.split()) == 1
+    # one with signs that are taken as they stand is held against words as they stand, too
+    return (has_wildcards(entry) or unescaped(entry) != entry) and len(entry.split()) == 1
 
 
 def entries_of_several_words(word_list: WordList) -> list[str]:

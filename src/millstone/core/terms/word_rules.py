@@ -6,7 +6,7 @@ from functools import partial
 
 import numpy as np
 
-from millstone.core.base.wildcards import unescaped, wildcard_test
+from millstone.core.base.wildcards import wildcard_test
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.form_words import FormWords
 from millstone.core.settings.preparation import Preparation
@@ -143,4 +143,4 @@ def idle_entries(
 def _fits_any(entry: str, fold: Callable[[str], str], known: Set[str]) -> bool:
     if is_pattern(entry):
         return any(map(wildcard_test(fold(normalise(entry))), known))
-    return " ".join(map(fold, entry_tokens(unescaped(entry)))) in known
+    return " ".join(map(fold, entry_tokens(entry))) in known

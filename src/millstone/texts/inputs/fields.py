@@ -21,6 +21,11 @@ RESERVED = frozenset(("document", "group", "part_of", "part", "position"))
 _KEY_NAMES = ("document", "file", "filename", "file_name", "path", "name", "id")
 
 
+OF_PARTS = ("part", "part_of", "position")
+"""Fields that documents have when they are cut into parts."""
+_OWN = ("document",)
+
+
 class FieldAssigner:
     """Gives documents their fields and groups, and drops those that a condition excludes; `met` is what it met."""
 
@@ -29,7 +34,9 @@ class FieldAssigner:
         self._reading = reading
         self._provenance = provenance
         self._pattern = pattern("--path-pattern", reading.path_pattern) if reading.path_pattern else None
-        self._conditions = [condition_from(typed) for typed in reading.where]
+        self._rules = reading.rules_of_fields
+        conditions = map(condition_from, reading.where)
+        self._conditions = [one for one in conditions if one.field not in OF_PARTS or reading.unit.kind == "whole"]
         self._joined = _Joined(reading, provenance, self.met) if reading.metadata else None
         for typed in reading.where:
             if "==" in typed and not condition_from(typed).value.startswith("="):
@@ -59,21 +66,24 @@ class FieldAssigner:
             fields |= {name: value or "" for name, value in found.groupdict().items()}
         if self._joined:
             fields |= self._joined.fields_of(document.name, inside, fields)
-        for rule in self._reading.fields:
-            own = {"document": document.name, "file": inside, self._reading.id: document.name}
+        field = self._group_field(named)
+        own: dict[str, str] = {}
+        if self._rules or self._conditions or field in _OWN:
+            folder = _folder_of(inside, document.source)
+            own = {"document": document.name, "file": inside, "folder": folder, self._reading.id: document.name}
+        for rule in self._rules:
             if rule.source in fields or rule.source in own:
-                source = {**own, **fields}[rule.source]
-                fields[rule.name] = rule.value_for(source)
+                fields[rule.name] = rule.value_for({**own, **fields}[rule.source])
         if not fields.keys() <= self.met.fields.keys():
             self.met.fields |= dict.fromkeys(fields)
-        field = self._group_field(named)
         if self._conditions:
-            own = {"document": document.name, "file": inside, self._reading.id: document.name}
-            own["group"] = fields.get(field, "") if field else group
+            own["group"] = {**own, **fields}.get(field, "") if field else group
             if not self._kept_by_conditions({**own, **fields}):
                 self._provenance.filtered += 1
                 return None
-        if field:
+        if field in _OWN and field not in fields:
+            group = own[field]
+        elif field:
             group = self._group(document, fields, field)
             fields.pop(field)
         self.met.kept += 1
@@ -83,7 +93,7 @@ class FieldAssigner:
 
     def described_block(self, block: DocumentBlock, group: str, named: bool) -> DocumentBlock | None:
         """Assign fields to many rows of a table; None where they have to be looked at one by one."""
-        if self._pattern or self._joined or self._reading.fields or self._conditions:
+        if self._pattern or self._joined or self._rules or self._conditions:
             return None
         fields = dict(block.fields)
         field = self._group_field(named)
@@ -158,7 +168,7 @@ class FieldAssigner:
         ------
         DataError
         """
-        known = (*self.met.fields, "document", "file", "group", self._reading.id)
+        known = (*self.met.fields, "document", "file", "folder", "group", self._reading.id)
         for condition in self._conditions:
             if condition.field not in known:
                 raise DataError(
@@ -166,7 +176,7 @@ class FieldAssigner:
                     f"{nearest(condition.field, self.met.fields)}",
                     f"the fields are {nearest_names(condition.field, known[:-1])}",
                 )
-        for rule in self._reading.fields:
+        for rule in self._rules:
             if rule.name not in self.met.fields:
                 raise DataError(
                     f"the field {rule.name!r} is made from {rule.source!r}, which no document has",
@@ -267,3 +277,9 @@ class _Joined:
                     f"{numbered(len(names), what)} of {self._name if what == 'row' else 'the texts'} "
                     f"{verb} no {other}: {shown}"
                 )
+
+
+def _folder_of(inside: str, source: str) -> str:
+    """The name of the folder that a file lies in."""
+    folder = Path(inside).parent.name
+    return folder or Path(source.partition(", row ")[0]).absolute().parent.name
