@@ -65,7 +65,8 @@ def parser_of(command: Command, full: bool) -> Parser:
         Preparation,
     ):
         add_settings(parser, settings, full)
-    add_settings(parser, Output, full, only=() if command.chooses_rows else ("output", "force", "legend", "quiet"))
+    chosen = ("output", "force", "legend", *(() if command.looks_only else ("say",)), "quiet")
+    add_settings(parser, Output, full, only=() if command.chooses_rows else chosen)
     add_settings(parser, Work, full)
     add_study(parser, full)
     add_common(parser, full)

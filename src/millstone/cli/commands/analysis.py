@@ -78,6 +78,11 @@ def present(outcome: "Outcome") -> None:
         print_table(shown, shown.table, step.output)
     else:
         print_table(outcome.result, outcome.chosen.table, step.output)
+    if step.output.say:
+        # few results are put into words
+        from millstone.study.record.in_words import in_words
+
+        say("", *map(str, in_words(outcome.result)), "")
     if not step.output.quiet:
         for line in summary(outcome):
             say(line)

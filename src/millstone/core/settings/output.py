@@ -31,4 +31,5 @@ class Output:
     columns: tuple[str, ...] = setting(names("A,B"), (), "show and save only these columns, in this order")
     force: bool = setting(switch(), False, "overwrite files that millstone did not write or that were edited")
     legend: bool = setting(switch(), False, "explain the columns below a table on the screen")
+    say: bool = setting(switch(), False, "say what was found in a few sentences, below the table")
     quiet: bool = setting(switch(), False, "no summary on standard error")

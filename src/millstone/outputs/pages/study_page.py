@@ -26,6 +26,16 @@ class SettingView:
 
 
 @dataclass(frozen=True)
+class FindingView:
+    """What was found in a step: the step's number and heading, and its sentences, numbers linked to their rows."""
+
+    number: int
+    id: str
+    heading: str
+    sentences: Markup
+
+
+@dataclass(frozen=True)
 class StepView:
     """One step: its heading, what it asks, how it is typed, what was read, and what came of it."""
 
@@ -49,6 +59,7 @@ class StudyView:
     date: str
     version: str
     steps: Sequence[StepView]
+    findings: Sequence[FindingView]
     methods: str
     groups: TableView
     inputs: TableView

@@ -60,7 +60,12 @@ class TableView:
 
 
 def view_of(
-    result: Result, caption: str, most: int = ROWS, links: Mapping[str, str] | None = None, whole: str = ""
+    result: Result,
+    caption: str,
+    most: int = ROWS,
+    links: Mapping[str, str] | None = None,
+    whole: str = "",
+    named: Mapping[tuple[str, ...], str] | None = None,
 ) -> TableView:
     """The first rows of each list of a result.
 
@@ -74,6 +79,8 @@ def view_of(
         Term -> where on the page its lines are.
     whole : str
         The file that has all rows, if any.
+    named : mapping, optional
+        The names of its list and what a row is of -> the id that the row gets, so that it can be linked to.
     """
     result = largest_first(result)
     table, blocks = result.table, result.blocks
@@ -83,7 +90,9 @@ def view_of(
     views = [
         BlockView(
             result.schema.joint.join(map(str, keys)),
-            _rows(result, rows.first(limit), names, links or {}, exact=not most),
+            _rows(
+                result, rows.first(limit), names, links or {}, not most, _ids(result, keys, rows.first(limit), named)
+            ),
             " (all other groups)" if REST in keys else "",
         )
         for keys, rows in parts
@@ -134,10 +143,36 @@ def _meanings(result: Result, names: Collection[str]) -> list[ColumnView]:
     ]
 
 
-def _rows(result: Result, rows: Table, names: Sequence[str], links: Mapping[str, str], exact: bool) -> Markup:
+def key_of(result: Result) -> str:
+    """The column that says what a row is of: that of the schema, or the first that is looked for by name."""
+    likely = (result.schema.key, "term", "value", "collocate", "branch", "term_a", "group")
+    return next((name for name in likely if name and name in result.table and name not in result.blocks), "")
+
+
+def _ids(
+    result: Result, keys: Sequence[object], rows: Table, named: Mapping[tuple[str, ...], str] | None
+) -> list[str] | None:
+    """The id of each row, empty for those that have none."""
+    key = key_of(result)
+    if not named or not key:
+        return None
+    lists = tuple(map(str, keys))
+    return [named.get((*lists, str(value)), "") for value in rows[key].tolist()]
+
+
+def _rows(
+    result: Result,
+    rows: Table,
+    names: Sequence[str],
+    links: Mapping[str, str],
+    exact: bool,
+    ids: Sequence[str] | None = None,
+) -> Markup:
     """The rows as markup, the ends of cells left to the reader of the page, as HTML allows."""
     cells = [_cells(result, rows, name, links, exact) for name in names]
-    return Markup("\n".join(f"<tr>{''.join(row)}" for row in zip(*cells, strict=True)))
+    every = ["".join(row) for row in zip(*cells, strict=True)]
+    starts = [f"<tr id={one}>" if one else "<tr>" for one in ids] if ids else ["<tr>"] * len(every)
+    return Markup("\n".join(f"{start}{row}" for start, row in zip(starts, every, strict=True)))
 
 
 def _cells(result: Result, rows: Table, name: str, links: Mapping[str, str], exact: bool) -> list[str]:

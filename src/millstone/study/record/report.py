@@ -6,6 +6,8 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import quote
 
+from markupsafe import Markup, escape
+
 from millstone.analyses.base.settings_line import command_words, settings_line
 from millstone.analyses.base.step import Step
 from millstone.core.base.version import VERSION
@@ -18,9 +20,12 @@ from millstone.core.tables.columns import by_name, integer, text
 from millstone.core.tables.result import COMPANION, Result
 from millstone.core.tables.table import Table, distinct_rows
 from millstone.outputs.pages.figure import embedded
-from millstone.outputs.pages.study_page import Link, SettingView, StepView, StudyView, study_page
+from millstone.outputs.pages.page import visible
+from millstone.outputs.pages.study_page import FindingView, Link, SettingView, StepView, StudyView, study_page
 from millstone.outputs.pages.table import TableView, sizes_view, view_of
 from millstone.study.record.files import StudyFiles
+from millstone.study.record.in_words import in_words
+from millstone.study.record.in_words.sentence import Key, Sentence
 from millstone.study.record.methods import methods, of_keyness
 from millstone.study.record.summary import read_lines
 from millstone.study.record.versions import citation, versions
@@ -44,6 +49,7 @@ class Report:
         self._study, self._files, self._file = study, files, files.path
         self._links = _lines_of_terms(study)
         self._steps: list[StepView] = []
+        self._findings: list[FindingView] = []
         self._groups: dict[str, tuple[GroupSize, ...]] = {}
         self._draws = False
         self._compared: dict[str, list[int]] = {}
@@ -61,6 +67,15 @@ class Report:
             figure = embedded(drawn.contents[".svg"], number, drawn.title, drawn.caption, drawn.above)
             self._draws = True
         name = f" ({step.name})" if step.name else ""
+        said, ids = in_words(outcome.result), {}
+        if said:
+            rows = [part.row for one in said for part in one.parts if not isinstance(part, str)]
+            ids = {row: f"row-{number}-{at}" for at, row in enumerate(dict.fromkeys(rows), 1)}
+        table = self._table(outcome, number, ids)
+        if said:
+            shown = str(table.blocks) if table else ""
+            heading = f"{step.command.name}{name}"
+            self._findings.append(FindingView(number, f"step-{number}", heading, _linked(said, ids, shown)))
         self._steps.append(
             StepView(
                 f"step-{number}",
@@ -71,7 +86,7 @@ class Report:
                 outcome.notes,
                 _settings(step),
                 figure,
-                self._table(outcome, number),
+                table,
                 [Link(path.name, self._href(path)) for path in outcome.written if not path.name.endswith(COMPANION)],
             )
         )
@@ -85,6 +100,7 @@ class Report:
             self._files.date(),
             VERSION,
             self._steps,
+            self._findings,
             " ".join([self._methods(inputs, groups), *self._tests()]),
             sizes_view(groups),
             self._inputs(),
@@ -94,7 +110,7 @@ class Report:
         )
         return study_page(study.title, view)
 
-    def _table(self, outcome: Outcome, number: int) -> TableView | None:
+    def _table(self, outcome: Outcome, number: int, ids: Mapping[Key, str]) -> TableView | None:
         result = outcome.chosen
         if not result.table.names:
             return None
@@ -104,7 +120,7 @@ class Report:
         of = f" in {numbered(lists, 'list')}" if lists and lists > 1 else ""
         caption = f"{outcome.step.command.name}: {numbered(len(result.table), 'row')}{of}"
         links = self._links.get(Path(output).resolve(), {}) if output else {}
-        return view_of(result, caption, links=links, whole=whole)
+        return view_of(result, caption, links=links, whole=whole, named=ids)
 
     def _methods(self, inputs: str, groups: tuple[GroupSize, ...]) -> str:
         shared = self._study.shared
@@ -181,3 +197,17 @@ def _lines_of_terms(study: Study) -> Mapping[Path, Mapping[str, str]]:
                 links = found.setdefault(Path(other.output.output).resolve(), {})
                 links |= {one.casefold(): f"step-{number}" for one in step.settings.find if one.isalnum()}
     return found
+
+
+def _linked(said: Sequence[Sentence], ids: Mapping[Key, str], shown: str) -> Markup:
+    """Sentences whose numbers lead to their rows, where the page shows these."""
+    parts: list[str] = []
+    for one in said:
+        if one.opens and parts:
+            parts.append(Markup("<br>"))
+        for part in one.parts:
+            text = escape(visible(part if isinstance(part, str) else part.text))
+            name = "" if isinstance(part, str) else ids[part.row]
+            parts.append(Markup(f'<a href="#{name}">{text}</a>') if name and f"id={name}>" in shown else text)
+        parts.append(Markup(" "))
+    return Markup("").join(parts)
