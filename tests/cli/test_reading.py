@@ -439,6 +439,17 @@ class Reading(ProgramTest):
         self.assertIn("note: c.png was not drawn: there is nothing to draw", undrawn.err)
         self.assertFalse((self.folder / "c.png").exists())
 
+    def test_a_page_of_lines_holds_no_more_than_it_shows(self):
+        # one paragraph of 150,000 characters
+        words = [f"word{n % 97}" if n % 600 else "anchor" for n in range(23_400)]
+        self.write("one/long.txt", " ".join(words))
+        for context in ((), ("--context", "document")):
+            self.succeeds("concordance", "one", "--find", "anchor", *context, "-o", "lines.html")
+            page = (self.folder / "lines.html").read_text("utf-8")
+            self.assertEqual(page.count("<details data-line"), 39)
+            self.assertLess(len(page), 300_000)
+            self.assertEqual(page.count("<b>anchor</b>"), 2 * 39, "in each line and in its paragraph")
+
     def test_on_a_terminal_what_is_found_stands_in_one_column(self):
         around = (
             "before it (",

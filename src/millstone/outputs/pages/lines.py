@@ -13,6 +13,9 @@ from millstone.outputs.pages.page import page, visible
 PARAGRAPHS = "paragraphs"
 """The further table that holds the paragraph of each line: ``line, left, right``."""
 
+# a line shows no more of its context, and an open one no more of its paragraph, on either side
+_OF_LINE, _OF_PARAGRAPH = 200, 1500
+_MORE = "\u2026"
 _ORDERS = {"line": "document", "left": "left", "right": "right"}
 
 
@@ -59,6 +62,8 @@ def _line(row: Mapping[Any, Any], paragraphs: Mapping[int, Mapping[str, Any]]) -
     before, after = left, right
     if row["line"] in paragraphs:
         before, after = (str(paragraphs[row["line"]][name]) for name in ("left", "right"))
+    before, after = _end_of(before, _OF_PARAGRAPH), _beginning_of(after, _OF_PARAGRAPH)
+    left, right = _end_of(left, _OF_LINE), _beginning_of(right, _OF_LINE)
     return {
         "number": row["line"],
         "numbered": f"{row['line']:,}",
@@ -68,6 +73,16 @@ def _line(row: Mapping[Any, Any], paragraphs: Mapping[int, Mapping[str, Any]]) -
         "right": _marked("", found, right, row),
         "paragraph": _marked(before, found, after, row),
     }
+
+
+def _beginning_of(text: str, most: int) -> str:
+    """The beginning of a text, cut between words."""
+    return text if len(text) <= most else f"{text[:most].rpartition(' ')[0] or text[:most]} {_MORE}"
+
+
+def _end_of(text: str, most: int) -> str:
+    """The end of a text, cut between words."""
+    return text if len(text) <= most else f"{_MORE} {text[-most:].partition(' ')[2] or text[-most:]}"
 
 
 def _marked(left: str, found: str, right: str, row: Mapping[Any, Any]) -> Markup:

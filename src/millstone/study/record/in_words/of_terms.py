@@ -138,7 +138,7 @@ def freq(result: Result) -> Iterator[Sentence]:
             ]
             for row in highest
         ]
-        yield sentence(
+        yield opening(
             f"In {group_in_words(result, group)} the commonest of the {numbered(len(rows), 'term')} listed: ",
             *several(items),
             ".",
