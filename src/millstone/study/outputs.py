@@ -60,7 +60,9 @@ def claim_outputs(step: Step[Any], outputs: Outputs) -> None:
         if path and path != HERE:
             check_ending(Path(path), tuple(endings), option(name))
             outputs.claim(Path(path))
-    if step.chart.chart:
+    if step.chart.chart and is_folder(step.chart.chart):
+        outputs.claim_folder(Path(step.chart.chart))
+    elif step.chart.chart:
         path = Path(step.chart.chart)
         check_ending(path, FIGURES, "--chart")
         outputs.claim(path)

@@ -1,6 +1,6 @@
 """Carrying out a step: claim its outputs, read and scan its texts, analyse, write."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of, texts_of
 from millstone.analyses.base.guards.notes import guard_notes
 from millstone.analyses.base.step import Step
-from millstone.core.base.errors import DataError
+from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.read_errors import check_room
 from millstone.core.base.wildcards import literal_signs
@@ -17,11 +17,13 @@ from millstone.core.corpus.group_names import groups_alike
 from millstone.core.scan.scan import scan
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.core.tables.result import Result
+from millstone.outputs.charts.settings import MOST_DRAWN, OF_PAGE
 from millstone.outputs.files.formats.matrix import dense_size
 from millstone.outputs.files.formats.table import like_formulas
+from millstone.outputs.files.names import file_names
 from millstone.outputs.files.rows import arrange, as_called, chosen_columns, first_rows
 from millstone.outputs.files.writing import Outputs
-from millstone.study.outputs import add_tables
+from millstone.study.outputs import add_tables, is_folder
 from millstone.study.record.replaced import in_figure, replaced
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
@@ -126,17 +128,22 @@ class StepRunner:
         # the plotting library takes half a second to import, and most runs draw nothing
         from millstone.outputs.charts import draw
 
+        if step.output.top and not step.chart.chart_top:
+            # the figure follows the table
+            step = replace(step, chart=replace(step.chart, chart_top=min(step.output.top, MOST_DRAWN)))
+        figures, about = figures_of(step.command, result.command), in_figure(step.command.name, step.inputs.input)
+        if is_folder(step.chart.chart):
+            for path, part in _by_list(result, Path(step.chart.chart)):
+                outputs.claim(path)
+                outputs.add(
+                    path, draw.drawn(part, step.chart, figures, [path.suffix], notes, about).contents[path.suffix]
+                )
+            notes[:] = dict.fromkeys(notes)
+            return None
         path = Path(step.chart.chart)
         ending = path.suffix.lower()
-        endings = [ending, *([".svg"] if self.for_report else [])]
-        drawn = draw.drawn(
-            result,
-            step.chart,
-            figures_of(step.command, result.command),
-            endings,
-            notes,
-            in_figure(step.command.name, step.inputs.input),
-        )
+        endings = [ending, *([OF_PAGE] if self.for_report else [])]
+        drawn = draw.drawn(result, step.chart, figures, endings, notes, about)
         outputs.add(path, drawn.contents[ending])
         return drawn if self.for_report else None
 
@@ -169,3 +176,15 @@ class StepRunner:
             size = dense_size(result.matrix)
             if size > _LARGE:
                 self.warn(f"{step.output.output} will take about {size / 1e9:,.1f} GB; as .mtx it takes far less")
+
+
+def _by_list(result: Result, folder: Path) -> Iterator[tuple[Path, Result]]:
+    """A figure's path for each list or comparison of a result, and the part that it draws."""
+    if not result.blocks:
+        raise UsageError(
+            f"--chart {folder}: this table has no groups to split", "name a file instead, such as figure.png"
+        )
+    parts = list(result.table.by(result.blocks))
+    names = file_names([" against ".join(map(str, values)) for values, _ in parts])
+    for name, (_, table) in zip(names, parts, strict=True):
+        yield folder / f"{name}.png", replace(result, table=table)

@@ -37,7 +37,7 @@ def draw_means(
     """The means of some values, one row per value, one dot per group; `documents` has one row per document."""
     groups = [size.name for size in documents.groups]
     means = possible_means(documents.frame, shown, groups, documents.columns)
-    figure = theme.new_figure(max(theme.HEIGHT, len(shown) * (0.13 * len(groups) + 0.15) + 1.6))
+    figure = theme.new_figure(max(theme.least_height(), len(shown) * (0.13 * len(groups) + 0.15) + 1.6))
     axes = figure.subplots()
     look = GroupLook(documents.groups, settings.chart_colors)
     axes.grid(axis="x")

@@ -200,7 +200,7 @@ def draw_heat(result: Result, settings: ContrastChartSettings) -> Figure:
     else:
         scaled = scaled.groupby(frame["group"].to_numpy()).mean().reindex([size.name for size in result.groups])
         rows = scaled.index.tolist()
-    figure = theme.new_figure(max(theme.HEIGHT, len(rows) * 0.26 + 2.6))
+    figure = theme.new_figure(max(theme.least_height(), len(rows) * 0.26 + 2.6))
     axes = figure.subplots()
     reach = float(np.nanmax(np.abs(scaled.to_numpy()), initial=0.1))
     shades = settings.chart_colors[0] if is_map(settings.chart_colors) else "PuOr_r"

@@ -55,7 +55,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
     sides = {side: _tree(rows) for side, rows in here.groupby("side", sort=False)}
     left_out = sum(_cut(trees, _MOST_LEAVES) for trees in sides.values())
     leaves = max(sum(map(_leaves, trees)) for trees in sides.values())
-    figure = theme.new_figure(max(theme.HEIGHT, leaves * _ROW + 1.6))
+    figure = theme.new_figure(max(theme.least_height(), leaves * _ROW + 1.6))
     axes = figure.subplots()
     axes.axis("off")
     look = GroupLook(result.groups, settings.chart_colors)

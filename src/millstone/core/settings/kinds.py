@@ -16,6 +16,10 @@ if TYPE_CHECKING:
 
 _CLASS = re.compile(r"[a-z]{2}(?::[a-z_]+)?")
 _SIZE = re.compile(r"(\d{1,9}(?:\.\d{1,9})?)\s*([MG])(?:i?B)?", re.ASCII | re.IGNORECASE)
+_FIGURE = re.compile(r"(\d{1,5}(?:\.\d{1,3})?)\s*x\s*(\d{1,5}(?:\.\d{1,3})?)\s*(in|mm|px)?")
+# of a figure; a side may be a hundred times as long
+_LEAST_SIDE = {"in": 1.0, "mm": 25.0, "px": 100.0}
+_LARGEST_SIDE = 100
 _UNITS = {"M": 20, "G": 30}
 _LEAST_SIZE = 100 << 20
 
@@ -249,6 +253,20 @@ def share(metavar: str, or_none: bool = False, alone: str = "") -> Kind:
         return float(value)
 
     return Kind(metavar, read, alone=alone)
+
+
+def figure_size(metavar: str) -> Kind:
+    """A width and a height: two numbers with an x between them, in inches unless ``mm`` or ``px`` follows."""
+
+    def read(typed: str) -> tuple[float, float, str]:
+        found = _FIGURE.fullmatch(typed.strip().lower())
+        sides = (float(found[1]), float(found[2])) if found else (0.0, 0.0)
+        unit = (found[3] or "in") if found else "in"
+        if not all(_LEAST_SIDE[unit] <= side <= _LEAST_SIDE[unit] * _LARGEST_SIDE for side in sides):
+            raise ValueError(f"must be a width and a height such as 6.5x4in, 160x90mm or 1280x800px, not {typed!r}")
+        return (*sides, unit)
+
+    return Kind(metavar, read, shown=lambda size: f"{size[0]:g}x{size[1]:g}{size[2]}")
 
 
 def choice_or_field(metavar: str, *allowed: str, prefixes: Sequence[str]) -> Kind:

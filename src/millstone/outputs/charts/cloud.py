@@ -19,6 +19,7 @@ from millstone.outputs.charts.outlines import CELL, Outline, outline_of
 from millstone.outputs.charts.packing import Area, packed
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
 from millstone.outputs.charts.settings import CloudSettings, SeededCloudSettings
+from millstone.outputs.charts.svg_text import WordText, as_text
 
 _FULL, _SHRINK, _TRIES = 0.72, 0.94, 24
 _TALLEST = 0.9
@@ -174,9 +175,11 @@ def _fill(
     for axes, panel, inks, size, place in zip(grid, panels, colours, sizes, places, strict=True):
         for number, at in enumerate(place):
             if at is not None:
-                path = panel.outlines[number].drawn(float(size[number]), at[1] * CELL, at[0] * CELL)
+                outline, corner = panel.outlines[number], (at[1] * CELL, at[0] * CELL)
                 edge = _EDGE * float(size[number]) if panel.hollow[number] else 0.0
-                axes.add_artist(_word(path, panel.words[number], inks[number], edge))
+                patch = _word(outline.drawn(float(size[number]), *corner), panel.words[number], inks[number], edge)
+                axes.add_artist(patch)
+                as_text(patch, axes, WordText(panel.words[number], float(size[number]), corner, outline))
     least = settings.chart_sizes[0]
     small = [panel.shares(largest, settings, scale) < least for panel in panels]
     drawn = [[at is not None for at in place] for place in places]

@@ -5,7 +5,7 @@ from itertools import combinations
 
 import matplotlib as mpl
 import numpy as np
-from matplotlib.colors import is_color_like, to_hex, to_rgb
+from matplotlib.colors import ListedColormap, is_color_like, to_hex, to_rgb
 
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
@@ -18,6 +18,8 @@ _COLOURS = ("#17567a", "#d0612a", "#e2b13c", "#5fa8a0", "#7c2f3a", "#c08fc4", "#
 _MARKS = "osD^vPXh"
 _READABLE = 4.5
 _ALIKE = 0.08
+# a map of no more colours is one for kinds
+_OF_KINDS = 20
 _FROM, _TO = 0.05, 0.85
 
 
@@ -68,13 +70,25 @@ def difference(one: str, other: str) -> float:
 
 def shades(colours: Sequence[str], number: int) -> list[str]:
     """So many shades of a colour map, the strongest first, each readable as text on white."""
-    at = np.linspace(_FROM, _TO, max(number, 1))
-    return [as_text(to_hex(one)) for one in mpl.colormaps[colours[0]](at)]
+    return [as_text(one) for one in _of_map(colours[0], number)]
+
+
+def _of_map(name: str, number: int) -> list[str]:
+    """So many colours of a map: of one for kinds its colours in order, of others evenly chosen."""
+    colours = mpl.colormaps[name]
+    if isinstance(colours, ListedColormap) and colours.N <= _OF_KINDS:
+        return [to_hex(colours(at % colours.N)) for at in range(max(number, 1))]
+    return [to_hex(one) for one in colours(np.linspace(_FROM, _TO, max(number, 1)))]
 
 
 def is_map(colours: Sequence[str]) -> bool:
     """Whether the colours are those of one colour map."""
-    return len(colours) == 1 and colours[0] in MAPS
+    return len(colours) == 1 and _is_map(colours[0])
+
+
+def _is_map(name: str) -> bool:
+    # a few maps are called like colours
+    return name in MAPS or (name in mpl.colormaps and not is_color_like(name))
 
 
 def named(colours: Sequence[str], number: int) -> list[str]:
@@ -93,7 +107,7 @@ def named(colours: Sequence[str], number: int) -> list[str]:
     if not colours:
         return [_COLOURS[one % len(_COLOURS)] for one in range(number)]
     if is_map(colours):
-        return [to_hex(one) for one in mpl.colormaps[colours[0]](np.linspace(_FROM, _TO, max(number, 1)))]
+        return _of_map(colours[0], number)
     if len(colours) < number:
         raise DataError(
             f"--chart-colors: {numbered(len(colours), 'colour')} for {numbered(number, 'group')}",
@@ -121,7 +135,7 @@ def notes_on(colours: Sequence[str], groups: Sequence[str]) -> Iterator[str]:
 
 def is_known(name: str) -> bool:
     """Whether a word names a colour, or a colour map."""
-    return name in MAPS or bool(is_color_like(name))
+    return _is_map(name) or bool(is_color_like(name))
 
 
 class GroupLook:

@@ -1,5 +1,6 @@
 """From a result to the bytes of a figure."""
 
+import difflib
 import io
 import logging
 import re
@@ -11,16 +12,20 @@ from pathlib import Path
 from typing import Any
 
 import matplotlib as mpl
-from matplotlib import ft2font
+from matplotlib import font_manager, ft2font
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.text import Text
 
 from millstone.core.base.errors import DataError
+from millstone.core.base.wording import listed
 from millstone.core.tables.result import Result
 from millstone.outputs.charts.colours import is_map, notes_on
-from millstone.outputs.charts.settings import ChartSettings
-from millstone.outputs.charts.theme import CAPTION, DPI, FAMILIES, STYLE, installed
+from millstone.outputs.charts.figure_size import SMALL, resized_pdf, resized_svg, scale_of, wanted_inches
+from millstone.outputs.charts.highlight import highlight
+from millstone.outputs.charts.settings import OF_PAGE, ChartSettings
+from millstone.outputs.charts.svg_text import described_file
+from millstone.outputs.charts.theme import CAPTION, DPI, FAMILIES, LETTERS, STYLE, installed, of_aspect
 
 MOST_GROUPS = 1000
 """More than these no figure shows."""
@@ -103,9 +108,12 @@ def drawn(
     notes += notes_on(settings.chart_colors, [size.name for size in result.groups])
     if kind == "heat" and settings.chart_colors and not is_map(settings.chart_colors):
         notes.append("--chart-colors: a heat map is drawn in a colour map, such as viridis, not in colours of groups")
-    found, missing = _in_fonts(result, settings, figures[kind], FAMILIES[:1], endings, about)
+    families = [*_wanted_font(settings.chart_font, notes), *FAMILIES[:1]]
+    found, missing = _in_fonts(result, settings, figures[kind], families, endings, about, notes)
     if missing:
-        found, missing = _in_fonts(result, settings, figures[kind], installed(FAMILIES), endings, about)
+        found, missing = _in_fonts(
+            result, settings, figures[kind], [*families, *installed(FAMILIES)], endings, about, []
+        )
     if any(map(_is_right_to_left, found.words)) and not hasattr(ft2font, "__libraqm_version__"):
         notes.append(
             "this version of Matplotlib neither joins the letters of right-to-left words nor turns them around: "
@@ -116,7 +124,25 @@ def drawn(
             f"{len(missing)} characters of the figure are in no installed font ({min(missing).lower()}, ...): "
             "install a font for this script and draw it again"
         )
+    points = LETTERS * scale_of(found.figure, settings)
+    if points < SMALL:
+        notes.append(
+            f"--chart-size: letters are {points:.1f} points large; draw fewer terms (--chart-top), or a larger figure"
+        )
     return found
+
+
+def _wanted_font(name: str, notes: list[str]) -> list[str]:
+    """The font that is asked for, or the installed one whose name is nearest, which is noted."""
+    if not name:
+        return []
+    known = sorted({font.name for font in font_manager.fontManager.ttflist})
+    same = next((one for one in known if one.lower() == name.lower()), "")
+    if same:
+        return [same]
+    near = difflib.get_close_matches(name, known, 1, 0.0)
+    notes.append(f"--chart-font: no font {name!r} is installed; drawn in {near[0] if near else FAMILIES[0]}")
+    return near
 
 
 def _above_caption(figure: Figure) -> float:
@@ -130,7 +156,13 @@ def _is_right_to_left(word: str) -> bool:
 
 
 def _in_fonts(
-    result: Result, settings: ChartSettings, draw: Draw, families: list[str], endings: Sequence[str], about: str
+    result: Result,
+    settings: ChartSettings,
+    draw: Draw,
+    families: list[str],
+    endings: Sequence[str],
+    about: str,
+    notes: list[str],
 ) -> tuple[Drawn, set[str]]:
     """The figure as it is written, and the names of the characters that no font has."""
     logging.getLogger("matplotlib.font_manager").setLevel(logging.ERROR)
@@ -138,22 +170,36 @@ def _in_fonts(
     style: dict[Any, Any] = {**STYLE, "font.family": families}
     with mpl.rc_context(style), warnings.catch_warnings(record=True) as said:
         warnings.simplefilter("always")
-        figure = draw(result, settings)
-        for ending in dict.fromkeys(endings):
+        wanted = wanted_inches(settings)
+        with of_aspect(wanted[1] / wanted[0] if wanted else 0.0):
+            figure = draw(result, settings)
+        if missed := highlight(figure, settings.chart_highlight) if settings.chart_highlight else []:
+            notes.append(f"--chart-highlight: not in the figure: {listed(missed)}")
+        scale = scale_of(figure, settings)
+        for kind in dict.fromkeys(endings):
+            ending = ".svg" if kind == OF_PAGE else kind
+            has_text = kind == ".svg" and not settings.chart_outlines
             file = io.BytesIO()
-            figure.savefig(
-                file,
-                format=ending[1:],
-                dpi=DPI,
-                metadata={**_METADATA[ending], **({_ABOUT[ending]: about} if about else {})},
-            )
-            contents[ending] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
+            with mpl.rc_context({"svg.fonttype": "none" if has_text else "path"}):
+                figure.savefig(
+                    file,
+                    format=ending[1:],
+                    dpi=settings.chart_dpi * scale if kind == ".png" else DPI,
+                    metadata={**_METADATA[ending], **({_ABOUT[ending]: about} if about else {})},
+                )
+            contents[kind] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
+            if wanted and kind == ".pdf":
+                contents[kind] = resized_pdf(contents[kind], wanted)
             # a layout takes longer to find than to draw, and is the same for all formats
             figure.set_layout_engine("none")
         figure.draw_without_rendering()
         above = _above_caption(figure)
     found = (re.search(r"Glyph \d+ \((?:\\N\{)?(.+?)\}?\) missing", str(one.message)) for one in said)
     title, caption = (text.replace(r"\$", "$") for text in (figure.get_suptitle(), figure.get_supxlabel()))
+    if ".svg" in contents:
+        has_text, font = not settings.chart_outlines, families[0] if families[0] != FAMILIES[0] else ""
+        contents[".svg"] = described_file(contents[".svg"], figure, title, caption, has_text, font)
+        contents[".svg"] = resized_svg(contents[".svg"], wanted) if wanted else contents[".svg"]
     written = [one.get_text() for one in figure.findobj(Text) if isinstance(one, Text)]
     words = [*written, *(str(one.get_label()) for one in figure.findobj(PathPatch))]
     return Drawn(contents, title, caption, tuple(words), above, figure), {one[1] for one in found if one}

@@ -1,7 +1,7 @@
 """Words as outlines of their letters, and the cells that such outlines cover."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import matplotlib as mpl
 import numpy as np
@@ -18,15 +18,23 @@ _LARGE = 60.0
 
 @dataclass(frozen=True)
 class Outline:
-    """The outline of a word of 1 point, its lower left corner at (0, 0), with its width and height in points."""
+    """The outline of a word of 1 point, its lower left corner at (0, 0), with its width and height in points.
+
+    `baseline` is how far its baseline is from the lower left corner: above it, or, of a word that is turned, right of
+    it.
+    """
 
     path: Path
     width: float
     height: float
+    baseline: float
+    is_turned: bool = False
 
     def turned(self) -> "Outline":
         """The outline turned, to be read from below."""
-        return _at_corner(Affine2D().rotate_deg(90).transform_path(self.path))
+        found = _at_corner(Affine2D().rotate_deg(90).transform_path(self.path))
+        # what was above the baseline is now left of it
+        return replace(found, baseline=self.height - self.baseline, is_turned=True)
 
     def drawn(self, size: float, x: float, y: float) -> Path:
         """The outline `size` points large, its lower left corner at (x, y), in points."""
@@ -74,4 +82,4 @@ def _at_corner(path: Path) -> Outline:
     points = np.asarray(path.vertices)
     low, high = points.min(axis=0), points.max(axis=0)
     width, height = (float(side) for side in high - low)
-    return Outline(Path(points - low, path.codes), width, height)
+    return Outline(Path(points - low, path.codes), width, height, float(-low[1]))

@@ -24,7 +24,7 @@ def panels_of(
     around: float = 0.0,
     share_x: bool = False,
     share_y: bool = False,
-    width: float = theme.WIDTH,
+    width: float = 0.0,
 ) -> tuple[Figure, list[Axes]]:
     """A figure with so many panels, from left to right and from the top down.
 
@@ -44,7 +44,7 @@ def panels_of(
     """
     across = min(number, across)
     down = math.ceil(number / across)
-    figure = theme.new_figure(max(theme.HEIGHT, down * each + around), width)
+    figure = theme.new_figure(max(theme.least_height(), down * each + around), width or theme.least_width(across))
     grid = figure.subplots(down, across, squeeze=False, sharex=share_x, sharey=share_y).ravel()
     for axes in grid[number:]:
         axes.remove()

@@ -4,12 +4,27 @@ from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import setting
 from millstone.core.settings.kind import Kind
-from millstone.core.settings.kinds import choice, free_text, integer, names, output_path, share, sizes
+from millstone.core.settings.kinds import (
+    choice,
+    figure_size,
+    free_text,
+    integer,
+    names,
+    output_path,
+    share,
+    sizes,
+    switch,
+    terms,
+)
 from millstone.outputs.charts.colour_maps import MAPS
 
 ENDINGS = (".png", ".svg", ".pdf")
+OF_PAGE = "page"
+"""Beside the endings of files, the drawing for a page, its letters as outlines."""
 
 
+MOST_DRAWN = 500
+"""More terms no figure draws."""
 _OTHERS, _WORDS = 15, 60
 
 
@@ -22,7 +37,7 @@ def _read_colours(typed: str) -> tuple[str, ...]:
         if not is_known(one):
             raise ValueError(
                 f"must be names of colours such as teal, #rrggbb, or a colour map, not {one!r}{nearest(one, MAPS)}; "
-                f"colour maps are {', '.join(MAPS)}"
+                f"colour maps are {', '.join(MAPS)} and the others of the plotting library"
             )
     if len(given) > 1 and (among := next((one for one in given if one in MAPS), "")):
         raise ValueError(f"must be a colour per group or one colour map: {among} is a map")
@@ -33,15 +48,35 @@ def _read_colours(typed: str) -> tuple[str, ...]:
 class ChartSettings:
     """The figure of a result."""
 
-    chart: str = setting(output_path("FILE"), "", "draw the result as well: .png, .svg or .pdf")
+    chart: str = setting(
+        output_path("FILE|FOLDER/"),
+        "",
+        "draw the result as well: .png, .svg or .pdf; FOLDER/ for one figure per group",
+    )
     chart_top: int = setting(
-        integer("N", 1, most=500), 0, "draw N terms or categories per group or side (default: 15)"
+        integer("N", 1, most=MOST_DRAWN), 0, "draw N terms or categories per group or side (default: 15)"
     )
     chart_title: str = setting(free_text("TEXT"), "", "the title of the figure, instead of the default", rare=True)
     chart_colors: tuple[str, ...] = setting(
         Kind("A,B|MAP", _read_colours, joined_by=","),
         (),
         "a colour per group, by name or #rrggbb, in the order of the groups; or a colour map, such as viridis",
+        rare=True,
+    )
+    chart_size: tuple[float, float, str] | None = setting(
+        figure_size("WxH[in|mm|px]"), None, "the size of the figure, such as 160x90mm (default: 12.8x8in)", rare=True
+    )
+    chart_dpi: int = setting(integer("N", 30, most=1200), 100, "the resolution of .png, in dots per inch", rare=True)
+    chart_font: str = setting(
+        free_text("NAME"), "", "the font family of the figure, one that is installed", rare=True
+    )
+    chart_highlight: tuple[str, ...] = setting(
+        terms("TERM,..."), (), "draw these terms in colour and all others in grey", rare=True
+    )
+    chart_outlines: bool = setting(
+        switch(),
+        False,
+        "in .svg draw letters as outlines, which look alike everywhere and cannot be searched",
         rare=True,
     )
     chart_kind = ""
@@ -55,7 +90,9 @@ class ChartSettings:
 class CloudSettings(ChartSettings):
     """Settings of word clouds, besides those of all figures."""
 
-    chart_top: int = setting(integer("N", 1, most=500), 0, "draw N terms per group or side (default: 15; cloud: 60)")
+    chart_top: int = setting(
+        integer("N", 1, most=MOST_DRAWN), 0, "draw N terms per group or side (default: 15; cloud: 60)"
+    )
     chart_sizes: tuple[int, int] = setting(
         sizes("MIN..MAX", 400),
         (6, 96),

@@ -3,7 +3,8 @@
 import contextlib
 import math
 import textwrap
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextvars import ContextVar
 
 from matplotlib import font_manager
 from matplotlib.axes import Axes
@@ -22,12 +23,15 @@ WIDTH, HEIGHT, DPI = 12.8, 8.0, 100
 MOST_SIZES_NAMED = 9
 _PER_LINE, _TITLE = 172, 96
 _WITHIN = 0.98
+_LEAST_HEIGHT, _PANEL, _FURTHER_LINES = 2.4, 4.6, 0.7
 CAPTION = "caption"
 """The name of the caption within a drawing, so that a page can set it as text."""
 INK, FAINT = "#22282d", "#d9dee2"
 
+LETTERS = 10
+"""The size of letters, in points."""
 STYLE = {
-    "font.size": 10,
+    "font.size": LETTERS,
     "text.color": INK,
     "axes.edgecolor": SOFT,
     "axes.labelcolor": INK,
@@ -69,8 +73,35 @@ def installed(families: Sequence[str]) -> list[str]:
     return list(dict.fromkeys(name for family in families for name in names if name.startswith(family)))
 
 
+_ASPECT: ContextVar[float] = ContextVar("aspect", default=0.0)
+
+
+@contextlib.contextmanager
+def of_aspect(height_by_width: float) -> Iterator[None]:
+    """Give the figures that are made meanwhile a height of so many times their width; 0 for any."""
+    token = _ASPECT.set(height_by_width)
+    try:
+        yield
+    finally:
+        _ASPECT.reset(token)
+
+
+def least_height() -> float:
+    """The height of a figure of little content; less where a size is asked for, into which it is scaled."""
+    return _LEAST_HEIGHT if _ASPECT.get() else HEIGHT
+
+
+def least_width(across: int) -> float:
+    """The width of a figure with so many panels side by side."""
+    return min(_PANEL * across, WIDTH) if _ASPECT.get() else WIDTH
+
+
 def new_figure(height: float = HEIGHT, width: float = WIDTH) -> Figure:
-    """An empty figure, usually of the usual width, in inches."""
+    """An empty figure, usually of the usual width, in inches; larger where another aspect is asked for."""
+    if aspect := _ASPECT.get():
+        # the caption takes more lines than in a wide figure
+        width = max(width, (height + _FURTHER_LINES) / aspect)
+        height = width * aspect
     figure = Figure(figsize=(width, height), dpi=DPI, layout="constrained")
     engine = figure.get_layout_engine()
     assert isinstance(engine, ConstrainedLayoutEngine)

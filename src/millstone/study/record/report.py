@@ -19,6 +19,7 @@ from millstone.core.settings.preparation import Preparation
 from millstone.core.tables.columns import by_name, integer, text
 from millstone.core.tables.result import COMPANION, Result
 from millstone.core.tables.table import Table, distinct_rows
+from millstone.outputs.charts.settings import OF_PAGE
 from millstone.outputs.pages.figure import embedded
 from millstone.outputs.pages.page import visible
 from millstone.outputs.pages.study_page import FindingView, Link, SettingView, StepView, StudyView, study_page
@@ -64,7 +65,7 @@ class Report:
         figure = None
         if outcome.figure:
             drawn = outcome.figure
-            figure = embedded(drawn.contents[".svg"], number, drawn.title, drawn.caption, drawn.above)
+            figure = embedded(drawn.contents[OF_PAGE], number, drawn.title, drawn.caption, drawn.above)
             self._draws = True
         name = f" ({step.name})" if step.name else ""
         said, ids = in_words(outcome.result), {}
