@@ -13,7 +13,7 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
     values: tuple[str, ...] = setting(
         names("A,B"),
         (),
-        "compare measures that profile computes, or numeric fields; of a --table, its columns",
+        "compare measures of profile, or numeric fields; of a --table its columns",
     )
     table: str = setting(path("FILE"), "", "compare columns of a table, one document per row, as categories saves it")
     against: str = setting(

@@ -51,7 +51,7 @@ class ChartSettings:
     chart: str = setting(
         output_path("FILE|FOLDER/"),
         "",
-        "draw the result as well: .png, .svg or .pdf; FOLDER/ for one figure per group",
+        "draw the result: .png, .svg or .pdf; FOLDER/: one per group",
     )
     chart_top: int = setting(
         integer("N", 1, most=MOST_DRAWN), 0, "draw N terms or categories per group or side (default: 15)"
