@@ -13,7 +13,7 @@ from millstone.core.settings.inputs import Inputs
 from millstone.core.settings.kind import Kind
 
 # what only a screen shows
-_OF_SCREENS = ("legend", "quiet")
+_OF_SCREENS = ("legend", "say", "quiet")
 _HEAD = '''"""The analyses of millstone as functions."""
 
 # made by tools/reference.py from the declarations of the settings

@@ -16,7 +16,7 @@ from millstone.outputs.charts.settings import AnyChartSettings, ChartSettings
 
 # reported elsewhere, or without effect on the numbers
 _OF_FIGURES = {name for name in declared(AnyChartSettings) if name != "seed"}
-_NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend", "quiet"}
+_NOT_SHOWN = {*declared(Inputs), *_OF_FIGURES, *declared(Work), "force", "legend", "say", "quiet"}
 
 
 S = TypeVar("S")

@@ -162,7 +162,7 @@ def _of_repeats(inspector: Inspector, table: Table) -> list[Finding]:
             Finding(
                 f"{numbered(empty, 'document')} without words",
                 "leave them out with --min-tokens 1",
-                setting=("min_tokens", "1"),
+                setting=("min_tokens", "1") if int(table["tokens"].sum()) else None,
             )
         )
     if repeated:
