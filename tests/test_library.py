@@ -160,7 +160,7 @@ class Library(ProgramTest):
         for name, command in COMMANDS.items():
             given = set(inspect.signature(getattr(millstone, name)).parameters)
             named = {one.rstrip("_") for one in given}
-            self.assertEqual(named, {*command.names(), "inputs"} - {"input", "fields", "legend", "quiet"})
+            self.assertEqual(named, {*command.names(), "inputs"} - {"input", "fields", "legend", "say", "quiet"})
             self.assertIn("Parameters", getattr(millstone, name).__doc__)
         self.assertLess({"keyness", "freq", "__version__"}, set(dir(millstone)))
         with self.assertRaises(AttributeError):

@@ -21,10 +21,10 @@ from millstone.core.corpus.corpus import GroupSize
 from millstone.core.tables.columns import RATE
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import draw as drawing
+from millstone.outputs.charts.clouds.outlines import outline_of
+from millstone.outputs.charts.clouds.packing import Area, packed, spaced
 from millstone.outputs.charts.colours import GroupLook, contrast_on_white, difference, notes_on
 from millstone.outputs.charts.draw import chart_bytes
-from millstone.outputs.charts.outlines import outline_of
-from millstone.outputs.charts.packing import Area, packed, spaced
 from millstone.outputs.charts.settings import (
     ContrastChartSettings,
     FrequencyChartSettings,

@@ -20,6 +20,7 @@ from millstone.core.scan.scan import scan
 from millstone.core.settings.conditions import condition_from
 from millstone.core.tables.table import distinct_rows
 from millstone.texts.documents import are_counted_as_read, documents_of, looks_at_all_texts
+from millstone.texts.duplicates import near_duplicates_of
 from millstone.texts.inputs.fields import OF_PARTS
 from millstone.texts.inputs.finding.finding import all_files
 from millstone.texts.inputs.provenance import Provenance
@@ -272,9 +273,6 @@ def _long_enough(material: ScannedTexts, request: TextRequest) -> ScannedTexts:
 
 def _without_near_duplicates(material: ScannedTexts, request: TextRequest) -> ScannedTexts:
     """The texts without those that are nearly the text of another one in their group."""
-    # few corpora are looked through for them
-    from millstone.texts.duplicates import near_duplicates_of
-
     corpus = material.corpus
     kept = near_duplicates_of(corpus, request.preparation).kept
     names = corpus.documents["document"][~kept].tolist()

@@ -11,7 +11,7 @@ from matplotlib.ticker import FuncFormatter
 from millstone.core.base.errors import DataError
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.cloud import cloud_of, draw_clouds
+from millstone.outputs.charts.clouds.cloud import cloud_of, draw_clouds
 from millstone.outputs.charts.colours import GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.panels import MOST_PANELS, across_of_lists, lowest, panels_of

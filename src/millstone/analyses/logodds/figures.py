@@ -11,7 +11,7 @@ from millstone.analyses.base.groups.notes import is_carried_by_few
 from millstone.analyses.logodds.compute import interval
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
-from millstone.outputs.charts.cloud import cloud_of, draw_clouds
+from millstone.outputs.charts.clouds.cloud import cloud_of, draw_clouds
 from millstone.outputs.charts.colours import SOFT, GroupLook
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.labels import name_points

@@ -1,4 +1,4 @@
-"""What kind of value a setting has: how it is written, read and checked."""
+"""The kind of value that a setting has: how it is written, read and checked."""
 
 import os
 import re

@@ -6,7 +6,7 @@ import logging
 import re
 import unicodedata
 import warnings
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -114,22 +114,26 @@ def drawn(
         found, missing = _in_fonts(
             result, settings, figures[kind], [*families, *installed(FAMILIES)], endings, about, []
         )
+    notes += _notes_on_letters(found, missing, settings)
+    return found
+
+
+def _notes_on_letters(found: Drawn, missing: set[str], settings: ChartSettings) -> Iterator[str]:
+    """Notes on letters that cannot be drawn, or not be read."""
     if any(map(_is_right_to_left, found.words)) and not hasattr(ft2font, "__libraqm_version__"):
-        notes.append(
+        yield (
             "this version of Matplotlib neither joins the letters of right-to-left words nor turns them around: "
             "install 3.11 or later and draw the figure again"
         )
     if missing:
-        notes.append(
+        yield (
             f"{len(missing)} characters of the figure are in no installed font ({min(missing).lower()}, ...): "
             "install a font for this script and draw it again"
         )
     points = LETTERS * scale_of(found.figure, settings)
     if points < SMALL:
-        notes.append(
-            f"--chart-size: letters are {points:.1f} points large; draw fewer terms (--chart-top), or a larger figure"
-        )
-    return found
+        size = f"{points:.1f} points large"
+        yield f"--chart-size: letters are {size}; draw fewer terms (--chart-top), or a larger figure"
 
 
 def _wanted_font(name: str, notes: list[str]) -> list[str]:
@@ -175,21 +179,8 @@ def _in_fonts(
             figure = draw(result, settings)
         if missed := highlight(figure, settings.chart_highlight) if settings.chart_highlight else []:
             notes.append(f"--chart-highlight: not in the figure: {listed(missed)}")
-        scale = scale_of(figure, settings)
         for kind in dict.fromkeys(endings):
-            ending = ".svg" if kind == OF_PAGE else kind
-            has_text = kind == ".svg" and not settings.chart_outlines
-            file = io.BytesIO()
-            with mpl.rc_context({"svg.fonttype": "none" if has_text else "path"}):
-                figure.savefig(
-                    file,
-                    format=ending[1:],
-                    dpi=settings.chart_dpi * scale if kind == ".png" else DPI,
-                    metadata={**_METADATA[ending], **({_ABOUT[ending]: about} if about else {})},
-                )
-            contents[kind] = _shorter(file.getvalue()) if ending == ".svg" else file.getvalue()
-            if wanted and kind == ".pdf":
-                contents[kind] = resized_pdf(contents[kind], wanted)
+            contents[kind] = _written(figure, settings, kind, about)
             # a layout takes longer to find than to draw, and is the same for all formats
             figure.set_layout_engine("none")
         figure.draw_without_rendering()
@@ -203,6 +194,24 @@ def _in_fonts(
     written = [one.get_text() for one in figure.findobj(Text) if isinstance(one, Text)]
     words = [*written, *(str(one.get_label()) for one in figure.findobj(PathPatch))]
     return Drawn(contents, title, caption, tuple(words), above, figure), {one[1] for one in found if one}
+
+
+def _written(figure: Figure, settings: ChartSettings, kind: str, about: str) -> bytes:
+    """A figure in a format, of the size that was asked for."""
+    ending = ".svg" if kind == OF_PAGE else kind
+    has_text = kind == ".svg" and not settings.chart_outlines
+    file = io.BytesIO()
+    with mpl.rc_context({"svg.fonttype": "none" if has_text else "path"}):
+        figure.savefig(
+            file,
+            format=ending[1:],
+            dpi=settings.chart_dpi * scale_of(figure, settings) if kind == ".png" else DPI,
+            metadata={**_METADATA[ending], **({_ABOUT[ending]: about} if about else {})},
+        )
+    wanted, content = wanted_inches(settings), file.getvalue()
+    if wanted and kind == ".pdf":
+        return resized_pdf(content, wanted)
+    return _shorter(content) if ending == ".svg" else content
 
 
 def _shorter(svg: bytes) -> bytes:

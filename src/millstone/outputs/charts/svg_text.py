@@ -10,7 +10,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 
 from millstone.core.base.xml_text import xml_text
-from millstone.outputs.charts.outlines import Outline
+from millstone.outputs.charts.clouds.outlines import Outline
 from millstone.outputs.charts.theme import DPI
 
 FONTS = "'DejaVu Sans', Verdana, 'Noto Sans', Arial, sans-serif"

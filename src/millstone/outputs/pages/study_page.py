@@ -27,7 +27,7 @@ class SettingView:
 
 @dataclass(frozen=True)
 class FindingView:
-    """What was found in a step: the step's number and heading, and its sentences, numbers linked to their rows."""
+    """The findings of a step: its number and heading, and sentences whose numbers are linked to their rows."""
 
     number: int
     id: str

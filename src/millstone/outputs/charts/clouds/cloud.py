@@ -14,9 +14,9 @@ from matplotlib.path import Path
 from millstone.core.base.wording import numbered
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
+from millstone.outputs.charts.clouds.outlines import CELL, Outline, outline_of
+from millstone.outputs.charts.clouds.packing import Area, packed
 from millstone.outputs.charts.colours import GroupLook
-from millstone.outputs.charts.outlines import CELL, Outline, outline_of
-from millstone.outputs.charts.packing import Area, packed
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
 from millstone.outputs.charts.settings import CloudSettings, SeededCloudSettings
 from millstone.outputs.charts.svg_text import WordText, as_text

@@ -1,0 +1,1 @@
+"""Word clouds: outlines of words, packed into panels."""
