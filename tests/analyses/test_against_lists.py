@@ -99,7 +99,7 @@ class Lists(unittest.TestCase):
         for settings in (LogOddsSettings(), LogOddsSettings(prior="uniform"), LogOddsSettings(prior="none")):
             found = log_odds(texts, settings, listed=listed)
             wanted = log_odds(group, settings)
-            wanted = wanted[wanted["group"] == "A"].reset_index(drop=True)
+            wanted = wanted[wanted["target"] == "A"].reset_index(drop=True)
             pd.testing.assert_frame_equal(found, wanted)
 
 

@@ -346,7 +346,7 @@ class Categories(ProgramTest):
             '[categories]\nw = ["x", "y"\n': ("end of document: unclosed array", "fix the TOML"),
         }  # fmt: skip
         tables = {
-            "category,entri\nw,x\n": ("has no column 'entry'; did you mean 'entri'?", "category, entry, weight"),
+            "category,entri,note\nw,x,y\n": ("which column holds the entries?", "--entry-column"),
             "category,entry,wieght\nw,x,2\n": ("a column 'wieght'; did you mean 'weight'?", "fix its name"),
             "category,entry\nw,snow\nw,\n": ("row 3: the entry is empty", "fill it in"),
             "category,entry,weight\nw,snow,heavy\n": ("row 2: weight is 'heavy'", "a number"),

@@ -252,7 +252,7 @@ class BadInput(ProgramTest):
             (1, "there is no dictionary no.toml", "check the spelling", "categories", "huts", "--dictionary=no.toml"),
             (2, "categories needs a dictionary", "--dictionary FILE.toml", "categories", "huts"),
             (2, "freq needs an input", "--study", "freq"),
-            (2, "no command 'frequ'; did you mean 'freq'?", "check, run, freq", "frequ"),
+            (2, "no command 'frequ'; did you mean 'freq'?", "check, words, run, freq", "frequ"),
             (1, "an input is empty", "the folder you are in is .", "freq", ""),
             (1, "an input is empty: 'a='", "NAME=PATH", "freq", "a="),
             (2, "--study cannot be '--'", "another", "freq", "huts", "--study=--"),

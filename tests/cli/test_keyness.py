@@ -42,7 +42,7 @@ class Keyness(ProgramTest):
         odds = self.succeeds("logodds", "huts", "--against", "general.csv").rows()
         self.assertEqual({(row["target"], row["against"]) for row in odds}, {("A", "general"), ("B", "general")})
         prior = self.succeeds("logodds", "huts", "--prior", "general.csv", "--prior-weight", "0.5").rows()
-        self.assertGreater(float(next(row["z"] for row in prior if row["term"] == "ice" and row["group"] == "A")), 1)
+        self.assertGreater(float(next(row["z"] for row in prior if row["term"] == "ice" and row["target"] == "A")), 1)
         rare = self.terms("keyness", "huts", "--shared", "--background", "general.csv", "--below", "5000")
         self.assertEqual(rare[:2], ["lake", "on"])
 
@@ -112,7 +112,7 @@ class Keyness(ProgramTest):
         self.assertIn("one unit by group in A, B: p and intervals say what differs in these texts", both.err)
         rates = self.succeeds("logodds", *typed, "--sampling-unit", "writer").rows()
         self.assertAlmostEqual(
-            {row["term"]: float(row["design_effect"]) for row in rates if row["group"] == "A"}["ice"],
+            {row["term"]: float(row["design_effect"]) for row in rates if row["target"] == "A"}["ice"],
             effects[1]["ice"],
             9,
         )

@@ -40,7 +40,7 @@ _CHART_EXAMPLES = (
     "chart results/keyness.csv",
     "chart results/logodds.csv --panels term --chart-top 9 --chart results/terms.svg",
 )
-_WORDS = "print the lists that ship: stop lists, their classes, the forms of a lemma"
+_WORDS = "print what ships: stop lists, their classes, forms of a lemma"
 _WORDS_EXAMPLES = (
     "words",
     "words stop de",

@@ -3,7 +3,6 @@
 import re
 from dataclasses import dataclass
 from html import escape
-from typing import Any
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
@@ -88,7 +87,8 @@ def described(svg: str, title: str, caption: str) -> str:
 
 def described_file(svg: bytes, figure: Figure, title: str, caption: str, has_text: bool, font: str = "") -> bytes:
     """An SVG file with its description, and with text where it is to have text."""
-    drawing: Any = svg.decode("utf-8")
+    # names may hold characters that no XML file can have
+    drawing = xml_text(svg.decode("utf-8"))
     if has_text:
         drawing = with_families(with_words(drawing, figure), font)
     return described(drawing, title, caption).encode("utf-8")

@@ -70,7 +70,7 @@ def lists_of(result: Result) -> Iterator[tuple[tuple[str, ...], list[Mapping[str
 
 
 def left_over(result: Result) -> list[Sentence]:
-    """That more lists are in the table, if there are."""
+    """A remark on the lists that are in the table and were not told of, if there are any."""
     more = len(list(result.table.by(result.blocks))) - MOST_LISTS if result.blocks else 0
     return (
         [sentence(f"{numbered(more, 'more list')} {'is' if more == 1 else 'are'} in the table.")] if more > 0 else []
