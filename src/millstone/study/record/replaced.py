@@ -24,7 +24,7 @@ def made_by(command: str, inputs: Sequence[str]) -> str:
 
 
 def in_figure(command: str, inputs: Sequence[str]) -> str:
-    """What a figure says of how it was made."""
+    """The words by which a figure says how it was made."""
     return f"{_MARK}{made_by(command, inputs)} |"
 
 

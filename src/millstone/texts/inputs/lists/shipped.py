@@ -1,4 +1,4 @@
-"""What ships with millstone and its libraries: stop lists with their classes, lemmas, stemmers."""
+"""The lists that ship with millstone and its libraries: stop lists with their classes, lemmas, stemmers."""
 
 import tomllib
 from collections.abc import Iterator, Mapping
