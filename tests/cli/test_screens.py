@@ -1,10 +1,16 @@
 """Tables on screens of several widths: what was asked for is seen, and all blocks have the same columns."""
 
+import fcntl
 import io
 import os
+import pty
 import re
 import shlex
+import struct
+import subprocess
+import termios
 import unittest
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
@@ -21,7 +27,7 @@ from millstone.cli.terminal.widths import most_important
 from millstone.core.tables.result import Result
 from millstone.study.outputs import claimed
 from millstone.study.runner import StepRunner
-from tests.cli.program import ProgramTest
+from tests.cli.program import PROGRAM, ProgramTest, environment
 
 DEMO = Path(millstone.__file__).parent / "data" / "demo"
 GUESTS = "guestbook.csv --text entry --id entry_id"
@@ -114,6 +120,34 @@ class Screens(unittest.TestCase):
 
 
 class Messages(ProgramTest):
+    def on_one_screen(self, width: int, *arguments: str) -> list[str]:
+        """The lines of a command on a terminal that shows what is said as well."""
+        main, other = pty.openpty()
+        fcntl.ioctl(other, termios.TIOCSWINSZ, struct.pack("HHHH", 24, width, 0, 0))
+        around = {name: value for name, value in environment(TERM="xterm").items() if name != "COLUMNS"}
+        done = subprocess.Popen([PROGRAM, *arguments], cwd=DEMO, stdout=other, stderr=other, env=around)
+        os.close(other)
+        shown = bytearray()
+        with suppress(OSError):
+            while part := os.read(main, 65536):
+                shown.extend(part)
+        os.close(main)
+        self.assertEqual(done.wait(), 0)
+        return re.sub(r"\x1b\[[\d;]*m", "", shown.decode()).splitlines()
+
+    def test_check_takes_a_screen_at_most(self):
+        for arguments in (
+            ("guestbook.csv", "--text", "entry", "--group", "hut"),
+            ("guestbook.csv", "--text", "entry", "--group", "season", "--stop", "de", "--lemmas", "en"),
+            ("journals",),
+            ("journals", "--group", "document", "--path-pattern", "(?P<year>[0-9]{4})"),
+            ("journals/Ostrel/2016.txt",),
+        ):
+            with self.subTest(arguments):
+                lines = self.on_one_screen(80, "check", *arguments, "--no-cache")
+                self.assertLessEqual(len(lines), 24, "\n".join(lines))
+                self.assertLessEqual(max(map(len, lines)), 80)
+
     def test_long_messages_are_broken_between_words(self):
         line = "  to fix it: " + "look at them with --explain, " * 8
         for width in (60, 80, 120):

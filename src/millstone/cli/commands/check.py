@@ -21,9 +21,9 @@ if TYPE_CHECKING:
     from millstone.analyses.check.compute import Checked
     from millstone.texts.inputs.provenance import Provenance
 
-_SHOWN, _LEAST = 5, 2
-# of the table: its heading, its rule, a blank line and the line of what is not shown
-_SCREEN, _ABOVE_ROWS, _LEAST_ROWS = 24, 4, 3
+_SHOWN, _LEAST = 5, 1
+# besides its rows a table has its heading, a rule, a blank line, and lines of the rows and columns not shown
+_SCREEN, _ABOVE_ROWS, _LEAST_ROWS = 24, 6, 3
 _LEAST_TABLE = _ABOVE_ROWS + _LEAST_ROWS
 _PIECES = 5
 

@@ -8,6 +8,7 @@ from rich.console import Console
 from rich.table import Table as Grid
 from rich.text import Text
 
+from millstone.analyses import STEPS
 from millstone.cli.terminal.console import put
 from millstone.cli.terminal.keyness_view import is_one_comparison, show_sides
 from millstone.cli.terminal.lines import show_lines
@@ -179,7 +180,9 @@ def _show_block(
         console.print(Text(heading, style="bold"))
     console.print(table)
     if more > 0:
-        console.print(f"  ... {numbered(more, 'more row')}; --top N shows N rows, {how_to_save(result)}")
+        known = STEPS[result.command].chooses_rows if result.command in STEPS else True
+        how = "--top N shows N rows, " if known else ""
+        console.print(f"  ... {numbered(more, 'more row')}; {how}{how_to_save(result)}")
     console.print()
 
 
