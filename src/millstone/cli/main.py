@@ -2,7 +2,6 @@
 
 import signal
 import sys
-import warnings
 from collections.abc import Sequence
 from importlib import import_module
 
@@ -15,6 +14,7 @@ from millstone.cli.signals import (
     at_the_end,
     discard_output,
     end_by,
+    hush,
     listen,
     open_streams,
     stop_listening,
@@ -53,11 +53,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     arguments = list(sys.argv[1:] if arguments is None else arguments)
     open_streams()
     reserve = bytearray(_RESERVED)
-    if not sys.warnoptions and "--debug" not in arguments:
-        # what a library thinks of its future, or of a file, is not for the user
-        warnings.simplefilter("ignore")
-        # nor are errors during interpreter shutdown
-        sys.unraisablehook = lambda what: None
+    hush(debug="--debug" in arguments)
     name = arguments[0] if arguments and arguments[0] in ORDER else ""
     label = f"millstone {name}".strip()
     try:

@@ -5,6 +5,7 @@ import io
 import os
 import signal
 import sys
+import warnings
 from types import FrameType
 from typing import Any, NoReturn
 
@@ -26,6 +27,23 @@ _before: dict[int, Any] = {}
 def was_interrupted() -> bool:
     """Whether the user interrupted the program, even if a library made another error of it."""
     return bool(_came)
+
+
+def hush(debug: bool) -> None:
+    """Keep what is not for the user off the screen, unless a developer wants to see it."""
+    if debug or sys.warnoptions:
+        sys.unraisablehook = _without_interruptions
+        return
+    # what a library thinks of its future, or of a file, is not for the user
+    warnings.simplefilter("ignore")
+    # nor are errors during interpreter shutdown
+    sys.unraisablehook = lambda what: None
+
+
+def _without_interruptions(what: "sys.UnraisableHookArgs") -> None:
+    """Show an error where none can be raised, as in a destructor; an interruption that comes there has no effect."""
+    if not issubclass(what.exc_type, KeyboardInterrupt | Terminated):
+        sys.__unraisablehook__(what)
 
 
 def listen() -> None:
