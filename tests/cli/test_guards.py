@@ -75,7 +75,8 @@ class Texts(ProgramTest):
                 self.write("one.txt", text)
                 said = self.succeeds("freq", "one.txt").err
                 self.assertEqual(re.findall(r"--unit '[^']*'", said), [expected] if expected else [])
-                self.assertEqual(expected in self.succeeds("check", "one.txt").err, True)
+                said = self.succeeds("check", "one.txt").err
+                self.assertEqual(re.findall(r"--unit '[^']*'", said), [expected] if expected else [])
                 if expected:
                     unit = shlex.split(expected)
                     self.assertEqual(self.succeeds("freq", "one.txt", *unit, "--columns", "term,docs", "--top", "1").rows()[0]["docs"], "8")  # fmt: skip
@@ -205,7 +206,6 @@ class NearDuplicates(ProgramTest):
         self.assertIn("left out 1 document with nearly the text of another", run.err)
         about = json.loads((self.folder / "f.csv-metadata.json").read_text("utf-8"))["notes"][0]
         self.assertEqual(about["settings"]["drop_near_duplicates"], "0.5")
-        self.assertIn("left out 0", self.succeeds("freq", "t", "--drop-near-duplicates", "0.95").err + "left out 0")
         self.assertNotIn("nearly", self.succeeds("freq", "t", "--drop-near-duplicates", "0.95").err)
         for keep, left in (("newest:document", "A/1.txt"), ("oldest:document", "A/new.txt")):
             out = self.succeeds(

@@ -85,7 +85,7 @@ class Lists(ProgramTest):
         lines = self.succeeds("concordance", "t.txt", "--dictionary", "warm.txt").rows()
         self.assertEqual([row["found"] for row in lines], ["stove", "tea", "tea"])
         self.write("one.csv", "category\nwarm\n")
-        self.write("other.dic", "%\n1 warm\n%\n")
+        self.write("other.lst", "warm: tea, stove\n")
         self.write("empty.txt", "# nothing\n")
         self.write("x/Warm.txt", "tea\n")
         self.each_fails(
@@ -93,7 +93,7 @@ class Lists(ProgramTest):
                 (1, "any.csv: which column holds the categories?", "--category-column", "categories", "t.txt", "--dictionary", "any.csv"),
                 (1, "one.csv: which column holds the entries?", "--entry-column", "categories", "t.txt", "--dictionary", "one.csv"),
                 (1, "any.csv has no column 'z'", "--entry-column", "categories", "t.txt", "--dictionary", "any.csv", "--entry-column", "z"),
-                (1, "other.dic, line 1", "a dictionary is TOML, a table", "categories", "t.txt", "--dictionary", "other.dic"),
+                (1, "other.lst, line 1", "a dictionary is TOML, a table", "categories", "t.txt", "--dictionary", "other.lst"),
                 (1, "empty.txt has no entries", "one word per line", "categories", "t.txt", "--dictionary", "empty.txt"),
                 (1, "the stop list 'en' has no class 'verbs'", "articles", "categories", "t.txt", "--dictionary", "en:verbs"),
                 (1, "differs in case only", "one way", "categories", "t.txt", "--dictionary", "warm.txt", "--dictionary", "x/Warm.txt"),
@@ -143,7 +143,7 @@ class Names(ProgramTest):
         self.each_fails(
             [
                 (2, "--field: must be written", "--help", "freq", "t", "--field", "kind from"),
-                (2, "'school' is no rule", "--help", "freq", "t", "--field", "kind from file: school, else x"),
+                (2, "'school' is not a rule", "--help", "freq", "t", "--field", "kind from file: school, else x"),
                 (1, "made from 'place', which no document has", "the fields are", "freq", "t", "--field", "k from place: a = b"),
                 (1, "--where leaves no part of 8 parts", "loosen", "freq", "t", "--unit", "parts:2", "--where", "part = 9"),
                 (1, "no document has a field 'part'", "the fields are", "freq", "t", "--where", "part = 9"),

@@ -51,7 +51,7 @@ TABLES = {
         [("A", "B", 1, "rope", 20, 9, 4.25), ("A", "B", 2, "tea", 1, 44, -2.0)],
         [
             "A (10 documents, 1,000 tokens) against B (30 documents, 4,000 tokens).",
-            "The highest z: rope (z 4.2, 20 against 9); z orders terms and is no test.",
+            "The highest z: rope (z 4.2, 20 against 9); z orders terms and is not a test.",
         ],
     ),
     "freq": (
@@ -111,6 +111,8 @@ class InWords(unittest.TestCase):
                 for part in one.parts:
                     if not isinstance(part, str):
                         self.assertLessEqual(set(part.row), known, command)
+                        rows_of = [one for one in result.row_names(result.table) if part.row[-len(one) :] == one]
+                        self.assertEqual(len(rows_of), 1, f"{command}: one row, and no other")
 
     def test_what_the_table_lacks_is_not_said(self) -> None:
         _, rows, _ = TABLES["keyness"]

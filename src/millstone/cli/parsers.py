@@ -79,7 +79,7 @@ def _demo(full: bool) -> Parser:
         f"{_DEMO}\n\nThe corpus: the guest books and wardens' journals of three huts on one ridge, all\n"
         "made up. FOLDER is created if necessary (default: millstone-demo)."
     )
-    return _study_parser("demo", about, _DEMO_EXAMPLES, "[FOLDER]", "the folder to write to", full)
+    return _of_one_input("demo", about, _DEMO_EXAMPLES, ("[FOLDER]", "the folder to write to"), full)
 
 
 def _init(full: bool) -> Parser:
@@ -99,16 +99,27 @@ def _init(full: bool) -> Parser:
     return made
 
 
-def _study_parser(
-    name: str, about: str, examples: Sequence[str], what: str, explained: str, full: bool, own: type | None = None
+def _of_one_input(
+    name: str,
+    about: str,
+    examples: Sequence[str],
+    what: tuple[str, str],
+    full: bool,
+    own: tuple[type, str] | None = None,
+    shown: str = "",
+    on_cluster: bool = False,
 ) -> Parser:
-    """The parser of a command that carries out a study file."""
-    made = new_parser(name, about, examples, what)
-    add_one_input(made, what, explained)
+    """The parser of a command of one input: its name and explanation in `what`, its own settings with their title.
+
+    `shown` is how the input is typed where that takes more words.
+    """
+    metavar, explained = what
+    made = new_parser(name, about, examples, shown or metavar)
+    add_one_input(made, metavar, explained)
     if own:
-        add_settings(made, own, True, f"{name} options")
+        add_settings(made, own[0], True, own[1])
     add_settings(made, Output, True, only=("force", "quiet"))
-    if own:
+    if on_cluster:
         add_settings(made, Work, True, "work", only=("cluster",))
     add_common(made, full)
     return made
@@ -117,42 +128,33 @@ def _study_parser(
 def _run(full: bool) -> Parser:
     """The parser of run."""
     about = f"{_RUN}\n\nPaths in the file are taken from its own folder, outputs from its output folder."
-    return _study_parser("run", about, _RUN_EXAMPLES, "STUDY", "the study file", full, RunSettings)
+    own = RunSettings, "run options"
+    return _of_one_input("run", about, _RUN_EXAMPLES, ("STUDY", "the study file"), full, own, on_cluster=True)
 
 
 def _chart(full: bool) -> Parser:
     """The parser of chart."""
     drawn = [name for name, command in COMMANDS.items() if command.charts]
-    made = new_parser(
-        "chart",
+    about = (
         f"{_CHART}\n\nTABLE was saved by {', '.join(drawn[:-1])} or {drawn[-1]},\n"
         "in any format but .md and .html. Its companion gives the order and the sizes of the groups.\n"
-        "Without --chart the figure is TABLE.png beside the table.",
-        _CHART_EXAMPLES,
-        "TABLE",
+        "Without --chart the figure is TABLE.png beside the table."
     )
-    add_one_input(made, "TABLE", "the saved table")
-    add_settings(made, AnyChartSettings, True, "chart")
-    add_settings(made, Output, True, only=("force", "quiet"))
-    add_common(made, full)
-    return made
+    own = AnyChartSettings, "chart"
+    return _of_one_input("chart", about, _CHART_EXAMPLES, ("TABLE", "the saved table"), full, own)
 
 
 def _words(full: bool) -> Parser:
     """The parser of words."""
-    made = new_parser(
-        "words",
+    about = (
         f"{_WORDS}\n\nWithout anything after it, what there is; then the words of a list, one per line, with their\n"
         "class: stop CODE, CODE:CLASS, lemmas CODE, or the NAME of a list of your own (NAME.txt in your folder\n"
-        "of lists, which --stop NAME finds).",
-        _WORDS_EXAMPLES,
-        "[stop CODE | CODE:CLASS | lemmas CODE | NAME]",
+        "of lists, which --stop NAME finds)."
     )
-    add_one_input(made, "LIST", "the list")
-    add_settings(made, WordsSettings, True, "words options")
-    add_settings(made, Output, True, only=("force", "quiet"))
-    add_common(made, full)
-    return made
+    shown = "[stop CODE | CODE:CLASS | lemmas CODE | NAME]"
+    return _of_one_input(
+        "words", about, _WORDS_EXAMPLES, ("LIST", "the list"), full, (WordsSettings, "words options"), shown
+    )
 
 
 def _cache(full: bool) -> Parser:

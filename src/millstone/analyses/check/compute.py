@@ -7,8 +7,7 @@ from typing import Any
 
 from millstone.analyses.base.analysis import analysis_of, texts_of
 from millstone.analyses.base.guards.commonest import commonest_words
-from millstone.analyses.base.guards.language import other_language
-from millstone.analyses.base.guards.tokenised import tokenised_before
+from millstone.analyses.base.guards.notes import notes_on_words
 from millstone.analyses.base.matches.context_filter import around
 from millstone.analyses.base.step import Step
 from millstone.analyses.check.duplicates import duplicates_table
@@ -67,7 +66,8 @@ def check(step: Step[Any], progress: Callable[[int, int], None]) -> Checked:
     corpus = corpus.in_order([*step.reading.order, *provenance.groups])
     wanted = corpus.tokens >= least_tokens(texts_of(step))
     corpus, too_short = corpus.keep(wanted), too_short + int((~wanted).sum())
-    languages = languages_of(corpus)
+    words = commonest_words(corpus)
+    languages = languages_of(words)
     table = overview(corpus, inspector, languages)
     schema = analysis_of(step).schema()
     sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
@@ -84,16 +84,13 @@ def check(step: Step[Any], progress: Callable[[int, int], None]) -> Checked:
         stages = {stage.name: stage for stage in map_terms(corpus, step.preparation, lists).stages}
         found += odd_lemmas(corpus, lists, stages["lemma"].values)
     units = sampling_units(corpus.documents, step.settings.sampling_unit)
-    for note in [*units_in_words(corpus.documents, corpus.groups, units), *_guards(step, corpus)]:
+    for note in [
+        *units_in_words(corpus.documents, corpus.groups, units),
+        *notes_on_words(step.preparation, corpus, words),
+    ]:
         provenance.note(note)
     language = languages_in_words(corpus.groups, languages)
     return Checked(result, tuple(found), provenance, cleaned, too_short, language)
-
-
-def _guards(step: Step[Any], corpus: Corpus) -> list[str]:
-    words = commonest_words(corpus)
-    parted = tokenised_before(words) if step.preparation.tokens == "words" and not corpus.annotation else ""
-    return [*other_language(step.preparation, words), *([parted] if parted else [])]
 
 
 def _near_duplicates(step: Step[Any], corpus: Corpus) -> NearDuplicates | None:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from millstone.analyses.base.guards.commonest import commonest_words
+from millstone.analyses.base.guards.commonest import GroupWords
 from millstone.analyses.check.inspector import Inspector
 from millstone.core.base.wording import listed
 from millstone.core.corpus.corpus import Corpus, group_codes
@@ -52,9 +52,9 @@ def overview(corpus: Corpus, inspector: Inspector, languages: Mapping[str, Told]
     return Table.of_rows(rows, _OVERVIEW)
 
 
-def languages_of(corpus: Corpus) -> dict[str, Told]:
+def languages_of(words: GroupWords) -> dict[str, Told]:
     """Group -> its language, where one can be told."""
-    told = {group: told_language(counted, tokens) for group, (counted, tokens) in commonest_words(corpus).items()}
+    told = {group: told_language(counted, tokens) for group, (counted, tokens) in words.items()}
     return {group: one for group, one in told.items() if one is not None}
 
 

@@ -58,6 +58,7 @@ def schema() -> Schema:
             NOTE.having(priority=3),
         ),
         blocks=("group", "node"),
+        row=("collocate", "side"),
         joint=": ",
         every=False,
     )

@@ -37,7 +37,7 @@ def draw(result: Result, settings: ChartSettings) -> Figure:
 
 
 def draw_ranks(result: Result, settings: ChartSettings) -> Figure:
-    """A panel a comparison: the ranks of the strongest terms with their intervals under resampling.
+    """One panel per comparison: the ranks of the strongest terms with their intervals under resampling.
 
     Raises
     ------

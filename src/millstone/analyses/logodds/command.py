@@ -10,7 +10,7 @@ COMMAND = Command(
     LogOddsSettings,
     LogOddsChartSettings,
     "log_odds is above 0 for what the group uses more; terms are in the order of z, the log odds by their\n"
-    "standard error, which is no test: the pooled prior is made of the same texts.",
+    "standard error, which is not a test: the pooled prior is made of the same texts.",
     (
         "logodds guestbook.csv --text entry --group hut --stop en",
         "logodds guestbook.csv --text entry --group season --against winter --top 8",

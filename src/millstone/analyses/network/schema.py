@@ -40,6 +40,7 @@ def schema() -> Schema:
                 identifies=True,
             ),
         ),
+        row=("term_a", "term_b"),
         blocks=("group",),
         ordered_by=("association",),
         empty="no links: no two terms occur together so often and so strongly as the settings ask",

@@ -31,6 +31,7 @@ def schema() -> Schema:
                 traced=True,
             ),
         ),
+        row=("group", "node", "side", "level", "branch"),
         tree="branch",
         empty="no branches: what was looked for does not occur in the texts",
     )

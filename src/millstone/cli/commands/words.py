@@ -43,11 +43,7 @@ def run(typed: Mapping[str, Any]) -> None:
     outputs.add(path, "".join(f"{word}  # {kind}\n" if kind else f"{word}\n" for word, kind in rows).encode())
     outputs.commit()
     if not typed.get("quiet"):
-        say(f"wrote {path}: {numbered(len(rows), 'word')}; --stop {_as_path(path)} takes it")
-
-
-def _as_path(path: Path) -> str:
-    return str(path) if path.suffix else f"./{path}"
+        say(f"wrote {path}: {numbered(len(rows), 'word')}; --stop {path} takes it")
 
 
 def _rows(asked: Sequence[str], settings: WordsSettings) -> list[tuple[str, str]]:

@@ -57,7 +57,7 @@ def fitted(
         The columns that stand below each other, from left to right.
     """
     every = [_Measured(name, title, blocks, result.columns.get(name), width) for name, title in titles.items()]
-    key = _key(result, list(titles))
+    key = result.key_among(list(titles))
     for narrow in (False, True):
         if _total(every, narrow) <= width:
             return _spread([[one] for one in every], narrow, width)
@@ -104,14 +104,6 @@ def _stacked(every: list["_Measured"], key: str, width: int) -> list[list["_Meas
         if sum(max(one.size(True) for one in stack) + GAP for stack in stacks) - 1 <= width:
             break
     return stacks or [first]
-
-
-def _key(result: Result, names: Sequence[str]) -> str:
-    """The column that names a row: that of the schema, else the first that looks like one and heads no block."""
-    known, blocks = result.columns, result.schema.blocks
-    likely = [name for name in names if name in known and known[name].look == "key"]
-    wanted = [result.schema.key, *(name for name in likely if name not in blocks), *likely, *names]
-    return next((name for name in wanted if name in names), "")
 
 
 class _Measured:

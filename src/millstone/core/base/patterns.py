@@ -14,7 +14,7 @@ SECONDS = 10.0
 
 
 def fault_of_regex(typed: str) -> str:
-    """Why a text is no regular expression, as the end of a sentence; empty where it is one."""
+    """Why a text is not a valid regular expression, as the end of a sentence; empty where it is one."""
     try:
         re.compile(typed)
     except re.error as error:

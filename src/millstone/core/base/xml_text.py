@@ -10,7 +10,7 @@ _OF_WORKBOOKS = re.compile(r"_x(?![Dd][89A-Fa-f])([0-9A-Fa-f]{4})_")
 
 
 def xml_text(text: str) -> str:
-    """A text as XML 1.0 can hold it: pictures of control characters, U+FFFD for what is no character.
+    """A text as XML 1.0 can hold it: pictures of control characters, U+FFFD for what is not a character.
 
     Examples
     --------

@@ -96,7 +96,7 @@ def field_rule_typed(typed: str) -> FieldRule:
             continue
         one, equals, value = (side.strip() for side in part.rpartition("="))
         if not (equals and one and value):
-            raise ValueError(f"{name}: {part!r} is no rule; write *pattern* = value, or else value at the end")
+            raise ValueError(f"{name}: {part!r} is not a rule; write *pattern* = value, or else value at the end")
         is_regex = len(one) > 2 and one.startswith("/") and one.endswith("/")
         table["rules"].append({REGEX: one[1:-1], "value": value} if is_regex else {GLOB: one, "value": value})
     return _rule(name, table)

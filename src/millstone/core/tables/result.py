@@ -1,7 +1,7 @@
 """Results: a table, and what one must know to read it."""
 
 import datetime
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
@@ -93,6 +93,20 @@ class Result:
     def frame(self) -> "pd.DataFrame":
         """The table as a DataFrame, for figures and notebooks."""
         return self.table.to_frame()
+
+    def key_among(self, names: Sequence[str]) -> str:
+        """Which of some columns names a row: that of the schema, else the first that looks like one, no block's."""
+        blocks = self.schema.blocks
+        likely = [name for name in names if name in self.columns and self.columns[name].look == "key"]
+        wanted = [self.schema.key, *(name for name in likely if name not in blocks), *likely, *names]
+        return next((name for name in wanted if name in names), "")
+
+    def row_names(self, table: Table) -> list[tuple[str, ...]]:
+        """Of each row of a part of the table, what it is of within its list."""
+        names = self.schema.row or (self.key_among(table.names),)
+        if not all(name in table for name in names):
+            return [()] * len(table)
+        return list(zip(*(map(str, table[name].tolist()) for name in names), strict=True))
 
     @property
     def blocks(self) -> list[str]:

@@ -24,6 +24,8 @@ class Schema:
         The text between the two names in the heading of a block.
     key : str
         The column that names a row and never leaves a screen; by default the first that looks like one.
+    row : tuple of str
+        The columns that together name one row of a list, where the key alone does not.
     every : bool
         A screen shows columns that the schema does not have, such as categories, too.
     side_by_side : str
@@ -50,6 +52,7 @@ class Schema:
     blocks: tuple[str, ...] = ()
     joint: str = " "
     key: str = ""
+    row: tuple[str, ...] = ()
     every: bool = True
     side_by_side: str = ""
     leaving_beside: tuple[str, ...] = ()

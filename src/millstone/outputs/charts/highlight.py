@@ -38,12 +38,11 @@ def highlight(figure: Figure, terms: Collection[str]) -> list[str]:
         rows = _rows(axes)
         met |= {name for name in rows.values() if name in wanted}
         grey = [at for at, name in rows.items() if name not in wanted]
-        names = set(rows.values())
         for one in axes.get_children():
             word = _word_of(one)
             if word in wanted:
                 met.add(word)
-            elif (word and (isinstance(one, PathPatch) or word not in names)) or (rows and _is_in(one, axes, grey)):
+            elif word or (rows and _is_in(one, axes, grey)):
                 _make_grey(one)
             elif rows and isinstance(one, Marks):
                 _grey_rows(one, grey)

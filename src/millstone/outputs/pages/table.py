@@ -143,21 +143,14 @@ def _meanings(result: Result, names: Collection[str]) -> list[ColumnView]:
     ]
 
 
-def key_of(result: Result) -> str:
-    """The column that says what a row is of: that of the schema, or the first that is looked for by name."""
-    likely = (result.schema.key, "term", "value", "collocate", "branch", "term_a", "group")
-    return next((name for name in likely if name and name in result.table and name not in result.blocks), "")
-
-
 def _ids(
     result: Result, keys: Sequence[object], rows: Table, named: Mapping[tuple[str, ...], str] | None
 ) -> list[str] | None:
     """The id of each row, empty for those that have none."""
-    key = key_of(result)
-    if not named or not key:
+    if not named:
         return None
     lists = tuple(map(str, keys))
-    return [named.get((*lists, str(value)), "") for value in rows[key].tolist()]
+    return [named.get((*lists, *names), "") for names in result.row_names(rows)]
 
 
 def _rows(

@@ -35,7 +35,7 @@ def read_toml(path: Path) -> dict[str, Any]:
     text = toml_text(path)
     if len(text) > _MOST or _DEEP.search(text):
         raise DataError(
-            f"{path} is no study or dictionary: longer than {_MOST >> 20} MB, or with a key of {_PARTS} parts",
+            f"{path} is not a study or dictionary: longer than {_MOST >> 20} MB, or with a key of {_PARTS} parts",
             "name a TOML file that is a study or a dictionary",
         )
     try:

@@ -1,12 +1,15 @@
 """The commonest words of each group, from which guards tell what the texts are."""
 
 from collections import Counter
+from collections.abc import Mapping
 
 import numpy as np
 
 from millstone.core.corpus.corpus import Corpus, group_codes
 from millstone.core.matrix.totals import column_sums
 
+GroupWords = Mapping[str, tuple[Counter[str], int]]
+"""Group -> occurrences of its commonest words, in small letters, and all its tokens."""
 MOST = 5000
 """So many forms are looked at: function words and what spoils a text are among the commonest."""
 

@@ -1,8 +1,6 @@
 """A stop list or lemmas of another language than that of the texts."""
 
-from collections import Counter
-from collections.abc import Mapping
-
+from millstone.analyses.base.guards.commonest import GroupWords
 from millstone.core.base.wording import listed
 from millstone.core.settings.preparation import Preparation
 from millstone.texts.inputs.lists.told_language import TIMES_NEXT, language_name, share_of, told_language
@@ -11,7 +9,7 @@ from millstone.texts.inputs.lists.word_lists import stop_list_codes
 _LOOK = {True: "look", False: "looks"}
 
 
-def other_language(preparation: Preparation, words: Mapping[str, tuple[Counter[str], int]]) -> list[str]:
+def other_language(preparation: Preparation, words: GroupWords) -> list[str]:
     """A note for each option that names a language which some groups are not in.
 
     Parameters

@@ -1,8 +1,8 @@
 """Texts whose tokens were parted before, as ``do n't`` and ``-LRB-``."""
 
 from collections import Counter
-from collections.abc import Mapping
 
+from millstone.analyses.base.guards.commonest import GroupWords
 from millstone.core.base.wording import numbered
 
 _BRACKETS = ("lrb", "rrb", "lsb", "rsb", "lcb", "rcb")
@@ -11,7 +11,7 @@ _LEAST = 3
 _SHARE = 1 / 2000
 
 
-def tokenised_before(words: Mapping[str, tuple[Counter[str], int]]) -> str:
+def tokenised_before(words: GroupWords) -> str:
     """The option for texts whose tokens were parted before, and why; "" for others.
 
     Parameters

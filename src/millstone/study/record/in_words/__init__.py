@@ -16,7 +16,7 @@ _MODULE_OF = {
 
 
 def in_words(result: Result) -> list[Sentence]:
-    """The findings of a result, two to four sentences a list or comparison, at most three of these.
+    """The findings of a result, two to four sentences per list or comparison, at most three of these.
 
     Parameters
     ----------

@@ -1,13 +1,15 @@
 """Lines, collocates, dispersion, networks and trees in words."""
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 from millstone.core.base.wording import listed, numbered
 from millstone.core.tables.result import Result
 from millstone.study.record.in_words.sentence import (
     MOST,
     Item,
+    Key,
     Number,
     Sentence,
     is_known,
@@ -39,7 +41,7 @@ def collocates(result: Result) -> Iterator[Sentence]:
         items: list[Item] = []
         for row in rows[:MOST]:
             measure = f", {order} {plain(row[order])}" if order and is_known(row[order]) else ""
-            together = Number(f"{row['together']:,}", (*names, str(row["collocate"])))
+            together = Number(f"{row['together']:,}", (*names, str(row["collocate"]), str(row["side"])))
             items.append([f"{row['collocate']} (", together, f" times{measure})"])
         yield opening(
             f"Near {names[-1] if names else 'it'}, the first of {numbered(len(rows), 'collocate')}: ",
@@ -78,7 +80,7 @@ def network(result: Result) -> Iterator[Sentence]:
         items: list[Item] = [
             [
                 f"{row['term_a']} and {row['term_b']} (",
-                Number(plain(row["association"]), (*names, str(row["term_a"]))),
+                Number(plain(row["association"]), (*names, str(row["term_a"]), str(row["term_b"]))),
                 f", together {row['together']:,})",
             ]
             for row in highest
@@ -104,15 +106,22 @@ def alike(result: Result) -> Iterator[Sentence]:
 
 
 def wordtree(result: Result) -> Iterator[Sentence]:
-    """The commonest branches."""
-    for names, rows in lists_of(result):
-        first = [row for row in rows if row["level"] == 1][:MOST]
-        items: list[Item] = [
-            [f"{row['branch']} (", Number(f"{row['places']:,}", (*names, str(row["branch"]))), ")"] for row in first
-        ]
-        if items:
-            yield opening(f"Beside {names[-1] if names else 'it'} most often: ", *several(items), ".")
-    yield from left_over(result)
+    """The commonest branches nearest to each node."""
+    for _, rows in lists_of(result):
+        for node in dict.fromkeys(str(row["node"]) for row in rows):
+            # what is in brackets is no word: ends of sentences, and what is not shown
+            words = [row for row in rows if row["node"] == node and not str(row["branch"]).startswith("(")]
+            items: list[Item] = [
+                [f"{row['branch']} (", Number(f"{row['places']:,}", _branch(row)), ")"]
+                for row in words
+                if row["level"] == 1
+            ][:MOST]
+            if items:
+                yield opening(f"Beside {node} most often: ", *several(items), ".")
+
+
+def _branch(row: Mapping[str, Any]) -> Key:
+    return tuple(str(row[name]) for name in ("group", "node", "side", "level", "branch"))
 
 
 def matrix(result: Result) -> Iterator[Sentence]:

@@ -119,7 +119,7 @@ def logodds(result: Result) -> Iterator[Sentence]:
             ]
             for row in highest
         ]
-        yield sentence("The highest z: ", *several(items), "; z orders terms and is no test.")
+        yield sentence("The highest z: ", *several(items), "; z orders terms and is not a test.")
     yield from left_over(result)
 
 

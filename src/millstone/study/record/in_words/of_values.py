@@ -39,7 +39,7 @@ def contrast(result: Result) -> Iterator[Sentence]:
         passed = sorted((row for row in tested if row["p_adjusted"] < ALPHA), key=lambda row: -abs(row["hedges_g"]))
         yield sentence(
             f"They differ in {len(passed):,} of {numbered(len(tested), 'value')} (p adjusted below {ALPHA}, over "
-            f"documents){'' if passed else '; that is no sign that they are alike'}."
+            f"documents){'' if passed else '; that does not show that they are alike'}."
         )
         if passed:
             items = [_difference(row, names) for row in passed[:MOST]]

@@ -36,7 +36,7 @@ def path_of(name: str) -> Path:
     Raises
     ------
     UsageError
-        For an address with a password in it, of a kind that is not read, or for which a package is missing.
+        For an address with a password in it, of an unsupported kind, or for which a package is missing.
     """
     if not is_address(name):
         return Path(name)
