@@ -111,11 +111,9 @@ def wordtree(result: Result) -> Iterator[Sentence]:
         for node in dict.fromkeys(str(row["node"]) for row in rows):
             # what is in brackets is no word: ends of sentences, and what is not shown
             words = [row for row in rows if row["node"] == node and not str(row["branch"]).startswith("(")]
-            items: list[Item] = [
-                [f"{row['branch']} (", Number(f"{row['places']:,}", _branch(row)), ")"]
-                for row in words
-                if row["level"] == 1
-            ][:MOST]
+            items: list[Item] = []
+            for row in [row for row in words if row["level"] == 1][:MOST]:
+                items.append([f"{row['branch']} (", Number(f"{row['places']:,}", _branch(row)), ")"])
             if items:
                 yield opening(f"Beside {node} most often: ", *several(items), ".")
 
