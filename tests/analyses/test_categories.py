@@ -12,10 +12,12 @@ from scipy import stats
 from millstone.analyses.categories.compute import categories, taken_names
 from millstone.analyses.categories.settings import CategorySettings
 from millstone.core.base.errors import DataError
+from millstone.core.corpus.corpus import Document
 from millstone.core.dictionary.dictionary import Dictionary, dictionary_from
 from millstone.core.dictionary.matches import find_matches, find_places
 from millstone.core.dictionary.traces import in_order, word_table
 from millstone.core.dictionary.vocabulary import Vocabulary
+from millstone.core.scan.scan import scan
 from millstone.core.statistics.means import group_means
 from millstone.core.tables.columns import renamed
 from tests.core.builders import corpus_of, framed
@@ -78,7 +80,7 @@ WRONG = [
     ({"categories": {"w": [{"entry": "x", "wight": 2}]}}, "unknown key 'wight'; did you mean 'weight'?"),
     ({"categories": {"w": [{"entry": "x", "weight": "2"}]}}, "weight is '2'"),
     ({"categories": {"w": [{"entry": "x", "case": 1}]}}, "case is 1"),
-    ({"categories": {"w": ["..."]}}, "entry '...' has no word in it"),
+    ({"categories": {"w": [" "]}}, "entry '' has no word in it"),
     ({"categories": {"w": ["*"]}}, "the entry * alone would count every word"),
 ]
 
@@ -168,6 +170,30 @@ class RandomPlaces(unittest.TestCase):
             for name, expected in (("c/d", inner), ("c", sorted(inner + outer))):
                 places = sorted(zip(found[name].start.tolist(), found[name].length.tolist(), strict=True))
                 self.assertEqual(places, sorted(expected), (trial, name, text, given))
+
+    def test_marks_do_not_part_words_and_are_counted_as_written(self):
+        chance = random.Random(13)
+        marks = (";", "...", "?", "*", "--")
+        for trial in range(200):
+            pieces = [chance.choice((*self.WORDS, *self.WORDS, *(f"{one}a" for one in marks))) for _ in range(30)]
+            text = " ".join(chance.choice((one, one, f"({one};")) for one in pieces)
+            given = {"c": self.entries(chance), "c/d": self.entries(chance)}
+            rows = [("1", "g", text), ("2", "g", "a;"), ("3", "g", text)]
+            words = find_matches(corpus_of(rows, ordered=True), dictionary_of(given))
+            marked = {**given, "c": [*given["c"], ";"], "e": ["...", "\\?", "--"], "f": ["\\*", "."]}
+            dictionary = dictionary_of(marked)
+            kept = find_matches(scan((Document(*row) for row in rows), ordered=True, marks=True), dictionary)
+            names = ["c", "c/d", "e", "f"]
+            dots = text.count(".")
+            of_marks = [text.count(";"), 0, sum(map(text.count, ("...", "?", "--"))), text.count("*") + dots]
+            numbers = words.numbers(["c", "c/d"])
+            expected = [*(numbers[0] + of_marks[:2]).tolist(), *of_marks[2:]]
+            self.assertEqual(kept.numbers(names)[0].tolist(), expected, (trial, text, marked))
+            self.assertEqual(kept.numbers(names)[2].tolist(), expected, "after another document")
+            np.testing.assert_array_equal(kept.covered(names), words.covered(["c", "c/d"]))
+            self.assertEqual(
+                [len(kept.places(name).start) for name in names], kept.numbers(names).sum(axis=0).tolist()
+            )
 
     def test_documents_words_and_places_agree(self):
         """What is counted on the vocabulary and in spans is what the places say."""

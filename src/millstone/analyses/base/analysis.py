@@ -50,6 +50,10 @@ class Analysis(Generic[S]):
     may_find_nothing = False
     makes_matrix = False
 
+    def sees_punctuation(self, step: Step[S]) -> bool:
+        """Whether marks of punctuation, where they are kept, are counted for a step."""
+        return not self.ignores_punctuation
+
     def schema(self) -> Schema:
         """How its table is laid out."""
         raise NotImplementedError
@@ -147,7 +151,7 @@ def texts_of(step: Step[Any]) -> TextRequest:
         step.counted,
         step.typed,
         f"--chart-kind {step.chart.chart_kind}" if analysis.needs_token_order(step) else "",
-        analysis.ignores_punctuation,
+        not analysis.sees_punctuation(step),
         analysis.tracks_duplicates,
         analysis.least_freq(step),
         analysis.row_limits(step),

@@ -7,6 +7,7 @@ from millstone.analyses.base.aligned_table import by_row
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.matches.dictionary_input import (
     check_dictionary,
+    counts_punctuation,
     dictionary_of,
     has_order,
     note_idle_rules,
@@ -40,8 +41,6 @@ _COUNTING = ("by_group", "words", "in_order", "marked")
 
 class CategoriesAnalysis(Analysis[CategorySettings]):
     """Categories of a dictionary, counted in each document."""
-
-    ignores_punctuation = True
 
     def schema(self) -> Schema:
         """How its table is laid out."""
@@ -81,6 +80,10 @@ class CategoriesAnalysis(Analysis[CategorySettings]):
     def check(self, step: Step[CategorySettings], made: Collection[Path]) -> None:
         """The dictionary can be read."""
         check_dictionary(step, made)
+
+    def sees_punctuation(self, step: Step[CategorySettings]) -> bool:
+        """Whether an entry of the dictionary is punctuation."""
+        return counts_punctuation(step)
 
     def needs_token_order(self, step: Step[CategorySettings]) -> bool:
         """Whether words are listed in their order, or an entry has several of them."""

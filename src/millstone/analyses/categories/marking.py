@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from millstone.analyses.base.analysis import texts_of
-from millstone.analyses.base.matches.dictionary_input import dictionary_of
+from millstone.analyses.base.matches.dictionary_input import counts_punctuation, dictionary_of
 from millstone.analyses.base.settings_line import shown_inputs
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.cleaning import Cleaned
@@ -39,7 +39,8 @@ def marked_texts_of(step: Step[Any], outputs: Outputs, progress: Progress) -> Ma
 def _marked(step: Step[Any], progress: Progress) -> MarkedTexts:
     """The texts, read again, with what the step's dictionary counts in them."""
     documents = [one.whole() for one in documents_of(texts_of(step), Provenance(), Cleaned())]
-    corpus = scan(documents, True, progress, step.preparation.tokens, jobs=processors(step.work))
+    counted = counts_punctuation(step)
+    corpus = scan(documents, True, progress, step.preparation.tokens, counted, jobs=processors(step.work))
     kept = corpus.tokens >= step.preparation.min_tokens
     if step.preparation.drop_near_duplicates:
         kept[np.flatnonzero(kept)] = near_duplicates_of(corpus.keep(kept), step.preparation).kept

@@ -20,6 +20,11 @@ def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
         raise UsageError(
             "--from: a row of categories has a number for each category", "choose one with --select CATEGORY"
         )
+    if marks := [entry.text for entry in dictionary.punctuation(names[0])]:
+        raise UsageError(
+            f"--from: {names[0]!r} counts punctuation ({', '.join(marks[:3])}), of which no lines are made",
+            "see it in the texts: categories ... --punctuation keep --marked",
+        )
     tokens, row = tokens_left(origin.step, corpus), origin.rows.iloc[0]
     found = find_matches(tokens.corpus, dictionary).places(names[0])
     places = tokens.as_written(Matches(found.start, found.length))

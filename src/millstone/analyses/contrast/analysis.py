@@ -7,7 +7,7 @@ from pathlib import Path
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_exists, check_select
 from millstone.analyses.base.groups.pairs import check_two_groups, comparisons
-from millstone.analyses.base.matches.dictionary_input import check_dictionary, has_order
+from millstone.analyses.base.matches.dictionary_input import check_dictionary, counts_punctuation, has_order
 from millstone.analyses.base.step import Step
 from millstone.analyses.contrast.compute import contrast, omnibus
 from millstone.analyses.contrast.document_values import (
@@ -32,8 +32,6 @@ from millstone.texts.scanned_texts import ScannedTexts
 
 class ContrastAnalysis(Analysis[ContrastSettings]):
     """Differences between groups in values of their documents."""
-
-    ignores_punctuation = True
 
     def schema(self) -> Schema:
         """How its table is laid out."""
@@ -78,6 +76,10 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
         check_two_groups(groups, "a contrast")
         comparisons(groups, step.settings.against)
         _check_omnibus(step, groups)
+
+    def sees_punctuation(self, step: Step[ContrastSettings]) -> bool:
+        """Whether an entry of the dictionary is punctuation."""
+        return counts_punctuation(step)
 
     def needs_token_order(self, step: Step[ContrastSettings]) -> bool:
         """Whether a measure is among the values, or an entry of the dictionary has several words."""

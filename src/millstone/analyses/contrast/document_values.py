@@ -17,7 +17,7 @@ from millstone.analyses.profile.compute import profile
 from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.analyses.profile.word_classes import WORD_CLASSES, class_column, tokens_by_class
-from millstone.core.base.errors import DataError
+from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import listed, nearest, nearest_names, numbered
 from millstone.core.corpus.corpus import Corpus, GroupSize, group_sizes, natural_key
@@ -144,6 +144,11 @@ def _of_texts(step: Step[Any], material: ScannedTexts, notes: list[str]) -> tupl
         if not settings.values:
             note_idle_rules(step, notes)
     measured = [name for name in settings.values if name in MEASURES or name in WORD_CLASSES]
+    if measured and corpus.has_marks:
+        raise UsageError(
+            f"--values {measured[0]}: measured of words, and the dictionary has entries of punctuation",
+            "measure it in a run of its own, without the dictionary",
+        )
     _require_tags(corpus, measured)
     if measured:
         prepared = prepared_terms(texts_of(step), material, notes)

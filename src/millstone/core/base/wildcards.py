@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 _OTHERS = "[](){}|+^$"
 _ONE = r"[^\W_]"
 _ESCAPED = re.compile(r"\\([*?])")
+_WILD = re.compile(r"(?<!\\)[*?]")
 _STAR = re.compile(r"(?<!\\)\*")
 _PARTS = re.compile(r"\\[*?]|.", re.DOTALL)
 
@@ -28,6 +29,29 @@ def unescaped(text: str) -> str:
     'what?'
     """
     return _ESCAPED.sub(r"\1", text)
+
+
+def escaped(text: str) -> str:
+    """A pattern that stands for a text as it is.
+
+    Examples
+    --------
+    >>> escaped("what?")
+    'what\\\\?'
+    """
+    return re.sub(r"[*?]", r"\\\g<0>", text)
+
+
+def ends_of(pattern: str) -> tuple[str, str]:
+    """What a pattern begins with and ends in, before its first wildcard and after its last.
+
+    Examples
+    --------
+    >>> ends_of("h?t*s"), ends_of("\\\\?")
+    (('h', 's'), ('?', '?'))
+    """
+    parts = _WILD.split(pattern)
+    return unescaped(parts[0]), unescaped(parts[-1])
 
 
 def wildcard_test(pattern: str) -> Callable[[str], bool]:

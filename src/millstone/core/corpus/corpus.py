@@ -98,6 +98,11 @@ class Corpus:
         """The forms in small letters."""
         return self.kept_lowered or FormWords.of(folded(self.forms, fold_case))
 
+    @cached_property
+    def has_marks(self) -> bool:
+        """Whether marks of punctuation were counted, too."""
+        return int(self.form_counts.row_sums().sum()) > int(self.tokens.sum())
+
     @property
     def sequence(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """``ids, starts, breaks`` of an ordered scan.

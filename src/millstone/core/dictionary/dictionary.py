@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from millstone.core.base.errors import DataError
-from millstone.core.base.wildcards import has_wildcards
+from millstone.core.base.wildcards import escaped, has_wildcards, unescaped
 from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.dictionary.scores import Score, score_from
-from millstone.core.tokenise.token_rules import patterns_under
-from millstone.core.tokenise.words import entry_words, fold_case
+from millstone.core.tokenise.token_rules import is_mark, patterns_under
+from millstone.core.tokenise.words import entry_words, fold_case, normalise
 
 ENTRY_KEYS = ("entry", "case", "weight", "pos")
 ANY_TAG = "*"
@@ -33,6 +33,8 @@ class Entry:
     weight : float
     tags : tuple of str
         The part of speech of each word, in small letters, "" for any; empty where none is asked for.
+    is_punctuation : bool
+        Its patterns are marks of punctuation, one each.
     text : str
         As it was written.
     where : str
@@ -44,6 +46,7 @@ class Entry:
     case: bool = False
     weight: float = 1.0
     tags: tuple[str, ...] = ()
+    is_punctuation: bool = False
     text: str = field(default="", compare=False)
     where: str = field(default="", compare=False)
 
@@ -73,16 +76,18 @@ class Dictionary:
 
     def under(self, rule: str) -> "Dictionary":
         """The dictionary for texts of another token rule than ``words``."""
-        if rule != "characters":
-            return self
-        cut = {
-            # annotated texts bring their own tokens
-            name: tuple(
-                one if one.tags else replace(one, patterns=patterns_under(rule, one.patterns)) for one in entries
-            )
+        return replace(
+            self, categories={name: tuple(_under(rule, one) for one in own) for name, own in self.categories.items()}
+        )
+
+    def punctuation(self, within: str = "") -> list[Entry]:
+        """The entries that are marks of punctuation; those of a category, and below it, where one is named."""
+        return [
+            entry
             for name, entries in self.categories.items()
-        }
-        return replace(self, categories=cut)
+            for entry in entries
+            if entry.is_punctuation and (not within or f"{name}/".startswith(f"{within}/"))
+        ]
 
     def joined(self, other: "Dictionary") -> "Dictionary":
         """Both together; a category in both is one category.
@@ -304,14 +309,34 @@ def entry_from(given: Any, category: str, place: str) -> Entry:
         raise DataError(f"{place}: weight is {weight!r}", "write a number")
     if not isinstance(tags, str):
         raise DataError(f"{place}: pos is {tags!r}", 'write pos = "NOUN", for several words one tag each, * for any')
-    patterns = tuple(word for piece in text.removeprefix("!").split() for word in entry_words(piece))
-    _check_patterns(patterns, text, place)
+    is_exception = text.startswith("!") and bool(text.strip("!"))
+    marks = _marks_of(text.removeprefix("!") if is_exception else text)
+    patterns = marks or tuple(word for piece in text.removeprefix("!").split() for word in entry_words(piece))
+    if not marks:
+        _check_patterns(patterns, text, place)
     if not case:
         patterns = tuple(fold_case(pattern) for pattern in patterns)
-    is_exception = text.startswith("!")
-    return Entry(
-        patterns, is_exception, case, float(weight), _tags(tags, patterns, place), text, place.split(": ")[0]
-    )
+    where = place.split(": ")[0]
+    return Entry(patterns, is_exception, case, float(weight), _tags(tags, patterns, place), bool(marks), text, where)
+
+
+def _marks_of(text: str) -> tuple[str, ...]:
+    """The marks of punctuation of an entry that has nothing else, as patterns; () where it is only wildcards."""
+    marks = "".join(normalise(text).split())
+    if not is_mark(marks) or not marks.strip("*?"):
+        return ()
+    return tuple(map(escaped, unescaped(marks)))
+
+
+def _under(rule: str, entry: Entry) -> Entry:
+    """An entry for texts of a token rule."""
+    if entry.is_punctuation and rule == "spaces":
+        text = entry.text.removeprefix("!") if entry.is_exception else entry.text
+        return replace(entry, patterns=tuple(map(escaped, normalise(unescaped(text)).split())))
+    # annotated texts bring their own tokens
+    if rule != "characters" or entry.tags or entry.is_punctuation:
+        return entry
+    return replace(entry, patterns=patterns_under(rule, entry.patterns))
 
 
 def _check_patterns(patterns: tuple[str, ...], text: str, place: str) -> None:

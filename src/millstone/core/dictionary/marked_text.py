@@ -68,14 +68,14 @@ def marked_texts(matches: DictionaryMatches, names: Sequence[str], documents: Se
         for offset in range(1, int(places.length.max(initial=1))):
             follows[places.start[places.length > offset] + offset] = True
     numbers = matches.numbers(names)
-    forms = matches.corpus.forms
+    forms, sizes = matches.corpus.forms, matches.corpus.tokens
     found = []
     for row, document in enumerate(documents):
         here = range(int(starts[row]), int(starts[row + 1]))
         tokens = [(forms[ids[at]], shown[of_token[at]], bool(follows[at])) for at in here]
         text = document.text if document.annotated is None else " ".join(token for token, _, _ in tokens)
         pieces = _pieces(text, tokens)
-        found.append(MarkedText(document.name, document.group, pieces, tuple(numbers[row].tolist()), len(here)))
+        found.append(MarkedText(document.name, document.group, pieces, tuple(numbers[row].tolist()), int(sizes[row])))
     return found
 
 

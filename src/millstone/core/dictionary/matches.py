@@ -13,6 +13,7 @@ from millstone.core.dictionary.overlaps import Candidates, CategoryMatches, pref
 from millstone.core.dictionary.vocabulary import Vocabulary
 from millstone.core.matrix.cells import SparseMatrix, remap_columns
 from millstone.core.matrix.totals import column_sums
+from millstone.core.tokenise.token_rules import are_words
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,7 +31,8 @@ class DictionaryMatches:
     in_spans : mapping
         Category -> Places among the tokens of `spans`.
     spans : ndarray
-        (A,) int64 the positions of the tokens in the spans, ascending.
+        (A,) int64 the positions of the tokens in the spans: those of words, ascending, then those of marks of
+        punctuation.
     """
 
     corpus: Corpus
@@ -65,12 +67,17 @@ class DictionaryMatches:
         return found
 
     def covered(self, names: Collection[str]) -> np.ndarray:
-        """(D,) int64 tokens that any of the categories covers."""
+        """(D,) int64 tokens that any of the categories covers, without marks of punctuation."""
         form = np.zeros(len(self.corpus.forms), dtype=np.int64)
         token = np.zeros(len(self.spans), dtype=bool)
         for name in names:
             form[self.of_forms[name].start] = 1
             token[self.in_spans[name].tokens()] = True
+        if self.corpus.has_marks:
+            words = are_words(self.corpus.forms)
+            form *= words
+            if len(self.spans):
+                token &= words[self.corpus.sequence[0][self.spans]] > 0
         found = self._outside @ form
         if len(self.spans):
             found = found + np.bincount(self.document_of_span[token], minlength=len(found))
@@ -97,7 +104,10 @@ class DictionaryMatches:
                 entry=forms.entry[which[here]],
             )
             within = self.in_spans[name]
-            self._whole[name] = CategoryMatches.joined([alone, replace(within, start=self.spans[within.start])])
+            first, last = self.spans[within.start], self.spans[within.start + within.length - 1]
+            # between the words of one place there may be marks of punctuation
+            whole = replace(within, start=first, length=last - first + 1)
+            self._whole[name] = CategoryMatches.joined([alone, whole])
         return self._whole[name]
 
     def entry_hits(self, name: str, entries: int) -> np.ndarray:
@@ -212,6 +222,8 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
     Notes
     -----
     An entry of several words is looked up from its rarest word, so the cost goes with that word's occurrences.
+    Where the corpus has marks of punctuation, these do not part the words of an entry; an entry that consists of
+    marks is looked for among all tokens.
     """
     vocabulary = vocabulary or vocabulary_of(corpus)
     alone = {name: _alone(entries, vocabulary) for name, entries in dictionary.categories.items()}
@@ -219,16 +231,21 @@ def find_matches(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary 
     none = {name: CategoryMatches.joined([]) for name in of_forms}
     if not needs_order(dictionary):
         return DictionaryMatches(corpus, of_forms, none, np.array([], dtype=np.int64))
-    rows = _rows_of_words(corpus, dictionary, vocabulary)
-    every = Candidates.joined(rows.values())
-    spans = unique(concat_ranges(every.start, every.length))
+    rows = [_rows_of_entries(row, dictionary, vocabulary) for row in _token_rows(corpus)]
+    spans = np.concatenate([row.spans for row in rows])
     if not len(spans):
         return DictionaryMatches(corpus, of_forms, none, spans)
     ids = corpus.sequence[0][spans]
-    candidates = {}
-    for name, row in rows.items():
-        inside = Candidates(np.searchsorted(spans, row.start), row.length, row.weight, row.is_exception, row.order)
-        candidates[name] = Candidates.joined([inside, _at_tokens(alone[name], ids, len(corpus.forms))])
+    offsets = np.cumsum([0, *(len(row.spans) for row in rows)])[:-1].tolist()
+    candidates = {
+        name: Candidates.joined(
+            [
+                *(row.candidates[name].moved_by(offset) for row, offset in zip(rows, offsets, strict=True)),
+                _at_tokens(alone[name], ids, len(corpus.forms)),
+            ]
+        )
+        for name in dictionary.categories
+    }
     return DictionaryMatches(corpus, of_forms, resolved(dictionary, candidates, len(spans)), spans)
 
 
@@ -284,22 +301,67 @@ def _at_tokens(alone: Candidates, ids: np.ndarray, forms: int) -> Candidates:
     return Candidates(at, found.length, found.weight, found.is_exception, found.order)
 
 
-def _rows_of_words(corpus: Corpus, dictionary: Dictionary, vocabulary: Vocabulary) -> dict[str, Candidates]:
-    """Where the entries of several words could match, category by category."""
+@dataclass(frozen=True)
+class _TokenRow:
+    """The tokens in which entries of several are looked for.
+
+    `ids` are their forms, `at` their positions in the corpus (None where all tokens are in the row), `breaks` the
+    places in the row before which a sentence ends; `punctuation` is whether entries of marks are looked for, or
+    entries of words, or (None) both.
+    """
+
+    ids: np.ndarray
+    breaks: np.ndarray
+    at: np.ndarray | None = None
+    punctuation: bool | None = None
+
+    def holds(self, entry: Entry) -> bool:
+        return len(entry.patterns) > 1 and self.punctuation in (None, entry.is_punctuation)
+
+
+@dataclass(frozen=True)
+class _RowCandidates:
+    """The positions in the corpus of the tokens in which entries could match, and where among these."""
+
+    spans: np.ndarray
+    candidates: Mapping[str, Candidates]
+
+
+def _token_rows(corpus: Corpus) -> list[_TokenRow]:
+    """All tokens in one row; with marks of punctuation, the words by themselves, then all tokens."""
     ids, _, breaks = corpus.sequence
-    frequency = np.bincount(ids, minlength=len(corpus.forms))
+    if not corpus.has_marks:
+        return [_TokenRow(ids, breaks)]
+    at = np.flatnonzero(are_words(corpus.forms)[ids])
+    of_words = _TokenRow(ids[at], np.searchsorted(at, breaks), at, punctuation=False)
+    return [of_words, _TokenRow(ids, breaks, punctuation=True)]
+
+
+def _rows_of_entries(row: _TokenRow, dictionary: Dictionary, vocabulary: Vocabulary) -> _RowCandidates:
+    """Where the entries of several words could match in a row of tokens, category by category."""
+    found = _in_row(row, dictionary, vocabulary)
+    every = Candidates.joined(found.values())
+    spans = unique(concat_ranges(every.start, every.length))
+    among = {name: replace(one, start=np.searchsorted(spans, one.start)) for name, one in found.items()}
+    return _RowCandidates(spans if row.at is None else row.at[spans], among)
+
+
+def _in_row(row: _TokenRow, dictionary: Dictionary, vocabulary: Vocabulary) -> dict[str, Candidates]:
+    ids, breaks = row.ids, row.breaks
+    forms = vocabulary.size
+    frequency = np.bincount(ids, minlength=forms)
     entries = [
         (name, place, entry)
         for name, entries in dictionary.categories.items()
         for place, entry in enumerate(entries)
-        if len(entry.patterns) > 1
+        if row.holds(entry)
     ]
     rarest = []
     for _, _, entry in entries:
-        forms = [vocabulary.matches(*word) for word in entry.words]
-        least = min(range(len(forms)), key=lambda number: frequency[forms[number]].sum())
-        rarest.append((least, forms[least]))
-    wanted = np.zeros(len(corpus.forms), dtype=bool)
+        forms_of_words = [vocabulary.matches(*word) for word in entry.words]
+        least = min(range(len(forms_of_words)), key=lambda number: frequency[forms_of_words[number]].sum())
+        rarest.append((least, forms_of_words[least]))
+    wanted = np.zeros(forms, dtype=bool)
     for _, forms_of_one in rarest:
         wanted[forms_of_one] = True
     at = np.flatnonzero(wanted[ids])

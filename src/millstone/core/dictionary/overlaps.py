@@ -69,6 +69,10 @@ class Candidates:
         empty = (_NONE, _NONE, np.array([]), np.array([], dtype=bool), _NONE)
         return cls(*(np.concatenate(parts) for parts in zip(empty, *some, strict=True)))
 
+    def moved_by(self, tokens: int) -> "Candidates":
+        """The candidates so many tokens further on."""
+        return replace(self, start=self.start + tokens)
+
     def at(self, which: np.ndarray) -> "Candidates":
         """Some of them."""
         return Candidates(

@@ -11,6 +11,7 @@ from millstone.core.corpus.documents import as_objects
 from millstone.core.dictionary.matches import DictionaryMatches
 from millstone.core.matrix.totals import column_sums
 from millstone.core.tables.table import Table, distinct_rows
+from millstone.core.tokenise.token_rules import is_mark
 from millstone.core.tokenise.words import fold_case
 
 
@@ -120,8 +121,13 @@ def _spans(matches: DictionaryMatches, names: Sequence[str]) -> tuple[_Counted, 
     for row, columns in enumerate(phrases.values()):
         members[row, columns] = True
     forms = matches.corpus.forms
-    texts = [" ".join(fold_case(forms[form]) for form in ids[start : start + length]) for start, length in phrases]
+    texts = [_joined([fold_case(forms[form]) for form in ids[start : start + length]]) for start, length in phrases]
     return tokens, _Counted(documents[starts], none, np.array(texts, dtype=object), members, none, none)
+
+
+def _joined(words: Sequence[str]) -> str:
+    """The words of a place as one term; marks of punctuation stand together."""
+    return ("" if is_mark(words[0]) else " ").join(words)
 
 
 def in_order(matches: DictionaryMatches, names: Sequence[str]) -> Table:

@@ -1,12 +1,11 @@
 """The forms of a corpus that the words of a dictionary stand for."""
 
-import re
 from bisect import bisect_left
 from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from millstone.core.base.wildcards import wildcard_test
+from millstone.core.base.wildcards import ends_of, has_wildcards, wildcard_test
 from millstone.core.corpus.form_words import FormWords, folded
 from millstone.core.tokenise.words import fold_case
 
@@ -27,7 +26,7 @@ class Vocabulary:
     """
 
     def __init__(self, forms: Sequence[str], tags: Sequence[str] = (), lowered: FormWords | None = None) -> None:
-        self._size = len(forms)
+        self.size = len(forms)
         self._lowered = lowered
         self._forms = forms
         self._tags = np.array([tag.casefold() for tag in tags], dtype=object)
@@ -53,7 +52,7 @@ class Vocabulary:
 
     def mask(self, pattern: str, case: bool, tag: str = "") -> np.ndarray:
         """(forms,) bool, true for the forms that match."""
-        mask = np.zeros(self._size, dtype=bool)
+        mask = np.zeros(self.size, dtype=bool)
         mask[self.matches(pattern, case, tag)] = True
         return mask
 
@@ -77,11 +76,11 @@ class _Spellings:
 
     def _fitting(self, pattern: str) -> Iterator[int]:
         """The numbers of the spellings that a pattern stands for."""
-        begin = re.split(r"[*?]", pattern, maxsplit=1)[0]
-        if begin == pattern:
-            at = bisect_left(self._words, pattern)
-            yield from (at,) if at < len(self._words) and self._words[at] == pattern else ()
-        elif begin or pattern.endswith("?") or not (end := re.split(r"[*?]", pattern)[-1]):
+        begin, end = ends_of(pattern)
+        if not has_wildcards(pattern):
+            at = bisect_left(self._words, begin)
+            yield from (at,) if at < len(self._words) and self._words[at] == begin else ()
+        elif begin or not end:
             here = range(bisect_left(self._words, begin), bisect_left(self._words, begin + _LAST))
             if pattern == begin + "*":
                 yield from here

@@ -1,15 +1,12 @@
 """The tokens of some texts that a step counts: those that ``--around`` leaves, each phrase as one."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from millstone.analyses.base.matches.context_filter import near_of
 from millstone.analyses.base.step import Step
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matches.term_matches import CountedTokens
 from millstone.texts.inputs.lists.word_lists import read_phrases
-
-if TYPE_CHECKING:
-    pass
 
 
 def tokens_left(step: Step[Any], corpus: Corpus) -> CountedTokens:
