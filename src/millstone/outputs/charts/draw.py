@@ -137,14 +137,14 @@ def _notes_on_letters(found: Drawn, missing: set[str], settings: ChartSettings) 
 
 
 def _wanted_font(name: str, notes: list[str]) -> list[str]:
-    """The font that is asked for, or the installed one whose name is nearest, which is noted."""
+    """The font that is asked for, or an installed one whose name is near, which is noted."""
     if not name:
         return []
     known = sorted({font.name for font in font_manager.fontManager.ttflist})
     same = next((one for one in known if one.lower() == name.lower()), "")
     if same:
         return [same]
-    near = difflib.get_close_matches(name, known, 1, 0.0)
+    near = difflib.get_close_matches(name, known, 1)
     notes.append(f"--chart-font: no font {name!r} is installed; drawn in {near[0] if near else FAMILIES[0]}")
     return near
 
