@@ -99,13 +99,13 @@ class Reading(ProgramTest):
         by = ("--dictionary", "d.toml")
         places = self.succeeds("concordance", "t", *by, "--per-document").rows()
         counted = self.succeeds("categories", "t", *by, "--scale", "count").rows()
-        self.assertEqual([row["hits"] for row in places], [row["heat"] for row in counted])
+        self.assertEqual([row["places"] for row in places], [row["heat"] for row in counted])
         most = self.succeeds("concordance", "t", *by, "--per-document", "--top", "2").rows()
-        self.assertEqual(most, sorted(places, key=lambda row: -int(row["hits"]))[:2], "the most hits first")
+        self.assertEqual(most, sorted(places, key=lambda row: -int(row["places"]))[:2], "the most places first")
         fewest = self.succeeds("concordance", "t", *by, "--per-document", "--sort", "tokens:asc").rows()
         self.assertEqual(fewest, sorted(places, key=lambda row: int(row["tokens"])))
         self.succeeds("concordance", "t", *by, "--per-document", "-o", "hits.csv", "--quiet")
-        self.succeeds("contrast", "--table", "hits.csv", "--values", "per_thousand", "--group", "group")
+        self.succeeds("contrast", "--table", "hits.csv", "--values", "per_million", "--group", "group")
         spread = self.succeeds("dispersion", "t", "--find", "hut", "--find", "stove", "--find", "frost")
         self.assertEqual([row["freq"] for row in spread.rows()], ["6", "1", "0", "2", "3", "0"])
         self.assertIn("no 'frost' in the texts", spread.err)
@@ -233,6 +233,37 @@ class Reading(ProgramTest):
         self.assertEqual(len(of_term), sum(int(row["freq"]) for row in every))
         self.assertEqual({row["found"] for row in of_term}, {"ice"})
 
+    def test_tables_with_few_columns_and_further_tables(self):
+        self.texts()
+        self.succeeds("network", "t", "--unit", "sentence", "--nodes", "n.csv", "-o", "e.csv", "--quiet")
+        self.succeeds("keyness", "t", "--columns", "term,log_ratio", "-o", "k.csv", "--quiet")
+        two = ("--find", "hut", "--find", "the")
+        self.succeeds("collocates", "t", *two, "--min-together", "1", "-o", "c.csv", "--quiet")
+        saved = {
+            name: list(csv.DictReader(io.StringIO((self.folder / f"{name}.csv").read_text("utf-8"))))
+            for name in "nekc"
+        }
+        freq: Counter[str] = Counter()
+        for row in self.succeeds("freq", "t").rows():
+            freq[row["term"]] += int(row["freq"])
+        links, both = saved["e"], ("term_b", "term_a")
+        common = next(
+            row["collocate"]
+            for row in saved["c"]
+            if [one["collocate"] for one in saved["c"]].count(row["collocate"]) > 1
+        )
+        asked = {
+            ("n.csv", "--row", "1"): int(saved["n"][0]["freq"]),
+            ("e.csv", "--term", ", ".join(links[0][end] for end in both)): int(links[0]["together"]),
+            ("k.csv", "--row", "2"): freq[saved["k"][1]["term"]],
+            ("c.csv", "--term", common): sum(
+                int(row["together"]) for row in saved["c"] if row["collocate"] == common
+            ),
+        }
+        runs = self.several([("concordance", "--from", *typed) for typed in asked])
+        for (typed, number), run in zip(asked.items(), runs, strict=True):
+            self.assertEqual(len(run.rows()), number, (typed, run.err))
+
     def test_documents_counted_and_groups_from_fields(self):
         rows = ["1,x,2001,hut hut ice", "2,x,2002,hut snow", "3,y,2001,hut ice hut", "4,y,2002,rain"]
         self.write("g.csv", "\n".join(["id,hut,year,text", *rows, ""]))
@@ -253,6 +284,8 @@ class Reading(ProgramTest):
         self.texts()
         self.succeeds("freq", "t", "-o", "f.csv", "--quiet")
         self.succeeds("profile", "t", "-o", "p.csv", "--quiet")
+        self.succeeds("keyness", "--lists", "f.csv", "-o", "l.csv", "--quiet")
+        self.succeeds("network", "t", "--unit", "sentence", "-o", "e.csv", "--quiet")
         self.write("alone.csv", "group,term,freq\na,hut,1\n")
         self.each_fails(
             [
@@ -262,6 +295,9 @@ class Reading(ProgramTest):
                 (1, "--row 999: f.csv has", "row 1 is the first", "concordance", "--from", "f.csv", "--row", "999"),
                 (2, "--row: must be 1 or more", "", "concordance", "--from", "f.csv", "--row", "0"),
                 (1, "f.csv has no row of 'hutt'; did you mean 'hut'", "as the table has it", "concordance", "--from", "f.csv", "--term", "hutt"),
+                (1, "l.csv was made of frequency lists, and lists have no lines", "name the texts", "concordance", "--from", "l.csv", "--row", "1"),
+                (2, "a row of e.csv is a link of two terms", "type both", "concordance", "--from", "e.csv", "--term", "hut"),
+                (1, "e.csv has no link of 'hutt,the'", "type both terms", "concordance", "--from", "e.csv", "--term", "hutt,the"),
                 (2, "--from needs a row of the table", "--row N", "concordance", "--from", "f.csv"),
                 (2, "--row and --term name a row of a table", "add --from", "concordance", "t", "--find", "hut", "--row", "1"),
                 (2, "--from takes inputs", "leave INPUT", "concordance", "t", "--from", "f.csv", "--row", "1"),

@@ -165,7 +165,7 @@ def _notes(step: Step[Any], result: Result, path: Path, provenance: Provenance) 
         {"path": escaped(seen(file.path)), "size": file.size, "sha256": file.sha256}
         for file in map(hashed, provenance.files)
     ]
-    return companion_notes(result, [escaped(seen(one)) for one in step.inputs.input], files)
+    return companion_notes(result, step.command.name, [escaped(seen(one)) for one in step.inputs.input], files)
 
 
 def claimed(step: Step[Any]) -> Outputs:

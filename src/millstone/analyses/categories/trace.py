@@ -10,6 +10,8 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.matches.matches import Matches, documents_of
 
+TRACED = {"categories": ("document", "group")}
+
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
     """The places of the category that ``--select`` names in the document of a row."""

@@ -15,7 +15,7 @@ from millstone.analyses.concordance.contexts import cut_lines
 from millstone.analyses.concordance.lines import PARAGRAPH, drawn, in_order, lines_of
 from millstone.analyses.concordance.schema import schema
 from millstone.analyses.concordance.settings import ConcordanceSettings
-from millstone.analyses.dispersion.compute import hits
+from millstone.analyses.dispersion.compute import places_per_document
 from millstone.core.base.arrays import begins
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest, nearest_names, numbered
@@ -111,7 +111,7 @@ class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
         layout = self.schema()
         columns = {name: layout.by_name[name] for name in table.names if name in layout.by_name}
         for node in nodes if step.settings.per_document and len(nodes) > 1 else ():
-            for name in ("hits", "per_thousand"):
+            for name in ("places", "per_million"):
                 column = layout.by_name[name]
                 columns[f"{name}_{node}"] = column.having(name=f"{name}_{node}", title=f"{column.title}, {node}")
         for field in corpus.documents.names[2:]:
@@ -119,8 +119,8 @@ class ConcordanceAnalysis(Analysis[ConcordanceSettings]):
                 columns.pop(field, None)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
         if step.settings.per_document:
-            hits = [name for name in table.names[len(corpus.documents.names) :] if name.startswith("hits")]
-            layout = Schema("concordance", largest_first=() if step.output.sort else tuple(hits))
+            counted = [name for name in table.names[len(corpus.documents.names) :] if name.startswith("places")]
+            layout = Schema("concordance", largest_first=() if step.output.sort else tuple(counted))
         result = Result("concordance", table, columns, sizes, step.typed, schema=layout)
         return result if paragraphs is None else result.with_table("paragraphs", paragraphs)
 
@@ -202,13 +202,13 @@ def _sort_keys(step: Step[ConcordanceSettings], fields: Collection[str]) -> list
 def _per_document(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
 
     documents = corpus.documents
-    described = documents.renamed(renamed(documents.names[2:], ("tokens", "hits", "per_thousand")))
+    described = documents.renamed(renamed(documents.names[2:], ("tokens", "places", "per_million")))
     columns = {"tokens": corpus.tokens}
     for name, places in nodes.items():
         ending = f"_{name}" if len(nodes) > 1 else ""
-        number = hits(corpus, places)
-        columns[f"hits{ending}"] = number
-        columns[f"per_thousand{ending}"] = 1000 * number / np.where(corpus.tokens > 0, corpus.tokens, np.nan)
+        number = places_per_document(corpus, places)
+        columns[f"places{ending}"] = number
+        columns[f"per_million{ending}"] = 1e6 * number / np.where(corpus.tokens > 0, corpus.tokens, np.nan)
     return described.with_columns(columns)
 
 

@@ -1,6 +1,6 @@
 """The schema of a concordance."""
 
-from millstone.core.tables.columns import DOCUMENT, GROUP, NODE, PARTS, TOKENS, integer, number, text
+from millstone.core.tables.columns import DOCUMENT, GROUP, NODE, PARTS, PER_MILLION, TOKENS, integer, number, text
 from millstone.core.tables.schema import Schema
 
 
@@ -21,9 +21,10 @@ def schema() -> Schema:
             text("collocate", "collocate", "the word near it, as it stands in the text"),
             integer("distance", "distance", "words from the place to the collocate, below 0 to the left", "tokens"),
             TOKENS,
-            integer("hits", "hits", "places in the document", "places"),
-            number("per_thousand", "per thousand", "places per 1,000 tokens of the document", "per 1,000 tokens"),
+            integer("places", "places", "places in the document", "places"),
+            number("per_million", "per million", "places per million tokens of the document", PER_MILLION, 1),
         ),
+        also_called={"hits": "places", "per_thousand": "per_million"},
         empty="no lines: what was looked for does not occur in the texts",
         centre="found",
     )

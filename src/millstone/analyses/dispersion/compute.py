@@ -50,7 +50,7 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
     nodes : mapping
         Name -> places.
     """
-    every = np.stack([hits(corpus, places) for places in nodes.values()], axis=1)
+    every = np.stack([places_per_document(corpus, places) for places in nodes.values()], axis=1)
     codes = group_codes(corpus.documents, corpus.groups)
     tables = []
     for number, group in enumerate(corpus.groups):
@@ -67,7 +67,7 @@ def dispersion_of_nodes(corpus: Corpus, nodes: Mapping[str, Matches]) -> Table:
     return Table.joined(tables)
 
 
-def hits(corpus: Corpus, places: Matches) -> np.ndarray:
+def places_per_document(corpus: Corpus, places: Matches) -> np.ndarray:
     """(D,) int64 how many places lie in each document."""
     return np.bincount(documents_of(corpus, places), minlength=len(corpus.tokens)).astype(np.int64)
 

@@ -4,6 +4,8 @@ from millstone.analyses.base.matches.origin import Origin, RowMatches, matches_o
 from millstone.analyses.dispersion.analysis import of_nodes
 from millstone.core.corpus.corpus import Corpus
 
+TRACED = {"dispersion": ("term",)}
+
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
     """Where the term or the node of a row stands, in its groups."""

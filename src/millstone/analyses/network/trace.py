@@ -14,14 +14,18 @@ from millstone.core.dictionary.matches import find_matches
 from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matches.term_matches import CountedTokens, term_places
 
+TRACED = {"network": ("term_a", "term_b"), "nodes": ("term",)}
+
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
-    """The units that hold both terms of a row, each at the two places nearest to each other.
+    """The places of a term; of a link the units that hold both terms, each at the two places nearest to each other.
 
     With ``--span`` the occurrences of the one term that have the other near, of which the table counts the fewer.
     """
     step, row = origin.step, origin.rows.iloc[0]
     left = tokens_left(step, corpus)
+    if origin.table == "nodes":
+        return left.as_written(_in_groups(origin, left.corpus, _places(step, left.corpus, str(row["term"])))), {}
     one, other = (
         _in_groups(origin, left.corpus, _places(step, left.corpus, str(row[end]))) for end in ("term_a", "term_b")
     )

@@ -28,7 +28,6 @@ def schema() -> Schema:
                 "parent",
                 "the words between the node and the branch, empty at the first fork",
                 identifies=True,
-                traced=True,
             ),
         ),
         row=("group", "node", "side", "level", "branch"),

@@ -4,6 +4,8 @@ from millstone.analyses.base.matches.origin import Origin, RowMatches, places_of
 from millstone.analyses.wordtree.compute import places_on
 from millstone.core.corpus.corpus import ALL, Corpus
 
+TRACED = {"wordtree": ("group", "node", "side", "branch", "parent")}
+
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
     """The places on the branch of a row."""

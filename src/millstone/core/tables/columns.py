@@ -54,8 +54,6 @@ class Column:
         The figures of the table are made of it.
     identifies : bool
         A table without a companion is known by it.
-    traced : bool
-        The lines behind a row are found by it, besides those that are drawn.
     optional : bool
         There where it was asked for.
     """
@@ -74,7 +72,6 @@ class Column:
     narrowest: int = 0
     drawn: bool = False
     identifies: bool = False
-    traced: bool = False
     optional: bool = False
 
     def having(self, **changes: Any) -> "Column":

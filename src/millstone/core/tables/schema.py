@@ -86,12 +86,6 @@ class Schema:
         """The columns by which a table without a companion is known; none where it is not known without one."""
         return tuple(one.name for one in self.columns if one.identifies)
 
-    @property
-    def traced(self) -> tuple[str, ...]:
-        """The columns by which the lines behind a row are found."""
-        needed = self.drawn or self.identifying
-        return (*needed, *(one.name for one in self.columns if one.traced and one.name not in needed))
-
     @cached_property
     def by_name(self) -> dict[str, Column]:
         """Name -> column."""

@@ -26,7 +26,9 @@ def companion_path(table: Path) -> Path:
     return table.with_name(table.name + COMPANION)
 
 
-def companion_notes(result: Result, typed: Sequence[str], inputs: list[dict[str, Any]]) -> dict[str, Any]:
+def companion_notes(
+    result: Result, made_by: str, typed: Sequence[str], inputs: list[dict[str, Any]]
+) -> dict[str, Any]:
     """How a table came about: command, settings, inputs as typed and as read, group sizes, what was left out."""
     saved = len(result.table)
     every = sum(result.all_rows.values())
@@ -34,6 +36,7 @@ def companion_notes(result: Result, typed: Sequence[str], inputs: list[dict[str,
     return {
         "millstone": VERSION,
         "command": result.command,
+        **({"made_by": made_by} if made_by != result.command else {}),
         "settings": result.settings,
         "input": list(typed),
         "inputs": inputs,
@@ -114,7 +117,15 @@ def read_companion(table: Path) -> dict[str, Any]:
 
 def _wrong(notes: Mapping[str, Any]) -> Iterator[str]:
     """Yield what is malformed in a companion, which may have been edited by hand."""
-    kinds = {"command": str, "millstone": str, "settings": dict, "input": list, "inputs": list, "left_out": dict}
+    kinds = {
+        "command": str,
+        "made_by": str,
+        "millstone": str,
+        "settings": dict,
+        "input": list,
+        "inputs": list,
+        "left_out": dict,
+    }
     yield from (name for name, kind in kinds.items() if name in notes and not isinstance(notes[name], kind))
     if not all(isinstance(one, str) for one in notes.get("input", ())):
         yield "input"

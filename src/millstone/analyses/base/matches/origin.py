@@ -1,6 +1,6 @@
 """From a row of a saved table back to the texts: the step that made it, and the places that its number counts."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from importlib import import_module
 from importlib.util import find_spec
@@ -25,6 +25,7 @@ from millstone.core.settings.declare import declared
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
+from millstone.core.tables.schema import Schema
 from millstone.outputs.disk.ledger import sha256_of
 from millstone.outputs.files.companion import read_companion
 from millstone.outputs.files.reader import frame_of
@@ -43,12 +44,32 @@ _GROUPS = ("group", "target", "reference", "against")
 
 @dataclass(frozen=True)
 class Origin:
-    """A table: the step that made it, the rows asked about, its input files with their checksums, and categories."""
+    """A saved table of which rows are asked about.
+
+    Attributes
+    ----------
+    step : Step
+        The step that made it.
+    table : str
+        Which of its tables: the command's name, or that of a further table.
+    rows : DataFrame
+        The rows asked about.
+    files : tuple
+        The input files, each with its checksum.
+    select : tuple of str
+        Categories.
+    """
 
     step: Step[Any]
+    table: str
     rows: "pd.DataFrame"
     files: tuple[tuple[str, str], ...]
     select: tuple[str, ...] = ()
+
+    @property
+    def each(self) -> "Iterator[Origin]":
+        """The table with one of the rows at a time."""
+        return (replace(self, rows=self.rows.iloc[[number]]) for number in range(len(self.rows)))
 
     @property
     def groups(self) -> set[str]:
@@ -61,9 +82,12 @@ class Origin:
         return [str(path) for path, before in paths if not path.is_file() or sha256_of(path) != before]
 
 
-def is_traced(command: str) -> bool:
-    """Whether the rows of a command's table count matches in the texts: its folder has a module ``trace``."""
-    return find_spec(f"millstone.analyses.{command}.trace") is not None
+def traced_tables(command: str) -> Mapping[str, tuple[str, ...]]:
+    """The tables of a command whose rows count matches in the texts, each with the columns that a row needs."""
+    if find_spec(f"millstone.analyses.{command}.trace") is None:
+        return {}
+    found: Mapping[str, tuple[str, ...]] = import_module(f"millstone.analyses.{command}.trace").TRACED
+    return found
 
 
 def matches_behind(origin: Origin, corpus: Corpus) -> RowMatches:
@@ -112,17 +136,19 @@ def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
             f"{path} does not say what it was made from: it has no companion, or one of an earlier version",
             f"make it again with -o {path.name}, and keep {path.name}-metadata.json beside it",
         )
-    command = commands.get(notes["command"])
-    if command is None or not is_traced(command.name):
-        known = [name for name in commands if is_traced(name)]
+    table = notes["command"]
+    command = commands.get(notes.get("made_by", table))
+    needed = traced_tables(command.name).get(table) if command else None
+    if command is None or needed is None:
+        known = [one for name in commands for one in traced_tables(name)]
         raise DataError(
-            f"{path}: the rows of {notes['command']} have no lines behind them", f"give a table of {', '.join(known)}"
+            f"{path}: the rows of {table} have no lines behind them", f"give a table of {', '.join(known)}"
         )
-    schema = analysis_named(command.name).schema()
-    frame = frame_of(path, schema)
-    if lacking := [one for one in schema.traced if one not in frame.columns]:
+    frame = _frame_of(path, command, table)
+    if lacking := [one for one in needed if one not in frame.columns]:
         raise DataError(
-            f"{path} lacks columns of a table of {notes['command']}: {listed(lacking)}", "make the table again"
+            f"{path} lacks what names a row of {table}: the column {listed(lacking)}",
+            "make the table again with that column",
         )
     folder = _folder_of(notes["input"], path)
     values: dict[str, Any] = {"input": tuple(_inside(folder, typed) for typed in notes["input"])}
@@ -133,7 +159,21 @@ def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
                 values[name] = _read(one.metadata["kind"], notes["settings"][name], folder)
     rows = _rows(settings, frame, path)
     files = tuple((_inside(folder, file["path"]), file["sha256"]) for file in notes["inputs"])
-    return Origin(make_step(command, values), rows, files, settings.select)
+    made = make_step(command, values)
+    if made.counted.lists:
+        raise DataError(
+            f"{path} was made of frequency lists, and lists have no lines", "name the texts: INPUT --find EXPRESSION"
+        )
+    return Origin(made, table, rows, files, settings.select)
+
+
+def _frame_of(path: Path, command: "Command", table: str) -> "pd.DataFrame":
+    """The rows of a table, under the names that its columns have now."""
+    analysis = analysis_named(command.name)
+    schemas = {one.name: one for one in (analysis.schema(), *analysis.further_schemas())}
+    schema = schemas.get(table, Schema(table))
+    frame = frame_of(path, schema)
+    return frame.rename(columns={old: new for old, new in schema.also_called.items() if new not in frame})
 
 
 def _read(kind: Any, given: Any, folder: Path) -> Any:
@@ -171,6 +211,8 @@ def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
         if settings.row > len(frame):
             raise DataError(f"--row {settings.row}: {path} has {len(frame):,} rows", "row 1 is the first of data")
         return frame.iloc[[settings.row - 1]]
+    if "term_a" in frame:
+        return _links(settings.term, frame, path)
     column = next((name for name in ("term", "collocate") if name in frame), "")
     if not column:
         raise UsageError(f"--term: {path} has no terms", "name the row with --row N")
@@ -180,6 +222,24 @@ def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
         raise DataError(
             f"--term: {path} has no row of {settings.term!r}{near}",
             "type the term as the table has it, or name the row with --row N",
+        )
+    return found
+
+
+def _links(typed: str, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
+    """The rows of the link of two terms, whichever of them is named first."""
+    ends = list(zip(frame["term_a"].astype(str), frame["term_b"].astype(str), strict=True))
+    wanted = {
+        tuple(sorted((typed[:at].strip(), typed[at + 1 :].strip()))) for at, sign in enumerate(typed) if sign == ","
+    }
+    if not wanted:
+        raise UsageError(f"--term: a row of {path} is a link of two terms", f"type both: --term {typed!r},...")
+    found = frame[[tuple(sorted(pair)) in wanted for pair in ends]]
+    if found.empty:
+        known = [",".join(pair) for one, other in ends for pair in ((one, other), (other, one))]
+        raise DataError(
+            f"--term: {path} has no link of {typed!r}{nearest(typed, known)}",
+            "type both terms as the table has them, or name the row with --row N",
         )
     return found
 
@@ -197,7 +257,11 @@ def places_of_node(origin: Origin, corpus: Corpus, column: str, everywhere: bool
     """The places of the node in a column of the row, in the groups of the row or everywhere."""
     tokens = tokens_left(origin.step, corpus)
     nodes = nodes_of(origin.step, tokens.corpus, [])
-    name = str(origin.rows[column].iloc[0])
+    if column not in origin.rows and len(nodes) != 1:
+        raise DataError(
+            f"--from: the table was made of {listed(nodes)}, and lacks the column {column}", "make the table again"
+        )
+    name = str(origin.rows[column].iloc[0]) if column in origin.rows else next(iter(nodes))
     if name not in nodes:
         raise DataError(
             f"--from: the table has {quoted_entry(name)} in its column {column}, and was made of {listed(nodes)}",
@@ -232,6 +296,8 @@ def matches_of_terms(origin: Origin, corpus: Corpus) -> RowMatches:
     tokens = counted_tokens(step, corpus)
     term_map = as_counted(texts_of(step), tokens.corpus, term_map_of(step, tokens.corpus))
     row = origin.rows.iloc[0]
+    if "n" not in origin.rows and len(set(preparation.ngram)) > 1:
+        raise DataError("--from: the table of n-grams of several sizes lacks the column n", "make the table again")
     n = int(row["n"]) if "n" in origin.rows else preparation.ngram[0]
     places = term_places(tokens, term_map, str(row["term"]), n, preparation.bridge)
     return in_groups(corpus, places, origin.groups), {}
