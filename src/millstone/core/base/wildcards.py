@@ -43,7 +43,7 @@ def escaped(text: str) -> str:
 
 
 def ends_of(pattern: str) -> tuple[str, str]:
-    """What a pattern begins with and ends in, before its first wildcard and after its last.
+    """The text before the first wildcard of a pattern, and the text after its last.
 
     Examples
     --------
