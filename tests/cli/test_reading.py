@@ -178,7 +178,7 @@ class Reading(ProgramTest):
             "keyness": lambda row: int(row["freq_target"]) + int(row["freq_reference"]),
             "logodds": lambda row: int(row["freq"]) + int(row["freq_against"]),
             "dispersion": lambda row: int(row["freq"]),
-            "collocates": lambda row: int(row["together"]),
+            "collocates": lambda row: sum(int(cell) for name, cell in row.items() if name.startswith("together")),
             "wordtree": lambda row: int(row["places"]),
             "categories": lambda row: int(row["cold"]),
         }
@@ -206,6 +206,14 @@ class Reading(ProgramTest):
         asked += [
             ("collocates", ("--find", "hut*", "--lemmas", "en", *one))
             for one in ((), ("--by-side",), ("--within", "sentence"), ("--phrases", "p.txt"))
+        ]
+        asked += [
+            ("collocates", ("--find", "hut*", *one))
+            for one in (
+                ("--against", "the"),
+                ("--against-group", "rest"),
+                ("--against", "the, hut ice", "--group", "file"),
+            )
         ]
         asked += [
             ("wordtree", ("--find", "the", "--side", "both")),

@@ -53,8 +53,8 @@ class SamplingSettings(Sampling):
 
 
 @frozen
-class CertaintySettings(SamplingSettings):
-    """Settings of every analysis with p values: intervals and adjustment."""
+class AdjustedSettings(SamplingSettings):
+    """The sampling units, and how p is adjusted."""
 
     adjust: str = setting(
         choice("bh", "holm", "bonferroni", "none"),
@@ -62,6 +62,12 @@ class CertaintySettings(SamplingSettings):
         "adjust p for the number of tests: Benjamini & Hochberg, Holm, Bonferroni, or not at all",
         rare=True,
     )
+
+
+@frozen
+class CertaintySettings(AdjustedSettings):
+    """Settings of every analysis with p values: intervals and adjustment."""
+
     seed: int = setting(integer("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
 
 

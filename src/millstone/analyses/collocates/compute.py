@@ -1,23 +1,21 @@
 """Collocates: the terms that occur near a node more often than chance would have it."""
 
 from collections.abc import Mapping
-from typing import NamedTuple
 
 import numpy as np
 
 from millstone.analyses.collocates.measures import MEASURES, Cooccurrence
+from millstone.analyses.collocates.near import Near, near_of
 from millstone.analyses.collocates.settings import CollocatesSettings
 from millstone.core.base.arrays import begins, unique_counts
 from millstone.core.corpus.corpus import Corpus, group_codes, noun_of
 from millstone.core.matches.matches import Matches, documents_of, reach
-from millstone.core.matches.surroundings import covered
 from millstone.core.matches.term_matches import CountedTokens
 from millstone.core.statistics.ranks import ranking
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 from millstone.core.terms.term_map import TermMap
 
-BOTH = "both"
 MOSTLY = 0.5
 """A collocate of which one document has so much is noted."""
 
@@ -62,7 +60,7 @@ def collocates(
     """
     settings = settings or CollocatesSettings()
     codes = group_codes(corpus.documents, corpus.groups)
-    near = {name: _near(corpus, places, settings, counted) for name, places in nodes.items()}
+    near = {name: near_of(corpus, places, settings, counted) for name, places in nodes.items()}
     tables = [
         _GroupCooccurrence(corpus, term_map, counts, codes == number, group).of_node(
             name, side, nodes[name], tokens, settings, every
@@ -72,32 +70,6 @@ def collocates(
         for side, tokens in sides.items()
     ]
     return Table.joined(tables)
-
-
-class _Near(NamedTuple):
-    """The tokens near a node: positions of all word tokens, of those that count, and the form of each of these."""
-
-    words: np.ndarray
-    tokens: np.ndarray
-    forms: np.ndarray
-
-
-def _near(
-    corpus: Corpus, places: Matches, settings: CollocatesSettings, counted: CountedTokens | None
-) -> dict[str, _Near]:
-    """The tokens in the spans, by side; positions ascend and are those of the texts, of a phrase its first."""
-    ids, _, _ = corpus.sequence
-    left, right = reach(corpus, places, settings.span, settings.within)
-    sides = {"left": covered(left, places.start, len(ids)), "right": covered(places.end, right, len(ids))}
-    found = {}
-    for side, words in (sides if settings.by_side else {BOTH: sides["left"] | sides["right"]}).items():
-        near = np.flatnonzero(words)
-        if counted is None:
-            found[side] = _Near(near, near, ids[near])
-        else:
-            inside = np.flatnonzero(counted.inside(words))
-            found[side] = _Near(near, counted.first[inside], counted.corpus.sequence[0][inside])
-    return found
 
 
 def tokens_together(
@@ -113,7 +85,7 @@ def tokens_together(
 
     `places` are those of the node in one group; `side` is a side of the table.
     """
-    _, tokens, forms = _near(corpus, places, settings, counted)[side]
+    _, tokens, forms = near_of(corpus, places, settings, counted)[side]
     number = term_map.term_of[forms]
     token = tokens[(number >= 0) & (term_map.terms[np.maximum(number, 0)] == term)]
     end = counted.after[np.searchsorted(counted.first, token)]
@@ -142,7 +114,7 @@ class _GroupCooccurrence:
         self._size = int(corpus.tokens[in_group].sum())
 
     def of_node(
-        self, node: str, side: str, places: Matches, near: _Near, settings: CollocatesSettings, every: bool
+        self, node: str, side: str, places: Matches, near: Near, settings: CollocatesSettings, every: bool
     ) -> Table:
         """The collocates of a node."""
         _, starts, _ = self._corpus.sequence

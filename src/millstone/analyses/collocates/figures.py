@@ -6,6 +6,7 @@ import pandas as pd
 from matplotlib.figure import Figure
 from matplotlib.lines import Line2D
 
+from millstone.analyses.collocates.figure_of_contexts import draw_contexts
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.colours import SOFT, GroupLook
@@ -72,4 +73,4 @@ def _sides(rows: pd.DataFrame, result: Result) -> list[str]:
     return found
 
 
-FIGURES: Mapping[str, Figures] = {"collocates": {"strongest": draw}}
+FIGURES: Mapping[str, Figures] = {"collocates": {"strongest": draw}, "contexts": {"sides": draw_contexts}}

@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from importlib import import_module
 
-from millstone.analyses.base.settings import NodeSettings
+from millstone.analyses.base.settings import AdjustedSettings, NodeSettings
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import about_measures, choice_of, integer, names, switch
+from millstone.core.settings.kinds import about_measures, choice_of, free_text, integer, names, switch
 
 
 def _optional() -> Sequence[str]:
@@ -20,9 +20,19 @@ def _ranking() -> Sequence[str]:
 
 
 @frozen
-class CollocatesSettings(NodeSettings):
+class CollocatesSettings(AdjustedSettings, NodeSettings):
     """Settings of ``collocates``."""
 
+    against: str = setting(
+        free_text("EXPRESSION"),
+        "",
+        "compare what is near --find with what is near this expression; with --dictionary, this category",
+    )
+    against_group: str = setting(
+        free_text("GROUP|rest|pairs"),
+        "",
+        "compare what is near the same expression in each group with GROUP, the rest, or each other",
+    )
     by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
     min_together: int = setting(integer("N", 1), 3, "leave out collocates that occur near a node fewer than N times")
     repelled: bool = setting(

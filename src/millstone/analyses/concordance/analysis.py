@@ -144,7 +144,9 @@ def _behind(
     if "term_a" in row:
         name = f"{row['term_a']} and {row['term_b']}"
     else:
-        name = next(str(row[one]) for one in ("term", "node", "branch", "document", "group") if one in row)
+        name = next(
+            str(row[one]) for one in ("term", "collocate", "node", "branch", "document", "group") if one in row
+        )
     places, beside = matches_behind(origin, corpus)
     return {name: places}, beside
 

@@ -1,23 +1,41 @@
 """The command chart: draw a table that was saved earlier."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from millstone.analyses import COMMANDS
 from millstone.analyses.base.analysis import analysis_named, figures_of
+from millstone.analyses.base.command import Command
 from millstone.cli.options import one_input
 from millstone.cli.terminal.console import say
 from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
+from millstone.core.tables.schema import Schema
 from millstone.outputs.charts.draw import chart_bytes
 from millstone.outputs.charts.settings import ENDINGS, AnyChartSettings
 from millstone.outputs.files.companion import companion_path, read_companion
 from millstone.outputs.files.formats.table import check_ending
-from millstone.outputs.files.reader import read_result
+from millstone.outputs.files.reader import SchemaOf, read_result
 from millstone.outputs.files.writing import Outputs
 from millstone.study.record.replaced import in_figure
+
+
+def _tables() -> dict[str, tuple[Command, SchemaOf]]:
+    """The tables that commands save: name -> the command, and what its schema is made by."""
+    found: dict[str, tuple[Command, SchemaOf]] = {}
+    for name, command in COMMANDS.items():
+        analysis = analysis_named(name)
+        found[name] = command, analysis.saved_schema
+        for schema in analysis.further_schemas():
+            found.setdefault(schema.name, (command, partial(_always, schema)))
+    return found
+
+
+def _always(schema: Schema, names: Collection[str], settings: Mapping[str, object]) -> Schema:
+    return schema
 
 
 def run(typed: Mapping[str, Any]) -> None:
@@ -39,11 +57,13 @@ def run(typed: Mapping[str, Any]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    result = read_result(table, {name: analysis_named(name).saved_schema for name in COMMANDS})
-    drawn = {name: command for name, command in COMMANDS.items() if command.charts}
-    if result.command not in drawn:
+    tables = _tables()
+    result = read_result(table, {name: schema for name, (_, schema) in tables.items()})
+    command, _ = tables.get(result.command, (None, None))
+    figures = figures_of(command, result.command) if command else {}
+    if not figures:
+        drawn = [name for name, (one, _) in tables.items() if one.charts and one.name == name]
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
-    figures = figures_of(drawn[result.command], result.command)
     companion = read_companion(table)
     about = in_figure(companion["command"], companion.get("input", ())) if companion else ""
     outputs.add(figure, chart_bytes(result, settings, figures, notes, about))

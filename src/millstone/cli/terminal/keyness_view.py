@@ -21,7 +21,7 @@ _TITLES = ("rank", "term", "log ratio", "low", "high", "freq", "docs %", "p adju
 def is_one_comparison(result: Result) -> bool:
     """Whether a result has two sides and nothing else."""
     table = result.table
-    needed = {"target", "reference", "higher_in", "log_ratio", "note"}
+    needed = {"target", "reference", "term", "higher_in", "log_ratio", "note"}
     if not needed <= set(table.names) or "n" in table or "shared_low" in table:
         return False
     return len(distinct_rows([table["target"], table["reference"]])[1]) == 1

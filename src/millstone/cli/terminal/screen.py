@@ -153,7 +153,8 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result, says_sides
     said = [sized(name) for name in names[: len(blocks)]]
     if says_sides and len(said) > 1:
         said = [f"{result.columns[block].title} {one}" for block, one in zip(blocks, said, strict=True)]
-    return result.schema.joint.join(said)
+    # two that are compared stand last
+    return ": ".join([*said[:-2], result.schema.joint.join(said[-2:])])
 
 
 def _show_block(
@@ -214,6 +215,9 @@ def _title(name: str, result: Result, rows: Table, named: bool) -> str:
     column = result.columns.get(name)
     sides = {"freq_target": "target", "freq_reference": "reference", "mean_a": "group_a", "mean_b": "group_b"}
     sides |= {"freq_against": "against"} | ({"freq": "target"} if "against" in rows else {})
+    own, _, side = name.rpartition("_")
+    if named and column is not None and own in ("together", "per_thousand", "log_dice", "docs") and side in rows:
+        return f"{column.title.removesuffix(side)}{rows[side][0]}"
     if named and name in sides and sides[name] in rows:
         return f"{'mean' if name.startswith('mean') else 'in'} {rows[sides[name]][0]}"
     return column.title if column else name

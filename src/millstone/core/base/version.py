@@ -1,3 +1,3 @@
 """The version of millstone."""
 
-VERSION = "0.17.0"
+VERSION = "0.18.0"

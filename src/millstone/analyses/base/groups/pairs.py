@@ -27,7 +27,9 @@ class Comparison:
     against: tuple[str, ...]
 
 
-def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False) -> list[Comparison]:
+def comparisons(
+    groups: tuple[str, ...], against: str, each_group: bool = False, option: str = "--against"
+) -> list[Comparison]:
     """The comparisons that ``--against`` asks for.
 
     Parameters
@@ -38,6 +40,8 @@ def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False)
         ``rest``, ``pairs`` or a group's name.
     each_group : bool
         Under ``rest`` with two groups: list both, where otherwise the first is held against the second.
+    option : str
+        The option that asks, for messages.
 
     Raises
     ------
@@ -47,12 +51,12 @@ def comparisons(groups: tuple[str, ...], against: str, each_group: bool = False)
     check_two_groups(groups, "a comparison")
     if against == REST:
         _check_number(groups, len(groups))
-    return list(_comparisons(groups, against, each_group))
+    return list(_comparisons(groups, against, each_group, option))
 
 
-def _comparisons(groups: tuple[str, ...], against: str, each_group: bool) -> Iterator[Comparison]:
+def _comparisons(groups: tuple[str, ...], against: str, each_group: bool, option: str) -> Iterator[Comparison]:
     if against != REST:
-        for first, second in group_pairs(groups, against, (REST, PAIRS)):
+        for first, second in group_pairs(groups, against, (REST, PAIRS), option):
             yield Comparison(first, second, (second,))
         return
     targets = groups if each_group or len(groups) > 2 else groups[:1]
@@ -79,7 +83,9 @@ def check_two_groups(groups: Sequence[str], analysis: str) -> None:
         )
 
 
-def group_pairs(groups: Sequence[str], against: str, words: Sequence[str] = (PAIRS,)) -> list[tuple[str, str]]:
+def group_pairs(
+    groups: Sequence[str], against: str, words: Sequence[str] = (PAIRS,), option: str = "--against"
+) -> list[tuple[str, str]]:
     """Every pair of groups, the earlier one first, or each other group with the one named `against`.
 
     Raises
@@ -92,7 +98,7 @@ def group_pairs(groups: Sequence[str], against: str, words: Sequence[str] = (PAI
         return list(combinations(groups, 2))
     if against not in groups:
         raise DataError(
-            f"--against: there is no group {against!r}{nearest(against, groups)}",
+            f"{option}: there is no group {against!r}{nearest(against, groups)}",
             f"name one of {nearest_names(against, groups)}, or type {' or '.join(words)}",
         )
     return [(group, against) for group in groups if group != against]

@@ -26,6 +26,7 @@ def notes_of(
     direction: np.ndarray,
     of_test: Mapping[str, np.ndarray],
     in_one: bool,
+    absent: str = "absent from",
 ) -> np.ndarray:
     """The notes of the `wanted` terms.
 
@@ -41,6 +42,8 @@ def notes_of(
         Note -> (wanted,) bool: which terms have it, such as those that differ by tokens only.
     in_one : bool
         Note terms that stand mostly in one document.
+    absent : str
+        What is said of a side without the term, before its name.
 
     Returns
     -------
@@ -51,7 +54,7 @@ def notes_of(
     mostly_in_one: dict[int, str] = {}
     for part, _, side in sides if in_one else ():
         mostly_in_one |= _in_one_document(part, wanted, direction == side)
-    noted = {f"absent from {name}": part.freq[wanted] == 0 for part, name, _ in sides}
+    noted = {f"{absent} {name}": part.freq[wanted] == 0 for part, name, _ in sides}
     return joined({**noted, **of_test}, mostly_in_one)
 
 

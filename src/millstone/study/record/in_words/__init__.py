@@ -7,7 +7,7 @@ from millstone.core.tables.result import Result
 from millstone.study.record.in_words.sentence import Sentence
 
 _MODULE_OF = {
-    **dict.fromkeys(("keyness", "logodds", "freq"), "of_terms"),
+    **dict.fromkeys(("keyness", "contexts", "logodds", "freq"), "of_terms"),
     **dict.fromkeys(("contrast", "categories", "profile", "trend"), "of_values"),
     **dict.fromkeys(
         ("concordance", "collocates", "dispersion", "network", "alike", "wordtree", "matrix"), "of_places"

@@ -37,30 +37,59 @@ def keyness(result: Result) -> Iterator[Sentence]:
         target, reference = names
         here, there = group_in_words(result, target), group_in_words(result, reference, apart=target)
         yield opening(f"{here} was compared with {there}.")
-        tested = [row for row in rows if is_known(row["p_adjusted"])]
-        if not tested:
-            yield sentence("No p is given, so that nothing is said of other texts.")
-            continue
-        over_units = any(is_known(row["ll_documents"]) for row in tested)
-        passed = [row for row in tested if row["p_adjusted"] < ALPHA]
-        verb = "passes" if len(passed) == 1 else "pass"
-        over = "documents" if over_units else "tokens, which says nothing of other texts"
-        further = _not_over_documents(tested, over_units, str(result.settings.get("adjust", "bh")))
-        yield sentence(
-            f"{numbered(len(passed), 'term')} of the {len(tested):,} listed {verb} (p adjusted below {ALPHA}, over "
-            f"{over}){further}."
-        )
-        for side, sign in ((target, 1), (reference, -1)):
-            largest = _largest([row for row in passed if sign * row["log_ratio"] > 0], sign)
-            if largest:
-                items: list[Item] = [_difference(row, names, (target, reference)[sign > 0]) for row in largest]
-                name = "the rest" if side == "rest" else side
-                yield sentence(
-                    f"More frequent in {name}, by the least difference that the interval allows: ",
-                    *several(items),
-                    ".",
-                )
+        yield from _differences(result, names, rows, "in")
     yield from left_over(result)
+
+
+def contexts(result: Result) -> Iterator[Sentence]:
+    """What is near two nodes, or near one in two groups: how many terms pass, the largest differences each way."""
+    for names, rows in lists_of(result):
+        within, target, reference = names
+        if "node" in result.table:
+            here, there = group_in_words(result, target), group_in_words(result, reference, apart=target)
+            yield opening(f"What is near {within} in {here} was compared with what is near it in {there}.")
+        else:
+            where = f" in {group_in_words(result, within)}"
+            yield opening(f"What is near {target} was compared with what is near {reference}{where}.")
+        called = [
+            {
+                **row,
+                "term": row["collocate"],
+                "freq_target": row["together_target"],
+                "freq_reference": row["together_reference"],
+            }
+            for row in rows
+        ]
+        yield from _differences(result, names, called, "in" if "node" in result.table else "near")
+    yield from left_over(result)
+
+
+def _differences(result: Result, names: Sequence[str], rows: Sequence[Row], place: str) -> Iterator[Sentence]:
+    """How many terms of a comparison pass, and the largest differences each way; `place` is in, or near."""
+    target, reference = names[-2:]
+    tested = [row for row in rows if is_known(row["p_adjusted"])]
+    if not tested:
+        yield sentence("No p is given, so that nothing is said of other texts.")
+        return
+    over_units = any(is_known(row["ll_documents"]) for row in tested)
+    passed = [row for row in tested if row["p_adjusted"] < ALPHA]
+    verb = "passes" if len(passed) == 1 else "pass"
+    over = "documents" if over_units else "tokens, which says nothing of other texts"
+    further = _not_over_documents(tested, over_units, str(result.settings.get("adjust", "bh")))
+    yield sentence(
+        f"{numbered(len(passed), 'term')} of the {len(tested):,} listed {verb} (p adjusted below {ALPHA}, over "
+        f"{over}){further}."
+    )
+    for side, sign in ((target, 1), (reference, -1)):
+        largest = _largest([row for row in passed if sign * row["log_ratio"] > 0], sign)
+        if largest:
+            items: list[Item] = [_difference(row, names, (target, reference)[sign > 0], place) for row in largest]
+            name = "the rest" if side == "rest" else side
+            yield sentence(
+                f"More frequent {place} {name}, by the least difference that the interval allows: ",
+                *several(items),
+                ".",
+            )
 
 
 def _not_over_documents(tested: Sequence[Row], over_units: bool, method: str) -> str:
@@ -85,7 +114,7 @@ def _largest(rows: Sequence[Row], sign: int) -> list[Row]:
     return sorted(rows, key=least, reverse=True)[:MOST]
 
 
-def _difference(row: Row, names: Sequence[str], other: str) -> Item:
+def _difference(row: Row, names: Sequence[str], other: str, place: str) -> Item:
     """A term with how many times as frequent it is on the side where it is more frequent, and the interval."""
     key: Key = (*names, str(row["term"]))
     sign = 1 if row["log_ratio"] > 0 else -1
@@ -94,7 +123,7 @@ def _difference(row: Row, names: Sequence[str], other: str) -> Item:
     if not elsewhere:
         least = f", at least {times(min(limits))} times as frequent" if limits else ""
         where = "the rest" if other == "rest" else other
-        return [f"{row['term']} (", Number(f"{there:,}", key), f" there, none in {where}{least})"]
+        return [f"{row['term']} (", Number(f"{there:,}", key), f" there, none {place} {where}{least})"]
     interval = f", 95 % interval {times(min(limits))} to {times(max(limits))}" if len(limits) > 1 else ""
     return [f"{row['term']} (", Number(times(sign * row["log_ratio"]), key), f" times as frequent{interval})"]
 
