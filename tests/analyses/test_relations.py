@@ -3,6 +3,7 @@
 import itertools
 import math
 import random
+import re
 import tempfile
 import unittest
 from collections import Counter, defaultdict
@@ -175,11 +176,35 @@ class Networks(unittest.TestCase):
             found = networks(occurrences_in(units), everything, NetworkSettings(**settings))
             self.assertEqual((found.links["term_a"] + found.links["term_b"]).tolist(), pairs)
             self.assertEqual(found.cut["all"], cut)
+        most = networks(occurrences_in(units), everything, NetworkSettings(most_links=3), "together").links
+        self.assertEqual((most["term_a"] + most["term_b"]).tolist(), ["ab", "cd", "ac"])
+        most = networks(
+            occurrences_in(units[:6] + units[8:]),
+            everything | {"all": np.ones(8, dtype=bool)},
+            NetworkSettings(min_together=1, most_links=2),
+            "together",
+        ).links
+        self.assertEqual(
+            (most["together"].tolist(), most["term_a"][1]), ([6, 2], "a"), "a strong rare pair comes after"
+        )
         lone = found.nodes.to_frame().set_index("term").loc["e"]
         self.assertEqual(lone[["degree", "strength", "betweenness", "community"]].tolist(), [0, 0, 0, 0])
         by_group = networks(occurrences_in(units), {"x": np.arange(10) < 6, "y": np.arange(10) >= 6})
         together = by_group.links.to_frame().set_index(["group", "term_a", "term_b"])["together"]
         self.assertEqual(together.to_dict(), {("x", "a", "b"): 6, ("x", "a", "c"): 2, ("x", "b", "c"): 2, ("y", "c", "d"): 3})  # fmt: skip
+
+    def test_communities_by_hand(self):
+        units = [list("abc")] * 5 + [list("de")] * 4 + [list("cd")] * 2
+        found = networks(occurrences_in(units), {"all": np.ones(len(units), dtype=bool)})
+        (one, two), nodes = found.communities.rows(), found.nodes.to_frame().set_index("term")
+        self.assertEqual((one["terms"], two["terms"]), ("a; b; c", "d; e"))
+        self.assertEqual(
+            [(row["size"], row["links"], row["stability"]) for row in (one, two)], [(3, 3, 1), (2, 1, 1)]
+        )
+        # of the seven ends of links of a, b and c six are among themselves, of the three of d and e two
+        np.testing.assert_allclose([one["within_percent"], two["within_percent"]], [600 / 7, 200 / 3])
+        self.assertEqual(nodes.loc[list("abcde"), "freq_rank"].tolist(), [3, 3, 1, 2, 5])
+        self.assertEqual(nodes.loc[list("abcde"), "degree_rank"].tolist(), [2, 2, 1, 2, 5])
 
 
 class Graphs(unittest.TestCase):
@@ -202,7 +227,7 @@ class Graphs(unittest.TestCase):
             linked = TermLinks(8, a, b, weight, 5, seed)
             columns, divided = _measured(8, a, b, weight, 5, seed), linked.communities
             self.assertEqual(columns["community"].tolist(), [2, 2, 2, 1, 1, 1, 1, 0])
-            self.assertEqual(divided.agreement, 1)
+            self.assertEqual((divided.agreement, divided.stability.tolist()), (1, [1, 1]))
             # within less what chance gives, by the shares of the ends of links
             total, ends = weight.sum(), np.array([2 * 0.9 * 6 + 0.05, 2 * 0.9 * 3 + 0.05])
             within = (total - 0.05) / total - ((ends / (2 * total)) ** 2).sum()
@@ -216,6 +241,8 @@ class Graphs(unittest.TestCase):
         self.assertTrue(math.isnan(one.agreement))
         self.assertGreaterEqual(many.modularity, one.modularity)
         self.assertLess(many.agreement, 0.6, "a graph at random has no communities")
+        self.assertLess(many.stability.min(), 0.7)
+        self.assertTrue(np.isnan(one.stability).all())
         labels = [chance.integers(0, 4, 60) for _ in range(2)]
         pairs = list(itertools.combinations(range(60), 2))
         same = [np.array([labels[side][x] == labels[side][y] for x, y in pairs]) for side in range(2)]
@@ -228,7 +255,7 @@ class Graphs(unittest.TestCase):
             {"group": "all", "term_a": ['a "b"'], "term_b": ["ü\\"], "together": [3], "association": [0.25]}
         )
         nodes = pd.DataFrame(
-            {"group": "all", "term": ['a "b"', "ü\\", "lone"], "docs": [4, 5, 6], "strength": [0.25, 0.25, 0.0]}
+            {"group": "all", "term": ['a "b"', "ü\\", "lone"], "docs": [4, 5, 6], "community": [1, 1, 0]}
         )
         with tempfile.TemporaryDirectory() as folder:
             for ending, read in ((".graphml", nx.read_graphml), (".gexf", nx.read_gexf)):
@@ -241,10 +268,16 @@ class Graphs(unittest.TestCase):
                 self.assertEqual(graph.nodes["lone"]["docs"], 6)
                 edge = graph.edges['a "b"', "ü\\"]
                 self.assertEqual((edge["together"], edge["weight"], edge["association"]), (3, 0.25, 0.25))
+        self.assertEqual(graph_file(links, nodes, ".csv").decode(), 'source,target,weight\n"a ""b""",ü\\,0.25\n')
+        self.assertIn(b"<creator>millstone</creator>", graph_file(links, nodes, ".gexf"))
+        self.assertIn(b">millstone</data>", graph_file(links, nodes, ".graphml"))
         text = graph_file(links, nodes, ".dot").decode()
+        colours = re.findall('fillcolor="(#......)"', text)
+        self.assertEqual((colours[0] == colours[1], colours[2]), (True, "#ffffff"))
+        self.assertIn('penwidth="4.0"', text)
         self.assertIn('"a \\"b\\"" -- "ü\\\\" [weight="0.25"', text)
         both = pd.concat([nodes, nodes.assign(group="x")])
-        self.assertIn('"x: lone" [label="lone", group="x"', graph_file(links, both, ".dot").decode())  # fmt: skip
+        self.assertIn('"x: lone" [label="lone", subcorpus="x"', graph_file(links, both, ".dot").decode())  # fmt: skip
 
     def test_boxes_part_and_strong_pairs_stay_together(self):
         chance = np.random.default_rng(4)

@@ -101,6 +101,11 @@ class Relations(ProgramTest):
                 self.assertEqual(
                     set(read(self.folder / f"odd.{ending}")), {"ro\u2407pe", "ro\u2407pe\ufffd", "ice\ufffd"}
                 )
+        self.assertEqual([row["freq_rank"] for row in nodes if row["group"] == "a"][:1], ["1"])
+        by_degree = self.succeeds("network", "t", "--unit", "sentence", "--nodes", "-", "--sort", "degree").rows()
+        self.assertEqual(
+            [int(row["degree_rank"]) for row in by_degree], sorted(int(row["degree_rank"]) for row in by_degree)
+        )
         shown = self.succeeds("network", "t", "--group", "folder", "--unit", "sentence", "--nodes", "-").rows()
         self.assertEqual(shown, nodes)
         matched = self.succeeds("network", "t", "--unit", "sentence", "--match", "hut,sn*", "--quiet").rows()
@@ -118,6 +123,27 @@ class Relations(ProgramTest):
             self.succeeds("alike", "t", "--unit", "sentence", "--find", "hut", "--min-freq", "2").rows(),
         )
         self.assertEqual(len(self.saved("out/c.csv")), int(self.saved("out/l.csv")[0]["together"]))
+
+    def test_a_network_drawn_again_and_the_lines_of_a_community(self):
+        self.texts()
+        typed = ("network", "t", "--unit", "sentence", "--most-links", "0", "--quiet")
+        saving = ("-o", "l.csv", "--nodes", "n.csv", "--communities", "c.csv", "--chart", "m.png")
+        self.succeeds(*typed, *saving)
+        self.succeeds("chart", "l.csv", "--chart", "again.png")
+        self.assertEqual((self.folder / "m.png").read_bytes(), (self.folder / "again.png").read_bytes())
+        self.succeeds("chart", "l.csv", "--chart", "degree.png", "--chart-marks", "degree")
+        self.assertNotEqual((self.folder / "m.png").read_bytes(), (self.folder / "degree.png").read_bytes())
+        (self.folder / "n.csv").unlink()
+        self.fails(1, "no table of nodes of this network", "--nodes FILE", "chart", "l.csv", "--chart", "no.png")
+        matrix = self.succeeds("matrix", "t", "--unit", "sentence").rows()
+        for number, row in enumerate(self.saved("c.csv"), 1):
+            terms = row["terms"].split("; ")
+            several = [one for one in matrix if sum(one[term] != "0" for term in terms) > 1]
+            lines = self.succeeds("concordance", "--from", "c.csv", "--row", str(number)).rows()
+            self.assertEqual([line["document"] for line in lines], [one["document"] for one in several])
+            self.assertEqual({line["found"].lower() for line in lines} - set(terms), set())
+        alone = self.succeeds("network", "t", "--unit", "sentence", "--min-together", "999", "--communities", "-")
+        self.assertEqual(alone.rows(), [])
 
     def test_the_same_bytes_whatever_the_run(self):
         self.texts()

@@ -247,7 +247,7 @@ class Damaged(ProgramTest):
         table.append(
             (
                 1,
-                "links.csv lacks columns of a table of network: term_a",
+                "links.csv lacks what names a row of network: the column term_a",
                 "again",
                 "concordance",
                 "--from",

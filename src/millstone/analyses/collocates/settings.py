@@ -35,9 +35,7 @@ class CollocatesSettings(AdjustedSettings, NodeSettings):
     )
     by_side: bool = setting(switch(), False, "count what is to the left and to the right apart")
     min_together: int = setting(integer("N", 1), 3, "leave out collocates that occur near a node fewer than N times")
-    repelled: bool = setting(
-        switch(), False, "show the terms that occur near a node less often than expected, those least so last"
-    )
+    repelled: bool = setting(switch(), False, "show the terms that are near a node less often than expected")
     measures: tuple[str, ...] = setting(
         about_measures(_optional, names("NAME")), (), "add measures as columns", rare=True
     )

@@ -141,7 +141,9 @@ def _behind(
     if changed := origin.changed_files():
         notes.append(f"changed since the table was made: {listed(changed)}")
     row = origin.rows.iloc[0]
-    if "term_a" in row:
+    if origin.table == "communities":
+        name = f"community {row.get('community', '')}".strip()
+    elif "term_a" in row:
         name = f"{row['term_a']} and {row['term_b']}"
     else:
         name = next(

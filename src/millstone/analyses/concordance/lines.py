@@ -159,7 +159,7 @@ def cut_out(
     elif context == SENTENCE:
         edges = _with_signs(text, spans, bounds, whole)
     else:
-        edges = _words_around(spans, places, int(context), bounds, whole)
+        edges = _words_around(text, spans, places, int(context), bounds, whole)
     tidy = str.strip if has_single_blanks else folded
     return [
         (tidy(text[low:first]), tidy(text[first:after]), tidy(text[after:high]))
@@ -204,6 +204,7 @@ def _end_of_sentence(gap: str) -> int:
 
 
 def _words_around(
+    text: str,
     spans: np.ndarray,
     places: Matches,
     words: int,
@@ -215,6 +216,13 @@ def _words_around(
     first_edge = np.maximum(np.where(bounds[0] > 0, spans[bounds[0] - 1, 1], 0), whole[0])
     last_edge = np.minimum(spans[np.minimum(bounds[1], len(spans) - 1), 0], whole[1])
     last_edge = np.where(bounds[1] < len(spans), last_edge, whole[1])
+    for row in np.flatnonzero((low <= bounds[0]) & (first_edge > whole[0])).tolist():
+        # of a part of a text: the signs at the last word before it belong to the part before
+        edge, first = int(first_edge[row]), int(spans[bounds[0][row], 0])
+        first_edge[row] = edge + _end_of_sentence(text[edge:first])
+    for row in np.flatnonzero((high >= bounds[1] - 1) & (last_edge < whole[1])).tolist():
+        end = int(spans[bounds[1][row] - 1, 1])
+        last_edge[row] = end + _end_of_sentence(text[end : int(last_edge[row])])
     before = np.where(low > bounds[0], spans[np.maximum(low, 0), 0], first_edge)
     after = np.where(high < bounds[1] - 1, spans[np.minimum(high, len(spans) - 1), 1], last_edge)
     return [before.tolist(), after.tolist()]

@@ -15,10 +15,11 @@ COMMAND = Command(
     (
         "network guestbook.csv --text entry --stop en --length 4.. --unit sentence --top 10",
         "network guestbook.csv --text entry --group hut --stop en --terms 40 --chart map.png",
-        "network journals --stop en --span 5 --association npmi --min-together 5 --nodes -",
+        "network journals --stop en --span 5 --association npmi --min-together 5 --nodes - --sort degree",
+        "network guestbook.csv --text entry --stop en --unit sentence --sort together --communities -",
         "network guestbook.csv --text entry --dictionary dictionary.toml --unit sentence --graph themes.graphml",
     ),
     heading="relate",
-    tables=("nodes",),
+    tables=("nodes", "communities"),
     files={"graph": GRAPHS},
 )

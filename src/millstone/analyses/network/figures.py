@@ -21,7 +21,7 @@ from millstone.outputs.charts.bars import BarList, draw_bars
 from millstone.outputs.charts.colours import SOFT, GroupLook, as_text, mark_of
 from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.panels import MOST_PANELS, panels_of
-from millstone.outputs.charts.settings import ChartSettings
+from millstone.outputs.charts.settings import ChartSettings, NetworkChartSettings
 
 _MANY = 90
 _LARGE = 16.0, 12.0
@@ -30,6 +30,13 @@ _MARK = 0.05, 0.14
 _PAD = 0.045
 _MOST_NAMED = 8
 _FAINT, _FEW = 0.18, 150
+_MARKS = {
+    "docs": "the number of units",
+    "freq": "the occurrences of the term",
+    "degree": "the number of its links",
+    "strength": "the strength of its links together",
+    "betweenness": "the share of shortest paths that lead over it",
+}
 
 
 @dataclass(frozen=True)
@@ -42,18 +49,18 @@ class _Plan:
     size: float
 
 
-def draw_map(result: Result, settings: ChartSettings) -> Figure:
+def draw_map(result: Result, settings: NetworkChartSettings) -> Figure:
     """A panel per network; a term is at the same place in all of them.
 
     Raises
     ------
     DataError
-        For a saved table, which lacks the terms' communities.
+        For a saved table of links without one of its nodes.
     """
     if "nodes" not in result.tables:
         raise DataError(
-            "a map needs the communities of the terms, which the table of links lacks",
-            "draw it with millstone network, or type --chart-kind links",
+            "a map needs the communities of the terms, and no table of nodes of this network lies beside its links",
+            "save the nodes beside the links (--nodes FILE), or type --chart-kind links",
         )
     links, nodes = result.frame, result.tables["nodes"].frame
     groups = links["group"].drop_duplicates().tolist()[:MOST_PANELS]
@@ -64,7 +71,8 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
     down = -(-len(groups) // across)
     figure, grid = panels_of(len(groups), across, (height - 1.7) / min(down, 2), 1.7, width=width)
     theme.heading(figure, settings, f"Network: {len(terms):,} terms that occur together")
-    theme.caption(figure, _caption(result, links, nodes, len(groups), linked["community"].nunique()))
+    drawn = len(groups), linked["community"].nunique()
+    theme.caption(figure, _caption(result, links, nodes, drawn, settings.chart_marks))
     for axes, group in zip(grid, groups, strict=True):
         axes.set(xticks=[], yticks=[])
         axes.set_title(theme.plain(group) if len(groups) > 1 else "")
@@ -76,7 +84,7 @@ def draw_map(result: Result, settings: ChartSettings) -> Figure:
         figure.legend(handles=handles, loc="outside upper right", ncols=4, fontsize=8.5)
     figure.draw_without_rendering()
     colours = _colours(linked, groups)
-    plan = _planned(grid[0], links[links["group"].isin(groups)], linked, terms)
+    plan = _planned(grid[0], links[links["group"].isin(groups)], linked, terms, settings.chart_marks)
     strongest = float(links["association"].max())
     for axes, group in zip(grid, groups, strict=True):
         here = links[links["group"] == group], linked[linked["group"] == group]
@@ -95,7 +103,7 @@ def _handle(number: int, name: str, look: GroupLook) -> Line2D:
     return Line2D([], [], color=colour, marker=mark, linestyle="", label=theme.plain(name, 60))
 
 
-def _planned(axes: Axes, links: pd.DataFrame, linked: pd.DataFrame, terms: list[str]) -> _Plan:
+def _planned(axes: Axes, links: pd.DataFrame, linked: pd.DataFrame, terms: list[str], marks_by: str) -> _Plan:
     """Places at which no name lies on another or on a mark, in type as large as there is room for."""
     number = {term: place for place, term in enumerate(terms)}
     # a pair may be linked in several panels: its strongest link places it
@@ -106,15 +114,15 @@ def _planned(axes: Axes, links: pd.DataFrame, linked: pd.DataFrame, terms: list[
     room = float(box.width) / theme.DPI, float(box.height) / theme.DPI
     if room[1] > room[0]:
         wanted = wanted[:, ::-1]
-    docs = linked.groupby("term")["docs"].max().reindex(terms).to_numpy(dtype=float)
-    radius = _MARK[0] + (_MARK[1] - _MARK[0]) * np.sqrt(docs / docs.max())
+    large = linked.groupby("term")[marks_by].max().reindex(terms).to_numpy(dtype=float)
+    radius = _MARK[0] + (_MARK[1] - _MARK[0]) * np.sqrt(large / (large.max() or 1.0))
     size = _LARGEST
     while True:
         widths, height = _widths(axes, terms, size)
         sizes = np.column_stack((2 * radius + widths + 3 * _PAD, np.maximum(2 * radius, height) + _PAD))
         margin = sizes.max(axis=0) / 2
         places = margin + wanted * np.maximum(np.array(room) - 2 * margin, 0)
-        found = spread_out(places, sizes, room, np.argsort(-docs, kind="stable").tolist())
+        found = spread_out(places, sizes, room, np.argsort(-large, kind="stable").tolist())
         if found is not None:
             break
         if size <= _SMALLEST:
@@ -196,15 +204,17 @@ def _draw(
         )
 
 
-def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: int, communities: int) -> list[str]:
-    settings = result.settings
+def _caption(
+    result: Result, links: pd.DataFrame, nodes: pd.DataFrame, drawn: tuple[int, int], marks: str
+) -> list[str]:
+    settings, (panels, communities) = result.settings, drawn
     association = str(settings.get("association", "dice"))
     where = f"within {settings['span']} tokens of each other" if "span" in settings else "in the same unit"
     if "span" not in settings and "unit" in settings:
         where = f"in the same unit ({settings['unit']})"
     alone = int((nodes["degree"] == 0).sum())
     hidden = f" Not drawn: {alone:,} of {len(nodes):,} terms, without a link." if alone else ""
-    cut = int(result.tables["cut"].frame["links"].sum())
+    cut = int(result.tables["cut"].frame["links"].sum()) if "cut" in result.tables else 0
     hidden += f" {cut:,} weaker links are left out." if cut else ""
     matched = settings.get("match")
     if isinstance(matched, list | tuple) and matched:
@@ -217,8 +227,8 @@ def _caption(result: Result, links: pd.DataFrame, nodes: pd.DataFrame, panels: i
     strongest = f"{links['association'].max():.2f}"
     return [
         f"Terms that occur {where}. The stronger the association ({association}, up to {strongest}), the wider the "
-        "line and, as far as names leave room, the nearer the terms; the area of a mark grows with the number of "
-        f"units, its colour and form show the community{of_panels}.{hidden}",
+        "line and, as far as names leave room, the nearer the terms; the area of a mark grows with "
+        f"{_MARKS[marks]}, its colour and form show the community{of_panels}.{hidden}",
         theme.sizes_line(result.groups),
     ]
 

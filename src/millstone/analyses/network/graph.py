@@ -1,5 +1,7 @@
 """A network as a graph: what follows from its links for each term, places for a map, files for other programs."""
 
+import colorsys
+import csv
 import io
 import re
 from collections.abc import Sequence
@@ -17,6 +19,10 @@ if TYPE_CHECKING:
 
 _MOSTLY = 0.75
 _STAMP = re.compile(rb' lastmodifieddate="[^"]*"')
+_CREATOR = re.compile(rb"<creator>[^<]*</creator>")
+_THIN, _WIDE = 0.5, 3.5
+CREATOR = "millstone"
+"""The program that a graph file names as its maker."""
 
 
 @frozen
@@ -31,11 +37,14 @@ class Communities:
         How much larger the share of the associations within communities is than chance would have it, below 1.
     agreement : float
         The mean adjusted Rand index of those found from other starts with these, 1 for the same; NaN for one start.
+    stability : ndarray
+        (communities,) float: how far each is found again from other starts, 0 to 1; NaN for one start.
     """
 
     of: np.ndarray
     modularity: float
     agreement: float
+    stability: np.ndarray
 
 
 def communities(number: int, graph: nx.Graph, starts: int, seed: int) -> Communities:
@@ -45,11 +54,11 @@ def communities(number: int, graph: nx.Graph, starts: int, seed: int) -> Communi
     ----------
     Blondel, V. D. et al. (2008). Fast unfolding of communities in large networks. Newman, M. E. J. & Girvan, M.
     (2004). Finding and evaluating community structure in networks. Hubert, L. & Arabie, P. (1985). Comparing
-    partitions.
+    partitions. Hennig, C. (2007). Cluster-wise assessment of cluster stability.
     """
     linked = graph.subgraph([node for node in graph if graph.degree(node)])
     if not len(linked):
-        return Communities(np.zeros(number, dtype=np.int64), np.nan, np.nan)
+        return Communities(np.zeros(number, dtype=np.int64), np.nan, np.nan, np.zeros(0))
     found = [
         nx.community.louvain_communities(linked, weight="association", seed=seed + start) for start in range(starts)
     ]
@@ -58,8 +67,23 @@ def communities(number: int, graph: nx.Graph, starts: int, seed: int) -> Communi
     best = int(np.argmax(np.round(modularity, 9)))
     labels = [_labels(number, one) for one in found]
     some = labels[best] > 0
-    others = [adjusted_rand(labels[best][some], one[some]) for at, one in enumerate(labels) if at != best]
-    return Communities(labels[best], modularity[best], float(np.mean(others)) if others else np.nan)
+    others = [one for at, one in enumerate(labels) if at != best]
+    agreement = float(np.mean([adjusted_rand(labels[best][some], one[some]) for one in others])) if others else np.nan
+    return Communities(labels[best], modularity[best], agreement, _found_again(labels[best], others))
+
+
+def _found_again(labels: np.ndarray, others: Sequence[np.ndarray]) -> np.ndarray:
+    """(communities,) the mean over other partitions of the largest Jaccard index with a community of theirs."""
+    sizes = np.bincount(labels)[1:]
+    if not others:
+        return np.full(len(sizes), np.nan)
+    found = np.zeros(len(sizes))
+    for other in others:
+        both = np.zeros((len(sizes) + 1, int(other.max()) + 1))
+        np.add.at(both, (labels, other), 1)
+        both = both[1:, 1:]
+        found += (both / (sizes[:, None] + np.bincount(other)[None, 1:] - both)).max(axis=1)
+    return found / len(others)
 
 
 def _labels(number: int, found: Sequence[set[int]]) -> np.ndarray:
@@ -142,10 +166,10 @@ def graph_file(links: Table, nodes: Table, ending: str) -> bytes:
     nodes : Table
         ``group, term`` and attributes.
     ending : str
-        ``.graphml``, ``.gexf`` or ``.dot``.
+        ``.graphml``, ``.gexf``, ``.dot``, or ``.csv`` for a plain list of the links.
     """
     several = len(set(nodes["group"].tolist())) > 1
-    graph = nx.Graph()
+    graph = nx.Graph(creator=CREATOR)
     names: dict[tuple[str, str], str] = {}
     taken: set[str] = set()
     for row in nodes.rows():
@@ -163,13 +187,15 @@ def graph_file(links: Table, nodes: Table, ending: str) -> bytes:
         graph.add_edge(*ends, weight=float(row["association"]), **attributes)
     if ending == ".dot":
         return _dot(graph).encode()
+    if ending == ".csv":
+        return _edge_list(graph).encode()
     file = io.BytesIO()
     if ending == ".graphml":
         nx.write_graphml(graph, file)
         return file.getvalue()
     nx.write_gexf(graph, file)
     # the same network gives the same bytes on another day
-    return _STAMP.sub(b"", file.getvalue())
+    return _CREATOR.sub(b"<creator>" + CREATOR.encode() + b"</creator>", _STAMP.sub(b"", file.getvalue()))
 
 
 def _plain(value: object) -> object:
@@ -177,16 +203,41 @@ def _plain(value: object) -> object:
 
 
 def _dot(graph: nx.Graph) -> str:
-    lines = ["graph network {"]
-    lines += [f"  {_quoted(node)} [{_listed(attributes)}];" for node, attributes in graph.nodes(data=True)]
-    lines += [
-        f"  {_quoted(a)} -- {_quoted(b)} [{_listed(attributes)}];" for a, b, attributes in graph.edges(data=True)
-    ]
+    """The graph as programs that lay graphs out read it: communities in colour, stronger links wider."""
+    strongest = max((weight for _, _, weight in graph.edges(data="weight")), default=1.0)
+    lines = ["graph network {", f"  comment={_quoted(CREATOR)};", "  node [style=filled, fontcolor=black];"]
+    for node, attributes in graph.nodes(data=True):
+        look = {"fillcolor": _colour(int(attributes["community"]))}
+        lines.append(f"  {_quoted(node)} [{_listed({**attributes, **look})}];")
+    for a, b, attributes in graph.edges(data=True):
+        width = {"penwidth": round(_THIN + _WIDE * attributes["weight"] / strongest, 3)}
+        lines.append(f"  {_quoted(a)} -- {_quoted(b)} [{_listed({**attributes, **width})}];")
     return "\n".join([*lines, "}", ""])
 
 
+def _colour(community: int) -> str:
+    """A light colour for the terms of a community; white for a term without a link."""
+    if not community:
+        return "#ffffff"
+    # steps of the golden ratio around the circle: neighbouring numbers are far apart
+    red, green, blue = colorsys.hls_to_rgb((community * 0.618034) % 1, 0.78, 0.6)
+    return f"#{round(255 * red):02x}{round(255 * green):02x}{round(255 * blue):02x}"
+
+
+def _edge_list(graph: nx.Graph) -> str:
+    """The links as a table of source, target and weight."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(("source", "target", "weight"))
+    strongest_first = sorted(graph.edges(data="weight"), key=lambda link: -link[2])
+    writer.writerows((a, b, repr(float(weight))) for a, b, weight in strongest_first)
+    return text.getvalue()
+
+
 def _listed(attributes: dict[str, object]) -> str:
-    return ", ".join(f"{name}={_quoted(value)}" for name, value in attributes.items())
+    # such programs take group for an instruction
+    own = {"subcorpus" if name == "group" else name: value for name, value in attributes.items()}
+    return ", ".join(f"{name}={_quoted(value)}" for name, value in own.items())
 
 
 def _quoted(value: object) -> str:

@@ -10,7 +10,7 @@ from millstone.core.settings.kinds import about_measures, choice, integer, numbe
 from millstone.core.settings.preparation import MOST_SPAN
 
 USUAL_TERMS = 60
-GRAPHS = (".graphml", ".gexf", ".dot")
+GRAPHS = (".graphml", ".gexf", ".dot", ".csv")
 """The endings of graph files."""
 
 
@@ -43,7 +43,12 @@ class NetworkSettings(DictionarySource):
         "",
         "write the terms with their place in the network; - shows them here",
     )
-    graph: str = setting(output_path("FILE"), "", f"write the network as a graph: {', '.join(GRAPHS)}")
+    communities: str = setting(
+        output_path("FILE|-"), "", "write the communities: their terms, and how far they hold; - shows them here"
+    )
+    graph: str = setting(
+        output_path("FILE"), "", f"write the network as a graph ({', '.join(GRAPHS[:-1])}), or its links as .csv"
+    )
     starts: int = setting(
         integer("N", 1, most=1000),
         20,

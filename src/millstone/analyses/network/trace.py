@@ -14,16 +14,19 @@ from millstone.core.dictionary.matches import find_matches
 from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matches.term_matches import CountedTokens, term_places
 
-TRACED = {"network": ("term_a", "term_b"), "nodes": ("term",)}
+TRACED = {"network": ("term_a", "term_b"), "nodes": ("term",), "communities": ("terms",)}
 
 
 def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
-    """The places of a term; of a link the units that hold both terms, each at the two places nearest to each other.
+    """The places of a term, or the units that hold several terms of a community, or both terms of a link.
 
-    With ``--span`` the occurrences of the one term that have the other near, of which the table counts the fewer.
+    Of a link each unit is shown at the two places nearest to each other. With ``--span`` the occurrences of the one
+    term that have the other near are shown, of which the table counts the fewer.
     """
     step, row = origin.step, origin.rows.iloc[0]
     left = tokens_left(step, corpus)
+    if origin.table == "communities":
+        return _of_community(origin, left)
     if origin.table == "nodes":
         return left.as_written(_in_groups(origin, left.corpus, _places(step, left.corpus, str(row["term"])))), {}
     one, other = (
@@ -44,6 +47,30 @@ def row_matches(origin: Origin, corpus: Corpus) -> RowMatches:
         found, beside = min(sides, key=lambda pair: len(pair[0]))
     _, columns = with_other_word(left.corpus, found, beside)
     return left.as_written(found), columns
+
+
+def _of_community(origin: Origin, left: CountedTokens) -> RowMatches:
+    """The units that hold two or more terms of a community, each at the first of them, with the others."""
+    corpus = left.corpus
+    terms = str(origin.rows.iloc[0]["terms"]).split("; ")
+    every = [_in_groups(origin, corpus, _places(origin.step, corpus, term)) for term in terms]
+    start, length = (np.concatenate([getattr(one, name) for one in every]) for name in ("start", "length"))
+    term = np.repeat(np.arange(len(terms)), [len(one) for one in every])
+    order = np.lexsort((term, start))
+    places, term = Matches(start[order], length[order]), term[order]
+    unit = documents_of(corpus, places)
+    # each term counts once in a unit, at its first place
+    first = np.sort(np.unique(unit * len(terms) + term, return_index=True)[1])
+    unit, term = unit[first], term[first]
+    begin = np.flatnonzero(np.append(True, unit[1:] != unit[:-1])[: len(unit)])
+    number = np.diff(np.append(begin, len(unit)))
+    several = number > 1
+    others = [
+        ", ".join(terms[one] for one in term[at + 1 : at + many].tolist())
+        for at, many in zip(begin[several].tolist(), number[several].tolist(), strict=True)
+    ]
+    found = left.as_written(places.at(first[begin[several]]))
+    return found, {"collocate": np.array(others, dtype=object)}
 
 
 def _in_groups(origin: Origin, corpus: Corpus, places: Matches) -> Matches:

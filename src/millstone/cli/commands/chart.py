@@ -13,12 +13,13 @@ from millstone.cli.terminal.console import say
 from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import build
 from millstone.core.settings.output import Output
+from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.outputs.charts.draw import chart_bytes
 from millstone.outputs.charts.settings import ENDINGS, AnyChartSettings
 from millstone.outputs.files.companion import companion_path, read_companion
 from millstone.outputs.files.formats.table import check_ending
-from millstone.outputs.files.reader import SchemaOf, read_result
+from millstone.outputs.files.reader import READABLE, SchemaOf, read_result
 from millstone.outputs.files.writing import Outputs
 from millstone.study.record.replaced import in_figure
 
@@ -36,6 +37,23 @@ def _tables() -> dict[str, tuple[Command, SchemaOf]]:
 
 def _always(schema: Schema, names: Collection[str], settings: Mapping[str, object]) -> Schema:
     return schema
+
+
+def _with_tables_beside(result: Result, table: Path, schemas: Mapping[str, SchemaOf]) -> Result:
+    """The table with the further ones of the same run that lie in its folder, of which figures may draw more."""
+    made = read_companion(table)
+    command = COMMANDS.get(result.command)
+    if not made or command is None:
+        return result
+    for path in sorted(table.parent.iterdir()):
+        if path == table or path.suffix.lower() not in READABLE or not path.is_file():
+            continue
+        beside = read_companion(path)
+        same = all(beside.get(name) == made.get(name) for name in ("settings", "input", "inputs"))
+        if same and beside.get("command") in command.tables and beside["command"] not in result.tables:
+            one = read_result(path, schemas)
+            result = result.with_table(one.command, one.table, one.columns, one.schema)
+    return result
 
 
 def run(typed: Mapping[str, Any]) -> None:
@@ -64,6 +82,7 @@ def run(typed: Mapping[str, Any]) -> None:
     if not figures:
         drawn = [name for name, (one, _) in tables.items() if one.charts and one.name == name]
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
+    result = _with_tables_beside(result, table, {name: schema for name, (_, schema) in tables.items()})
     companion = read_companion(table)
     about = in_figure(companion["command"], companion.get("input", ())) if companion else ""
     outputs.add(figure, chart_bytes(result, settings, figures, notes, about))

@@ -193,10 +193,16 @@ class NetworkChartSettings(ChartSettings):
     """The figure of a network."""
 
     chart_kind: str = setting(choice("map", "links"), "map", "a map of the terms, or the strongest links")
+    chart_marks: str = setting(
+        choice("docs", "freq", "degree", "strength", "betweenness"),
+        "docs",
+        "map: what the area of a mark grows with; docs: the units with the term",
+        rare=True,
+    )
 
 
 @frozen
-class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings):
+class AnyChartSettings(LogOddsChartSettings, ProfileChartSettings, NetworkChartSettings):
     """Settings of the figure of a saved table, whatever its kind."""
 
     chart_kind: str = setting(
