@@ -62,14 +62,22 @@ def communities(number: int, graph: nx.Graph, starts: int, seed: int) -> Communi
     found = [
         nx.community.louvain_communities(linked, weight="association", seed=seed + start) for start in range(starts)
     ]
-    modularity = [nx.community.modularity(linked, one, weight="association") for one in found]
+    labels = [_labels(number, one) for one in found]
+    a, b, weight = (np.array(column) for column in zip(*linked.edges(data="association"), strict=True))
+    modularity = [_modularity(one, a, b, weight) for one in labels]
     # equal but for rounding is equal: the first of them counts
     best = int(np.argmax(np.round(modularity, 9)))
-    labels = [_labels(number, one) for one in found]
     some = labels[best] > 0
     others = [one for at, one in enumerate(labels) if at != best]
     agreement = float(np.mean([adjusted_rand(labels[best][some], one[some]) for one in others])) if others else np.nan
     return Communities(labels[best], modularity[best], agreement, _found_again(labels[best], others))
+
+
+def _modularity(labels: np.ndarray, a: np.ndarray, b: np.ndarray, weight: np.ndarray) -> float:
+    """How much larger the share of the weight of links within communities is than chance would have it."""
+    one, other, total = labels[a], labels[b], weight.sum()
+    ends = np.bincount(np.concatenate((one, other)), np.concatenate((weight, weight)))
+    return float(weight[one == other].sum() / total - ((ends / (2 * total)) ** 2).sum())
 
 
 def _found_again(labels: np.ndarray, others: Sequence[np.ndarray]) -> np.ndarray:
