@@ -68,6 +68,24 @@ class Counting(unittest.TestCase):
                         self.assertEqual({names[i]: int(here[i]) for i in np.flatnonzero(here)}, expected, text)
                         self.assertEqual(counts.base[row], places)
 
+    def test_the_words_behind_ngrams_of_merged_terms(self):
+        chance = random.Random(6)
+        merged = {"ice": "cold", "snow": "cold", "rock": "hard", "of": "of"}
+        lists = WordLists(merge=merged, stop=[WordList("own", STOP)])
+        for n, bridge in ((2, False), (3, True)):
+            texts = [random_text(chance) for _ in range(12)]
+            corpus = corpus_of([(str(at), "g", text) for at, text in enumerate(texts)], ordered=True)
+            counts = count_ngrams(corpus, map_terms(corpus, Preparation(), lists), n, bridge, lists)
+            forms: dict[str, Counter[str]] = {}
+            for text in texts:
+                for words, times in plain(text, n, bridge)[0].items():
+                    term = " ".join(merged[word] for word in words.split())
+                    forms.setdefault(term, Counter())[words] += times
+            rows = frequency_list(counts).itertuples()
+            found = {row.term: dict(one.rsplit(": ", 1) for one in row.forms.split("; ")) for row in rows}
+            expected = {term: {word: str(times) for word, times in own.items()} for term, own in forms.items()}
+            self.assertEqual(found, expected)
+
     def test_an_entry_of_several_words_leaves_that_ngram_out(self):
         counts = counted(["snow on ice. On ice snow."], 2, stop=("On Ice",))
         self.assertEqual(counts.terms[:].tolist(), ["ice snow", "snow on"])

@@ -46,6 +46,18 @@ class Lists(ProgramTest):
                     texts = self.succeeds(name, "huts", *options).rows()
                     lists = self.succeeds(name, "--lists", *inputs, *options).rows()
                     self.assertEqual(*(self.without(rows, *OF_DOCUMENTS) for rows in (lists, texts)))
+        # each size has its own base
+        self.succeeds("freq", "huts", "--ngram", "1..2", "-o", "sizes/")
+        for command in (("freq",), ("freq", "--wide"), ("keyness", "--test", "ll"), ("logodds",)):
+            texts = self.succeeds(*command[:1], "huts", "--ngram", "1..2", *command[1:]).rows()
+            lists = self.succeeds(*command[:1], "--lists", "sizes", *command[1:]).rows()
+            ties = (*OF_DOCUMENTS, "mi", "t_score", "log_dice")
+            self.assertEqual(*(self.without(rows, *ties) for rows in (lists, texts)), command)
+        beside = self.succeeds("keyness", "A=huts/A", "--ngram", "1..2", "--test", "ll", "--against", "sizes/B.csv")
+        of_texts = self.succeeds("keyness", "huts", "--ngram", "1..2", "--test", "ll", "--against", "B")
+        ratios = [{(row["term"], row["log_ratio"]) for row in run.rows()} for run in (beside, of_texts)]
+        self.assertEqual(*ratios)
+        self.assertIn("2-grams: 0 of", beside.err)
         bigrams = self.succeeds("freq", "huts", "--ngram", "2").rows()
         measures = (*OF_DOCUMENTS, "mi", "t_score", "log_dice")
         self.assertEqual(
@@ -208,6 +220,7 @@ class Lists(ProgramTest):
         self.write("words.csv", "a,b\nice,snow\n")
         self.write("book.docx", "")
         self.succeeds("freq", "huts", "--ngram", "1..2", "-o", "mixed.csv")
+        self.succeeds("freq", "huts", "-o", "whole.csv")
         self.each_fails(
             [
                 (1, "half.csv, row 3: freq is '2.5'", "--freq COLUMN", "freq", "--lists", "half.csv"),
@@ -258,7 +271,26 @@ class Lists(ProgramTest):
                     "--documents=x=20",
                 ),
                 (2, "must be NAME=N", "--help", "freq", "--lists", "two.csv", "--base-size", "20"),
-                (1, "n-grams of several sizes", "--ngram N", "freq", "--lists", "mixed.csv"),
+                (
+                    1,
+                    "whole.csv has terms of one size, and other lists",
+                    "same --ngram",
+                    "freq",
+                    "--lists",
+                    "mixed.csv",
+                    "whole.csv",
+                ),
+                (
+                    1,
+                    "mixed.csv: the list has no 3-grams",
+                    "same --ngram",
+                    "keyness",
+                    "huts",
+                    "--ngram",
+                    "3",
+                    "--against",
+                    "mixed.csv",
+                ),
                 (2, "--ngram needs texts", "leave --ngram out", "freq", "--lists", "two.csv", "--ngram", "2"),
                 (2, "--lemmas needs texts", "leave --lemmas out", "freq", "--lists", "two.csv", "--lemmas", "en"),
                 (1, "there is no table in book.docx", ".csv", "freq", "--lists", "book.docx"),

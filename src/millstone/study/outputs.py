@@ -96,7 +96,7 @@ def add_tables(step: Step[Any], result: Result, provenance: Provenance, outputs:
     if not is_folder(step.output.output):
         _add_table(step, result, folder, provenance, outputs)
         return
-    blocks = result.blocks
+    blocks = result.lists
     if not blocks:
         raise UsageError(f"-o {folder}: this table has no groups to split", "name a file instead, such as table.csv")
     parts = list(result.table.by(blocks))

@@ -180,11 +180,11 @@ class StepRunner:
 
 def _by_list(result: Result, folder: Path) -> Iterator[tuple[Path, Result]]:
     """A figure's path for each list or comparison of a result, and the part that it draws."""
-    if not result.blocks:
+    if not result.lists:
         raise UsageError(
             f"--chart {folder}: this table has no groups to split", "name a file instead, such as figure.png"
         )
-    parts = list(result.table.by(result.blocks))
+    parts = list(result.table.by(result.lists))
     names = file_names([" against ".join(map(str, values)) for values, _ in parts])
     for name, (_, table) in zip(names, parts, strict=True):
         yield folder / f"{name}.png", replace(result, table=table)

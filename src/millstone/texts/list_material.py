@@ -16,6 +16,7 @@ from millstone.core.settings.declare import declared, option
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation
+from millstone.core.tables.result import size_in_words
 from millstone.core.terms.background import Background
 from millstone.core.terms.frequency_lists import Cut, FrequencyList, corpus_of_lists, together
 from millstone.core.terms.word_lists import folding
@@ -45,6 +46,30 @@ def material_of_lists(request: TextRequest, beside_texts: bool = False) -> Scann
     provenance = Provenance()
     files = read_lists(request.inputs.input, request.reading, request.counted, provenance)
     companions = {file.path: read_companion(file.path) for file in files}
+    sizes = sorted({file.n for file in files})
+    if len(sizes) > 1 and sizes[0] == 0:
+        other = next(file.path for file in files if not file.n)
+        raise DataError(
+            f"{other} has terms of one size, and other lists have n-grams of several",
+            "make all lists with the same --ngram",
+        )
+    made = [
+        _of_size(request, [file for file in files if file.n == n], companions, provenance, beside_texts)
+        for n in sizes
+    ]
+    if len(made) == 1:
+        return made[0]
+    return replace(made[0], of_sizes=dict(zip(sizes, made, strict=True)))
+
+
+def _of_size(
+    request: TextRequest,
+    files: Sequence[ListFile],
+    companions: Mapping[Path, Mapping[str, Any]],
+    provenance: Provenance,
+    beside_texts: bool,
+) -> ScannedTexts:
+    """The lists of some files, whose terms have the same number of words."""
     of_groups: dict[str, list[FrequencyList]] = {}
     for file in files:
         others = [{}] if beside_texts else [one.get("settings", {}) for one in companions.values()]
@@ -59,7 +84,8 @@ def material_of_lists(request: TextRequest, beside_texts: bool = False) -> Scann
     _check_whole(lists, request)
     said = _given_sizes(request, lists)
     _check_documents(lists)
-    provenance.note(_sizes_line(lists, said))
+    of = f" of {size_in_words(files[0].n)}" if files[0].n else ""
+    provenance.note(_sizes_line(lists, said, of))
     differing = _differing(files, companions)
     if differing:
         if request.work.strict:
@@ -204,12 +230,12 @@ def _given_sizes(request: TextRequest, lists: dict[str, FrequencyList]) -> set[s
     return {group for group, _ in request.counted.base_size}
 
 
-def _sizes_line(lists: Mapping[str, FrequencyList], said: set[str]) -> str:
+def _sizes_line(lists: Mapping[str, FrequencyList], said: set[str], of: str) -> str:
     parts = []
     for group, one in lists.items():
         why = "--base-size" if group in said else "the sum of its list" if one.tokens is None else "its companion"
         parts.append(f"{group} {numbered(one.size, 'token')} ({why})")
-    return f"corpus sizes: {listed(parts)}"
+    return f"corpus sizes{of}: {listed(parts)}"
 
 
 def _differing(files: Sequence[ListFile], companions: Mapping[Path, Mapping[str, Any]]) -> str:

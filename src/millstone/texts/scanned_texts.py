@@ -19,9 +19,9 @@ if TYPE_CHECKING:
 class ScannedTexts:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
-    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them. `kept_in` is the
-    folder of a scan that is kept; `not_near` is how many tokens `--around` left out; `same_texts`
-    are the pairs of groups whose lists were made of the same texts.
+    Where the inputs are frequency lists, `lists` are these, and the corpus is made of them; `of_sizes` are those of
+    n-grams of several sizes. `kept_in` is the folder of a scan that is kept; `not_near` is how many tokens `--around`
+    left out; `same_texts` are the pairs of groups whose lists were made of the same texts.
     """
 
     corpus: Corpus
@@ -33,3 +33,4 @@ class ScannedTexts:
     kept_in: Path | None = None
     not_near: int = 0
     same_texts: frozenset[frozenset[str]] = frozenset()
+    of_sizes: "Mapping[int, ScannedTexts]" = field(default_factory=dict)

@@ -82,9 +82,9 @@ class TermCounts:
     @property
     def sizes(self) -> tuple[GroupSize, ...]:
         """The sizes in words, with the places of n-grams."""
-        single = self.counted.get(1)
-        if single is not None and single.listed is not None:
-            return single.sizes
+        first = next(iter(self.counted.values()))
+        if first.listed is not None:
+            return first.sizes
         corpus = self.prepared.corpus
         found = []
         for number, size in enumerate(group_sizes(corpus.documents, corpus.tokens, corpus.groups)):
@@ -173,8 +173,8 @@ def count_terms(
     if request.counted.count_field:
         return {1: count_values(corpus, request.counted.count_field)}
     if material.lists is not None:
-        counts = count(corpus, term_map, preparation.base)
-        return {1: with_listed(counts, corpus, term_map, material.lists)}
+        of_sizes = material.of_sizes or {1: material}
+        return {n: _of_lists(request, one, prepared) for n, one in of_sizes.items()}
     counted = {}
     for n in range(preparation.ngram[0], preparation.ngram[1] + 1):
         counted[n] = (
@@ -190,6 +190,15 @@ def count_terms(
         stopped.update(counts.left_out_ngrams)
     notes += [f"stop list {name} left out {numbered(number, 'n-gram')}" for name, number in stopped.items()]
     return counted
+
+
+def _of_lists(request: TextRequest, material: ScannedTexts, prepared: PreparedTerms) -> Counts:
+    """The counts of frequency lists, whose terms have one number of words."""
+    corpus, term_map = material.corpus, prepared.term_map
+    if corpus is not prepared.corpus:
+        term_map = as_counted(request, corpus, map_terms(corpus, request.preparation, prepared.lists))
+    counts = count(corpus, term_map, request.preparation.base)
+    return with_listed(counts, corpus, term_map, material.lists or {})
 
 
 def _note_entries(

@@ -1,6 +1,6 @@
 """Keyness: the terms that set groups apart."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,8 +17,8 @@ from millstone.analyses.keyness.comparing.table import comparisons_beside, key_t
 from millstone.analyses.keyness.compute import check_settings, keyness
 from millstone.analyses.keyness.schema import schema
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.core.base.wording import numbered
-from millstone.core.tables.result import Result
+from millstone.core.base.wording import listed, numbered
+from millstone.core.tables.result import Result, size_in_words
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table, is_missing
 from millstone.core.terms.counts import Counts
@@ -51,11 +51,16 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
         background = background_list(settings.background, texts_of(step), notes) if settings.background else None
 
         def table(asked: KeynessSettings, notes: list[str]) -> Table:
-            def of_counts(counts: Counts) -> Table:
-                counts, listed = with_list(step, counts, notes)
-                return keyness(counts, asked, background, listed, notes.append, drawing)
+            said: dict[int, list[str]] = {}
 
-            return terms.table(of_counts)
+            def of_counts(counts: Counts) -> Table:
+                own = said.setdefault(next(n for n, one in terms.counted.items() if one is counts), [])
+                counts, of_list = with_list(step, counts, notes)
+                return keyness(counts, asked, background, of_list, own.append, drawing)
+
+            made = terms.table(of_counts)
+            notes.extend(_by_size(said))
+            return made
 
         found = _without_chance(table(settings, notes), material, notes)
         result = result_of_terms(step, terms, comparisons_beside(found) if settings.wide else found, notes)
@@ -83,6 +88,13 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
     def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
+
+
+def _by_size(said: Mapping[int, Sequence[str]]) -> Iterator[str]:
+    """The notes of each size of n-grams; what is said of all of them once."""
+    for note in dict.fromkeys(note for notes in said.values() for note in notes):
+        sizes = [n for n, notes in said.items() if note in notes]
+        yield note if len(sizes) == len(said) else f"{listed(map(size_in_words, sizes))}: {note}"
 
 
 def _without_chance(table: Table, material: ScannedTexts, notes: list[str]) -> Table:

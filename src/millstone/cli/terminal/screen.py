@@ -150,11 +150,11 @@ def _heading(blocks: list[str], names: Sequence[str], result: Result, says_sides
             return f"{name} ({sizes[name].number}, {numbered(sizes[name].tokens, 'token')})"
         return f"{name} (all other groups)" if name == REST else name
 
-    said = [sized(name) for name in names[: len(blocks)]]
-    if says_sides and len(said) > 1:
-        said = [f"{result.columns[block].title} {one}" for block, one in zip(blocks, said, strict=True)]
-    # two that are compared stand last
-    return ": ".join([*said[:-2], result.schema.joint.join(said[-2:])])
+    lists = len(result.lists)
+    said = [sized(name) for name in names[:lists]]
+    if says_sides and lists > 1:
+        said = [f"{result.columns[block].title} {one}" for block, one in zip(blocks, said, strict=False)]
+    return result.block_name([*said, *names[lists:]])
 
 
 def _show_block(
@@ -205,7 +205,7 @@ def _columns(result: Result, rows: Table) -> list[str]:
         return rows.names
     if schema.shown:
         unknown = {name for name in _OF_UNITS if name in rows and is_missing(result.table[name]).all()}
-        return [name for name in schema.shown if name in rows and name not in unknown]
+        return [name for name in schema.shown if name in rows and name not in unknown and name not in blocks]
     # what stands in the heading of a block is not repeated in its rows
     return [name for name in result.table.names if name in result.columns and name not in blocks]
 

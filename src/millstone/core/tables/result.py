@@ -46,6 +46,15 @@ class GivenCell:
         return repr(self.value) if isinstance(self.value, float) else str(self.value)
 
 
+SIZES = "n"
+"""The column of the size of n-grams, where there are several sizes."""
+
+
+def size_in_words(n: int) -> str:
+    """The size of n-grams in words."""
+    return "single terms" if n == 1 else f"{n}-grams"
+
+
 @frozen
 class Result:
     """The table of one analysis.
@@ -109,9 +118,21 @@ class Result:
         return list(zip(*(map(str, table[name].tolist()) for name in names), strict=True))
 
     @property
-    def blocks(self) -> list[str]:
-        """The columns of the blocks of the table; none where groups stand side by side."""
+    def lists(self) -> list[str]:
+        """The columns that say to which list or comparison a row belongs; none where groups stand side by side."""
         return [name for name in self.schema.blocks if name in self.table]
+
+    @property
+    def blocks(self) -> list[str]:
+        """The columns of the blocks of the table: of n-grams of several sizes each list has one for each size."""
+        sizes = [SIZES] if SIZES in self.schema.by_name and SIZES in self.table else []
+        return [*self.lists, *sizes] if self.lists else []
+
+    def block_name(self, keys: Sequence[object]) -> str:
+        """A block in words, by what its columns hold; two that are compared stand last."""
+        names = list(map(str, keys[: len(self.lists)]))
+        sizes = [size_in_words(int(str(size))) for size in keys[len(self.lists) :]]
+        return ", ".join([": ".join([*names[:-2], self.schema.joint.join(names[-2:])]), *sizes])
 
     def with_table(
         self,

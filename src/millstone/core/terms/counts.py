@@ -1,8 +1,8 @@
 """The documents x terms matrix, on which every analysis of terms is row sums and array operations."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import field, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -66,8 +66,8 @@ class Counts:
         The groups in the order of tables and charts.
     left_out : mapping
         Rule -> tokens it left out.
-    forms : FormCounts or None
-        The words behind the terms, where several words may count as one.
+    make_forms : callable or None
+        Counts the words behind the terms, where several words may count as one.
     left_out_ngrams : mapping
         Name of a stop list -> occurrences of n-grams that it left out.
     listed : Listed or None
@@ -80,9 +80,19 @@ class Counts:
     documents: Table
     groups: tuple[str, ...]
     left_out: Mapping[str, int]
-    forms: "FormCounts | None" = None
+    make_forms: "Callable[[], FormCounts] | None" = None
     left_out_ngrams: Mapping[str, int] = field(default_factory=dict)
     listed: "Listed | None" = None
+
+    @cached_property
+    def forms(self) -> "FormCounts | None":
+        """The words behind the terms; None where each term is one word."""
+        return self.make_forms() if self.make_forms else None
+
+    @property
+    def words_of_terms(self) -> int:
+        """How many words each term has: of n-grams n, else 1."""
+        return self.terms.words.shape[1] if isinstance(self.terms, NgramNames) else 1
 
     @cached_property
     def codes(self) -> np.ndarray:
@@ -138,7 +148,7 @@ class FormCounts:
     """The W words, after case, that are counted: `matrix` (D, W) int32, `words` (W,), `term_of` (W,) int64."""
 
     matrix: SparseMatrix
-    words: np.ndarray
+    words: np.ndarray | NgramNames
     term_of: np.ndarray
 
 
@@ -229,7 +239,6 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
     Counts
         (documents, terms) counts, and what was left out.
     """
-    kept = np.flatnonzero(term_map.term_of >= 0)
     matrix = remap_columns(corpus.form_counts, term_map.term_of, len(term_map.terms))
     return Counts(
         matrix=matrix,
@@ -238,7 +247,7 @@ def count(corpus: Corpus, term_map: TermMap, base: str = "all") -> Counts:
         documents=corpus.documents,
         groups=corpus.groups,
         left_out=left_out_words(corpus, term_map),
-        forms=_form_counts(corpus, term_map, kept) if term_map.merged else None,
+        make_forms=partial(_form_counts, corpus, term_map) if term_map.merged else None,
     )
 
 
@@ -262,14 +271,37 @@ def left_out_words(corpus: Corpus, term_map: TermMap) -> Mapping[str, int]:
     return left_out_tokens(term_map, form_totals)
 
 
-def _form_counts(corpus: Corpus, term_map: TermMap, kept: np.ndarray) -> FormCounts:
-    written = term_map.stages[0].values
-    # the same word may stand for two terms, when its annotation differs
+def _form_counts(corpus: Corpus, term_map: TermMap) -> FormCounts:
+    words = words_of_terms(term_map)
+    return FormCounts(remap_columns(corpus.form_counts, words.of_form, len(words.words)), words.words, words.term_of)
+
+
+@frozen
+class WordsOfTerms:
+    """The words that count as terms: `words` (W,), `term_of` (W,) int64, and `of_form` (F,) int32, -1 for none."""
+
+    words: np.ndarray
+    term_of: np.ndarray
+    of_form: np.ndarray
+
+
+def words_of_terms(term_map: TermMap) -> WordsOfTerms:
+    """The words, after case, behind the terms of a term map that merges some.
+
+    Parameters
+    ----------
+    term_map : TermMap
+        With stages.
+
+    Returns
+    -------
+    WordsOfTerms
+        A word that stands for two terms, since its annotation differs, is among them twice.
+    """
+    written, kept = term_map.stages[0].values, np.flatnonzero(term_map.term_of >= 0)
     pairs = term_map.term_of[kept].astype(np.int64) * len(written.words) + written.number[kept]
     pairs, column = unique_inverse(pairs)
-    column_of = np.full(len(term_map.term_of), -1, dtype=np.int32)
-    column_of[kept] = column
+    of_form = np.full(len(term_map.term_of), -1, dtype=np.int32)
+    of_form[kept] = column
     term_of, word = np.divmod(pairs, max(len(written.words), 1))
-    return FormCounts(
-        remap_columns(corpus.form_counts, column_of, len(pairs)), np.array(written.words, dtype=object)[word], term_of
-    )
+    return WordsOfTerms(np.array(written.words, dtype=object)[word], term_of, of_form)

@@ -270,7 +270,7 @@ def aligned(counts: Counts, listed: Counts) -> tuple[Counts, Counts]:
 
 def _under(counts: Counts, terms: np.ndarray, column_of: np.ndarray) -> Counts:
     matrix = remap_columns(counts.matrix, column_of, len(terms))
-    found = replace(counts, matrix=matrix, terms=terms, forms=None)
+    found = replace(counts, matrix=matrix, terms=terms, make_forms=None)
     if counts.listed is None:
         return found
     listed = counts.listed

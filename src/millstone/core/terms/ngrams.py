@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -9,7 +10,15 @@ from millstone.core.base.arrays import begins, merged, unique_inverse
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.matrix.cells import SparseMatrix, remap_columns
 from millstone.core.matrix.totals import column_sums
-from millstone.core.terms.counts import Counts, NgramNames, SingleTerms, left_out_words
+from millstone.core.tables.table import distinct_rows
+from millstone.core.terms.counts import (
+    Counts,
+    FormCounts,
+    NgramNames,
+    SingleTerms,
+    left_out_words,
+    words_of_terms,
+)
 from millstone.core.terms.term_map import TermMap
 from millstone.core.terms.word_lists import WordLists, entry_tokens, folding, is_pattern
 
@@ -46,17 +55,9 @@ def count_ngrams(
         `terms` are `NgramNames` in code-point order; `base` is the number of n-gram places of each
         document: the sum over its sentences of max(0, length - n + 1), before anything is left out.
     """
-    ids, starts, breaks = corpus.sequence
-    breaks = merged(breaks, starts)
-    base = _places(starts, breaks, n)
-    terms = term_map.term_of[ids]
-    kept = terms >= 0
-    if bridge:
-        before = np.concatenate(([0], np.cumsum(kept)))
-        terms, starts, breaks = terms[kept], before[starts], before[breaks]
-        kept = np.ones(len(terms), dtype=bool)
-    begins_here = beginnings(kept, breaks, n)
-    words, matrix = _counted(terms, begins_here, starts, n, max(len(term_map.terms), 1))
+    _, starts, breaks = corpus.sequence
+    base = _places(starts, merged(breaks, starts), n)
+    words, matrix = _of_numbers(corpus, term_map.term_of, n, bridge, len(term_map.terms))
     single = SingleTerms(remap_columns(corpus.form_counts, term_map.term_of, len(term_map.terms)), corpus.tokens)
     names = NgramNames(words, term_map.terms, single)
     unwanted, left_out = _stopped(names, lists or WordLists(), case, column_sums(matrix))
@@ -64,7 +65,39 @@ def count_ngrams(
         wanted = np.setdiff1d(np.arange(len(words)), unwanted)
         names, matrix = replace(names, words=words[wanted]), matrix.columns(wanted)
     words_left_out = left_out_words(corpus, term_map)
-    return Counts(matrix, names, base, corpus.documents, corpus.groups, words_left_out, left_out_ngrams=left_out)
+    make_forms = partial(_form_counts, corpus, term_map, names, bridge) if term_map.merged else None
+    return Counts(
+        matrix, names, base, corpus.documents, corpus.groups, words_left_out, make_forms, left_out_ngrams=left_out
+    )
+
+
+def _of_numbers(
+    corpus: Corpus, number_of: np.ndarray, n: int, bridge: bool, vocabulary: int
+) -> tuple[np.ndarray, SparseMatrix]:
+    """The n-grams of the numbers that forms have, (F,), below 0 for none; and how often each document has them."""
+    ids, starts, breaks = corpus.sequence
+    breaks = merged(breaks, starts)
+    numbers = number_of[ids]
+    kept = numbers >= 0
+    if bridge:
+        before = np.concatenate(([0], np.cumsum(kept)))
+        numbers, starts, breaks = numbers[kept], before[starts], before[breaks]
+        kept = np.ones(len(numbers), dtype=bool)
+    return _counted(numbers, beginnings(kept, breaks, n), starts, n, max(vocabulary, 1))
+
+
+def _form_counts(corpus: Corpus, term_map: TermMap, names: NgramNames, bridge: bool) -> FormCounts:
+    """The n-grams of words behind n-grams of terms."""
+    behind, n = words_of_terms(term_map), names.words.shape[1]
+    words, matrix = _of_numbers(corpus, behind.of_form, n, bridge, len(behind.words))
+    # both are rows of numbers of terms: those that are the same are the same n-gram
+    rows = np.concatenate((names.words, behind.term_of[words].astype(np.int32)))
+    number, first = distinct_rows(list(rows.T))
+    place = np.full(len(first), -1, dtype=np.int64)
+    place[number[: len(names)]] = np.arange(len(names))
+    term_of = place[number[len(names) :]]
+    known = np.flatnonzero(term_of >= 0)
+    return FormCounts(matrix.columns(known), NgramNames(words[known], behind.words), term_of[known])
 
 
 def _places(starts: np.ndarray, breaks: np.ndarray, n: int) -> np.ndarray:

@@ -89,7 +89,7 @@ def view_of(
     limit = max(min(most, _IN_ALL // max(len(parts), 1)), _LEAST) if most else len(table)
     views = [
         BlockView(
-            result.schema.joint.join(map(str, keys)),
+            result.block_name(keys),
             _rows(
                 result, rows.first(limit), names, links or {}, not most, _ids(result, keys, rows.first(limit), named)
             ),
@@ -122,7 +122,7 @@ def _names(result: Result, every: bool) -> list[str]:
         return [name for name in ("line", "node", "document", "group", *_SIDES) if name in table]
     if every or (schema.blocks and not result.blocks) or not schema.shown:
         return [name for name in table.names if every or name not in result.blocks]
-    return [name for name in schema.shown if name in table]
+    return [name for name in schema.shown if name in table and name not in result.blocks]
 
 
 def _column(result: Result, name: str) -> ColumnView:

@@ -12,7 +12,8 @@ from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError
 from millstone.core.settings.declare import option
 from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
-from millstone.core.terms.counts import Counts, NgramNames
+from millstone.core.tables.result import size_in_words
+from millstone.core.terms.counts import Counts
 from millstone.core.terms.frequency_lists import aligned
 from millstone.texts.inputs.files import ending_of, stem_of
 from millstone.texts.inputs.lists.frequency_lists import ENDINGS
@@ -25,10 +26,6 @@ def with_list(step: Step[Any], counts: Counts, notes: list[str]) -> tuple[Counts
     of_list = list_to_compare(step)
     if of_list is None or step.settings.against in counts.groups:
         return counts, None
-    if isinstance(counts.terms, NgramNames):
-        raise DataError(
-            f"--against {step.settings.against}: a list is held against single terms", "leave --ngram out"
-        )
     skipped = [
         name
         for name in ("lemmas", "phrases")
@@ -41,9 +38,16 @@ def with_list(step: Step[Any], counts: Counts, notes: list[str]) -> tuple[Counts
         )
 
     material = material_of_lists(texts_of(of_list), beside_texts=True)
-    notes += material.provenance.notes
+    notes += [note for note in material.provenance.notes if note not in notes]
     counted = count_terms(texts_of(of_list), prepared_terms(texts_of(of_list), material, notes), material, notes)
-    return aligned(counts, counted[1])
+    size = counts.words_of_terms
+    n = size if material.of_sizes else 1
+    if n not in counted or not any(len(term.split()) == size for term in counted[n].terms):
+        raise DataError(
+            f"--against {step.settings.against}: the list has no {size_in_words(size)}",
+            "make it with the same --ngram",
+        )
+    return aligned(counts, counted[n])
 
 
 def list_to_compare(step: Step[Any]) -> Step[Any] | None:
@@ -58,7 +62,7 @@ def list_to_compare(step: Step[Any]) -> Step[Any] | None:
         return None
     inputs = replace(step.inputs, input=(f"{stem_of(Path(against))}={against}",))
     tables = tuple(name for name in step.preparation.lemmas if name not in texts_of(step).languages_of_lemmas)
-    preparation = replace(step.preparation, lemmas=tables, phrases=())
+    preparation = replace(step.preparation, lemmas=tables, phrases=(), ngram=(1, 1))
     counted = replace(FrequencyListOptions(), lists=True)
     return replace(step, inputs=inputs, reading=InputOptions(), preparation=preparation, counted=counted)
 

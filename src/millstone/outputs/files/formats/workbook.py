@@ -80,7 +80,7 @@ def write_workbook(fill: Callable[[Any], None], file: BinaryIO) -> None:
 
 
 def _sheets(result: Result) -> Iterator[tuple[str, Table]]:
-    blocks, table = result.blocks, result.table
+    blocks, table = result.lists, result.table
     if not blocks or not len(table) or len(distinct_rows([table[name] for name in blocks])[1]) > _MOST_SHEETS:
         yield result.command, table
         return

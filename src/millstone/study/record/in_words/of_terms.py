@@ -7,7 +7,7 @@ import numpy as np
 
 from millstone.core.base.wording import listed, numbered
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
-from millstone.core.tables.result import Result
+from millstone.core.tables.result import Result, size_in_words
 from millstone.study.record.in_words.sentence import (
     ALPHA,
     MOST,
@@ -34,10 +34,10 @@ def keyness(result: Result) -> Iterator[Sentence]:
     if "target" not in result.table or "p_adjusted" not in result.table:
         return
     for names, rows in lists_of(result):
-        target, reference = names
+        target, reference = names[:2]
         here, there = group_in_words(result, target), group_in_words(result, reference, apart=target)
-        yield opening(f"{here} was compared with {there}.")
-        yield from _differences(result, names, rows, "in")
+        yield opening(f"{here} was compared with {there}{_sizes(names[2:])}.")
+        yield from _differences(result, names, rows, "in", (target, reference))
     yield from left_over(result)
 
 
@@ -60,13 +60,21 @@ def contexts(result: Result) -> Iterator[Sentence]:
             }
             for row in rows
         ]
-        yield from _differences(result, names, called, "in" if "node" in result.table else "near")
+        place = "in" if "node" in result.table else "near"
+        yield from _differences(result, names, called, place, (target, reference))
     yield from left_over(result)
 
 
-def _differences(result: Result, names: Sequence[str], rows: Sequence[Row], place: str) -> Iterator[Sentence]:
+def _sizes(sizes: Sequence[str]) -> str:
+    """The size of the n-grams of a list, where there are several."""
+    return "".join(f", {size_in_words(int(size))}" for size in sizes)
+
+
+def _differences(
+    result: Result, names: Sequence[str], rows: Sequence[Row], place: str, sides: tuple[str, str]
+) -> Iterator[Sentence]:
     """How many terms of a comparison pass, and the largest differences each way; `place` is in, or near."""
-    target, reference = names[-2:]
+    target, reference = sides
     tested = [row for row in rows if is_known(row["p_adjusted"])]
     if not tested:
         yield sentence("No p is given, so that nothing is said of other texts.")
@@ -131,9 +139,9 @@ def _difference(row: Row, names: Sequence[str], other: str, place: str) -> Item:
 def logodds(result: Result) -> Iterator[Sentence]:
     """The terms of each group with the highest z."""
     for names, rows in lists_of(result):
-        target, against = names
+        target, against = names[:2]
         here, there = group_in_words(result, target), group_in_words(result, against, apart=target)
-        yield opening(f"{here} against {there}.")
+        yield opening(f"{here} against {there}{_sizes(names[2:])}.")
         highest = sorted((row for row in rows if is_known(row["z"]) and row["z"] > 0), key=lambda row: -row["z"])[
             :MOST
         ]
@@ -157,7 +165,7 @@ def freq(result: Result) -> Iterator[Sentence]:
     if "freq" not in result.table or "rank" not in result.table:
         return
     for names, rows in lists_of(result):
-        group = names[-1] if names else listed([size.name for size in result.groups])
+        group = names[0] if names else listed([size.name for size in result.groups])
         highest = sorted(rows, key=lambda row: row["rank"])[:MOST]
         items: list[Item] = [
             [
@@ -168,7 +176,8 @@ def freq(result: Result) -> Iterator[Sentence]:
             for row in highest
         ]
         yield opening(
-            f"In {group_in_words(result, group)} the commonest of the {numbered(len(rows), 'term')} listed: ",
+            f"In {group_in_words(result, group)} the commonest of the {numbered(len(rows), 'term')} listed"
+            f"{_sizes(names[1:])}: ",
             *several(items),
             ".",
         )

@@ -37,18 +37,20 @@ ENDINGS = (*TABLES, ".txt")
 class ListFile:
     """One file of lists: group -> its list.
 
-    `own_names` are those that the groups of the file have in itself, where others were typed.
+    `own_names` are those that the groups of the file have in itself, where others were typed. `n` is the size of the
+    n-grams, where the file has lists of several sizes, else 0.
     """
 
     path: Path
     lists: dict[str, FrequencyList]
     own_names: dict[str, list[str]]
+    n: int = 0
 
 
 def read_lists(
     inputs: Sequence[str], reading: InputOptions, counted: FrequencyListOptions, provenance: Provenance
 ) -> list[ListFile]:
-    """The lists of all inputs, file by file.
+    """The lists of all inputs, file by file, those of n-grams of several sizes size by size.
 
     Raises
     ------
@@ -63,7 +65,7 @@ def read_lists(
                 # the name of a sheet says what its list is of, where there are several
                 of_rows = sheet if len(sheets) > 1 else stem_of(path)
                 chosen = replace(reading, sheet=sheet) if sheet else reading
-                found.append(_read(path, name, of_rows, chosen, counted, provenance))
+                found += _read(path, name, of_rows, chosen, counted, provenance)
     return found
 
 
@@ -88,20 +90,30 @@ def _sheets(path: Path, reading: InputOptions, counted: FrequencyListOptions, pr
 
 def _read(
     path: Path, name: str, own_name: str, reading: InputOptions, counted: FrequencyListOptions, provenance: Provenance
-) -> ListFile:
+) -> list[ListFile]:
     table = open_table(path, reading, provenance)
-    if "n" in table.header and "term" in table.header and not counted.freq:
-        raise DataError(f"{path}: a list of n-grams of several sizes", "make a list of one size with --ngram N")
     term = column_of(table, counted.term, "term") if counted.term else _guessed(table, _TERM, "term", provenance)
     freq = column_of(table, counted.freq, "freq") if counted.freq else _guessed(table, _FREQ, "freq", provenance)
     docs = column_of(table, counted.docs, "docs") if counted.docs else "docs" if "docs" in table.header else ""
     group = column_of(table, reading.group, "group") if reading.group else "group" if "group" in table.header else ""
-    names = _Names(term, freq, docs, group)
+    # of other lists n may be the frequency
+    size = "n" if "n" in table.header and freq != "n" else ""
+    names = _Names(term, freq, docs, group, size)
     rows = _at_once(path, table, reading, names) or one_by_one(path, table, names, provenance)
     _check_docs(path, rows, names)
+    if rows.sizes is None:
+        return [_lists(path, rows, (name, own_name), bool(docs), provenance)]
+    sizes = np.unique(rows.sizes).tolist()
+    parts = (rows.at(np.flatnonzero(rows.sizes == n)) for n in sizes)
+    found = [_lists(path, part, (name, own_name), bool(docs), provenance) for part in parts]
+    return [replace(one, n=n) for one, n in zip(found, sizes, strict=True)] if len(found) > 1 else found
+
+
+def _lists(path: Path, rows: "_Rows", called: tuple[str, str], docs: bool, provenance: Provenance) -> ListFile:
+    """The lists of some rows of a file; `called` is the name that was typed, and that of the file."""
     lists: dict[str, FrequencyList] = {}
     own_names: dict[str, list[str]] = {}
-    of_groups = list(_by_group(rows.groups, len(rows.terms), name, own_name))
+    of_groups = list(_by_group(rows.groups, len(rows.terms), *called))
     for of_group, own, which in of_groups:
         known = docs and not np.isnan(rows.docs[which]).all()
         one = added_up(rows.terms[which], rows.freq[which], rows.docs[which] if known else None)
@@ -129,22 +141,32 @@ def _check_docs(path: Path, rows: "_Rows", names: "_Names") -> None:
 
 @frozen
 class _Names:
-    """The columns of a list; `docs` and `group` are empty where there is none."""
+    """The columns of a list; `docs`, `group` and `size` are empty where there is none."""
 
     term: str
     freq: str
     docs: str
     group: str
+    size: str = ""
 
 
 @frozen
 class _Rows:
-    """The rows of a list that have a term, (rows,) each; `docs` is NaN where not known, `groups` may be None."""
+    """The rows of a list that have a term, (rows,) each; `docs` is NaN where not known.
+
+    `groups` and `sizes`, the words of each n-gram, may be None.
+    """
 
     terms: np.ndarray
     freq: np.ndarray
     docs: np.ndarray
     groups: Sequence[str] | None
+    sizes: np.ndarray | None = None
+
+    def at(self, which: np.ndarray) -> "_Rows":
+        """Some of the rows, of one size."""
+        groups = None if self.groups is None else [self.groups[row] for row in which.tolist()]
+        return _Rows(self.terms[which], self.freq[which], self.docs[which], groups)
 
 
 def _at_once(path: Path, table: Table, reading: InputOptions, names: _Names) -> _Rows | None:
@@ -161,17 +183,20 @@ def _at_once(path: Path, table: Table, reading: InputOptions, names: _Names) -> 
     except NotPlainError:
         return None
     terms, freq, docs = (np.concatenate([getattr(one, name) for one in parts]) for name in ("terms", "freq", "docs"))
-    return _Rows(terms, freq, docs, [group for one in parts for group in one.groups or ()] if names.group else None)
+    groups = [group for one in parts for group in one.groups or ()] if names.group else None
+    sizes = np.concatenate([one.sizes for one in parts if one.sizes is not None]) if names.size else None
+    return _Rows(terms, freq, docs, groups, sizes)
 
 
 def _part(cells: Mapping[str, list[str]], names: _Names) -> _Rows | None:
     terms = _terms_of(cells[names.term])
     freq = _numbers(cells[names.freq])
     docs = _numbers(cells[names.docs]) if names.docs else np.full(len(terms), np.nan)
-    if freq is None or docs is None or not all(terms):
+    sizes = _numbers(cells[names.size]) if names.size else None
+    if freq is None or docs is None or not all(terms) or (names.size and sizes is None):
         return None
     groups = list(map(sys.intern, cells[names.group])) if names.group else None
-    return _Rows(np.array(terms, dtype=object), freq, docs.astype(float), groups)
+    return _Rows(np.array(terms, dtype=object), freq, docs.astype(float), groups, sizes)
 
 
 def _numbers(cells: Sequence[str]) -> np.ndarray | None:
@@ -185,7 +210,7 @@ def _numbers(cells: Sequence[str]) -> np.ndarray | None:
 
 def one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) -> _Rows:
     """The rows of a table cell by cell: the way for whatever the fast one does not read."""
-    terms, freq, docs, groups = [], [], [], []
+    terms, freq, docs, groups, sizes = [], [], [], [], []
     for number, cells in table.rows:
         term = _term_of(cells.get(names.term, ""))
         if not term:
@@ -196,8 +221,13 @@ def one_by_one(path: Path, table: Table, names: _Names, provenance: Provenance) 
         freq.append(_whole(cells.get(names.freq, ""), path, number, names.freq))
         seen = cells.get(names.docs, "").strip() if names.docs else ""
         docs.append(_whole(cells[names.docs], path, number, names.docs) if seen else math.nan)
+        sizes.append(_whole(cells.get(names.size, ""), path, number, names.size) if names.size else 0)
     return _Rows(
-        np.array(terms, dtype=object), np.array(freq, dtype=np.int64), np.array(docs), groups if names.group else None
+        np.array(terms, dtype=object),
+        np.array(freq, dtype=np.int64),
+        np.array(docs),
+        groups if names.group else None,
+        np.array(sizes, dtype=np.int64) if names.size else None,
     )
 
 
