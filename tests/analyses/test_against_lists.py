@@ -141,20 +141,34 @@ class Priors(unittest.TestCase):
         pd.testing.assert_frame_equal(log_odds(padded, uniform), log_odds(counts, uniform))
 
 
+SIDES = ("target", "reference")
+
+
 class SideBySide(unittest.TestCase):
     def test_a_row_a_term_with_all_comparisons(self):
-        frame = keyness(counts_of([*A, ("b", "B", "ice fire"), ("c", "C", "rope rope fire")]))
-        wide = comparisons_beside(frame)
+        counts = counts_of([*A, ("b", "B", "ice fire"), ("c", "C", "rope rope fire")])
+        frame = keyness(counts, KeynessSettings(measures=("expected",)))
+        wide = comparisons_beside(frame, counts)
         self.assertEqual(sorted(wide["term"]), sorted(set(frame["term"])))
         for target, rows in frame.groupby("target"):
             for one in rows.to_dict("records"):
                 row = wide[wide["term"] == one["term"]].iloc[0]
-                for name in ("rank", "freq_target", "freq_reference", "log_ratio", "ll", "higher_in"):
+                for name in ("rank", "expected_target", "expected_reference", "log_ratio", "ll", "higher_in"):
                     self.assertEqual(row[f"{name}_{target}"], one[name])
+                self.assertEqual(row[f"freq_{target}"], one["freq_target"])
+                self.assertEqual(row[f"docs_percent_{target}"], one["docs_percent_target"])
+                both = one["expected_target"] + one["expected_reference"]
+                self.assertAlmostEqual(both, one["freq_target"] + one["freq_reference"])
+                sizes = [
+                    1e6 * one[f"freq_{side}"] / one[f"per_million_{side}"] for side in SIDES if one[f"freq_{side}"]
+                ]
+                if len(sizes) == 2:
+                    self.assertAlmostEqual(one["expected_target"], both * sizes[0] / sum(sizes))
         best = frame.groupby("term")["rank"].min()
         self.assertTrue(best[wide["term"]].is_monotonic_increasing)
         pairs = comparisons_beside(
-            keyness(counts_of([*A, ("b", "B", "ice"), ("c", "C", "fire")]), KeynessSettings(against="pairs"))
+            keyness(counts_of([*A, ("b", "B", "ice"), ("c", "C", "fire")]), KeynessSettings(against="pairs")),
+            counts_of([*A, ("b", "B", "ice"), ("c", "C", "fire")]),
         )
         self.assertIn("ll_A_C", pairs.columns)
         self.assertTrue(pd.isna(pairs.loc[pairs["term"] == "rope", "ll_B_C"].iloc[0]), "absent from both")

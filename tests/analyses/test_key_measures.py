@@ -320,9 +320,9 @@ class Choosing(unittest.TestCase):
                 if name in ("bic", "p"):
                     like = self.frame(rank_by="ll") if name == "bic" else every
                     self.assertEqual(here["term"].tolist(), like["term"].tolist(), "as by its statistic")
-        wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()))
+        wide = comparisons_beside(keyness(counts_of(MINI), KeynessSettings()), counts_of(MINI))
         self.assertEqual(wide["term"].is_unique, True)
-        self.assertEqual(wide["freq_target_A"].sum(), 5)
+        self.assertEqual(wide["freq_A"].sum(), 5)
         self.assertEqual(key_terms(every, ("A", "B"), 0.05), {"A": ["ice", "tree"], "B": ["fire"]})
 
     def test_terms_with_the_same_counts_are_as_they_are_one_by_one(self):

@@ -66,10 +66,10 @@ class TermCounts:
         tables = {n: analysis(counts) for n, counts in self.counted.items()}
         if len(tables) == 1:
             return next(iter(tables.values()))
-        every = Table.joined(
-            [table.with_columns({"n": n}, table.names.index("term") + 1) for n, table in tables.items()]
-        )
-        blocks = [name for name in ("group", "target", "reference", "against") if name in every]
+        names = next(iter(tables.values())).names
+        blocks = [name for name in ("group", "target", "reference", "against") if name in names]
+        place = names.index("term") + 1 if "term" in names else len(blocks)
+        every = Table.joined([table.with_columns({"n": n}, place) for n, table in tables.items()])
         if not blocks:
             return every
         return every.at(np.argsort(distinct_rows([every[name] for name in blocks])[0], kind="stable"))

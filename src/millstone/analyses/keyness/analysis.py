@@ -15,6 +15,8 @@ from millstone.analyses.base.term_results import counted_terms, result_of_terms
 from millstone.analyses.keyness.comparing.comparison import OVER_UNITS
 from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
+from millstone.analyses.keyness.overlap import overlap
+from millstone.analyses.keyness.schema import overlap as overlap_schema
 from millstone.analyses.keyness.schema import schema
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.wording import listed, numbered
@@ -25,6 +27,7 @@ from millstone.core.terms.counts import Counts
 from millstone.outputs.files.toml import as_dictionary
 from millstone.texts.list_material import background_list
 from millstone.texts.scanned_texts import ScannedTexts
+from millstone.texts.term_counts import TermCounts
 
 _OF_CHANCE = ("log_ratio_low", "log_ratio_high", "p", "p_adjusted", "fisher")
 
@@ -35,6 +38,10 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
     def schema(self) -> Schema:
         """How its table is laid out."""
         return schema()
+
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schema of how alike lists are."""
+        return (overlap_schema(),)
 
     def check(self, step: Step[KeynessSettings], made: Collection[Path]) -> None:
         """The measures and the list exist, and the settings go together."""
@@ -63,10 +70,14 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
             return made
 
         found = _without_chance(table(settings, notes), material, notes)
-        result = result_of_terms(step, terms, comparisons_beside(found) if settings.wide else found, notes)
-        result = replace(result, schema=replace(result.schema, ordered_by=(ranked_by(settings, found),)))
+        result = result_of_terms(step, terms, _beside(found, terms) if settings.wide else found, notes)
+        if not settings.wide:
+            result = replace(result, schema=replace(result.schema, ordered_by=(ranked_by(settings, found),)))
         if _draws_all(step):
             result = result.with_table("compared", table(settings.in_full, []))
+        if settings.overlap:
+            alike = terms.table(lambda counts: _overlap(step, counts, notes))
+            result = result.with_table("overlap", alike, overlap_schema().of_table(alike.names), overlap_schema())
         if settings.as_dictionary:
             keys = key_terms(found, material.corpus.groups, settings.alpha or ALPHA)
             content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
@@ -88,6 +99,22 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
     def check_groups(self, step: Step[KeynessSettings], groups: tuple[str, ...]) -> None:
         """``--against`` names a group of the texts, or a list."""
         check_against(step, groups)
+
+
+def _beside(table: Table, terms: TermCounts) -> Table:
+    """One row per term, the comparisons side by side; of n-grams of several sizes size by size."""
+    if "n" not in table:
+        return comparisons_beside(table, terms.of_one_size)
+    sizes = [
+        comparisons_beside(rows.without("n"), terms.counted[int(n)]).with_columns({"n": int(n)}, 1)
+        for (n,), rows in table.by(["n"])
+    ]
+    return Table.joined(sizes)
+
+
+def _overlap(step: Step[KeynessSettings], counts: Counts, notes: list[str]) -> Table:
+    counts, of_list = with_list(step, counts, notes)
+    return overlap(counts, step.settings, of_list, notes.append)
 
 
 def _by_size(said: Mapping[int, Sequence[str]]) -> Iterator[str]:

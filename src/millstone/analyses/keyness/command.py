@@ -17,6 +17,7 @@ COMMAND = Command(
         "keyness early=journals/Ostrel/2016.txt late=journals/Ostrel/2019.txt --top 10",
     ),
     heading="compare",
+    tables=("overlap",),
     files={"as_dictionary": (".toml",)},
     accepts_frequency_lists=True,
 )

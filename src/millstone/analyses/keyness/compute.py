@@ -8,7 +8,7 @@ from millstone.analyses.keyness.comparing.comparison import OF_RATES, OVER_UNITS
 from millstone.analyses.keyness.comparing.selection import select
 from millstone.analyses.keyness.comparing.summary import keyness_summary
 from millstone.analyses.keyness.comparing.table import keyness_table
-from millstone.analyses.keyness.measures import MEASURES
+from millstone.analyses.keyness.measures import MEASURES, measures_named
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import nearest
@@ -80,8 +80,9 @@ def keyness(
 
 def check_settings(settings: KeynessSettings, has_background: bool) -> None:
     """Raise UsageError for measures that do not exist, and settings that do not go together."""
-    for name in (*settings.measures, *((settings.rank_by,) if settings.rank_by else ())):
-        if name not in MEASURES and not (name == "all" and not settings.rank_by == "all"):
+    asked = [name for one in settings.measures for name in measures_named(one)]
+    for name in (*asked, *((settings.rank_by,) if settings.rank_by else ())):
+        if name not in MEASURES:
             raise UsageError(
                 f"there is no measure {name!r}{nearest(name, MEASURES)}", f"the measures are {', '.join(MEASURES)}"
             )

@@ -2,6 +2,8 @@
 
 from millstone.analyses.keyness.measures import MEASURES
 from millstone.core.tables.columns import (
+    DOCS_PERCENT,
+    FREQ,
     IN_FILES_ONLY,
     LOG2,
     NOTE,
@@ -9,6 +11,8 @@ from millstone.core.tables.columns import (
     PER_MILLION,
     PERCENT,
     RANK,
+    RATE,
+    RATIO,
     TERM,
     WORDS,
     Column,
@@ -180,6 +184,8 @@ def schema() -> Schema:
             *(one.having(optional=True) for one in MEASURES.columns(*_EFFECT, *_EVIDENCE, *_LAST)),
             *_of(_LAST),
             *_FURTHER,
+            # of each group, where comparisons stand side by side
+            *(one.having(optional=True, priority=IN_FILES_ONLY) for one in (FREQ, RATE, DOCS_PERCENT)),
         ),
         blocks=("target", "reference"),
         also_called={"group": "target"},
@@ -187,11 +193,51 @@ def schema() -> Schema:
         every=False,
         side_by_side="higher_in_",
         leaving_beside=(
-            *("per_million_target", "per_million_reference", "docs_percent_target", "docs_percent_reference"),
+            *("docs_percent", "per_million", "bic", "ell"),
             *("ll", "g2", "chi2", "design_effect", "ll_documents", "log_ratio_low", "log_ratio_high", "note"),
-            *("freq_target", "freq_reference", "p_adjusted", "higher_in", "rank"),
+            *("p_adjusted", "higher_in", "rank", "freq"),
         ),
     )
+
+
+def overlap() -> Schema:
+    """How alike the frequency lists of two sides are."""
+    return Schema(
+        "overlap",
+        (
+            *(one.having(drawn=False, identifies=False) for one in _HEAD[:2]),
+            WORDS,
+            integer("terms", "terms", "how many of the commonest terms of both sides are compared", "terms"),
+            *_with_halves(
+                number("rho", "rho", "Spearman's correlation of the ranks of these terms on both sides", RATIO, 3)
+            ),
+            *_with_halves(
+                number(
+                    "chi2_by_df",
+                    "chi2 by df",
+                    "chi-squared of these terms on both sides by its degrees of freedom (Kilgarriff 2001)",
+                    RATIO,
+                    2,
+                )
+            ),
+            *_with_halves(
+                number(
+                    "shared_percent",
+                    "shared %",
+                    "how many of the commonest terms of the one side are among those of the other",
+                    PERCENT,
+                    1,
+                )
+            ),
+        ),
+        row=("target", "reference"),
+    )
+
+
+def _with_halves(column: Column) -> tuple[Column, Column]:
+    """A column, and the same of random halves of all texts."""
+    meaning = f"mean of 20 random halves of the texts of both sides: {column.meaning}"
+    return column, column.having(name=f"{column.name}_halves", title=f"{column.title} of halves", meaning=meaning)
 
 
 def _of(names: tuple[str, ...]) -> tuple[Column, ...]:

@@ -95,6 +95,15 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         "permutation: how often documents are reassigned to the sides at random",
         rare=True,
     )
+    overlap: str = setting(
+        output_path("FILE|-"),
+        "",
+        "write how alike the lists of both sides are, beside random halves of the texts; - shows it here",
+        rare=True,
+    )
+    overlap_terms: int = setting(
+        integer("N", 2), 500, "--overlap: compare the N commonest terms of both sides", rare=True
+    )
     wide: bool = setting(switch(), False, "one row per term, with the comparisons side by side", rare=True)
     as_dictionary: str = setting(
         output_path("FILE"),

@@ -9,12 +9,13 @@ from millstone.analyses.base.groups.notes import BY_TOKENS_ONLY
 from millstone.analyses.keyness.comparing.comparison import ComparisonRun, names_of
 from millstone.analyses.keyness.comparing.notes import notes_of
 from millstone.analyses.keyness.comparing.selection import Selection
-from millstone.analyses.keyness.measures import MEASURES, all_measures
+from millstone.analyses.keyness.measures import MEASURES, measures_named
 from millstone.core.corpus.documents import as_objects
+from millstone.core.corpus.group_names import REST
 from millstone.core.evidence.document_tests import LEAST_FOR_WELCH
 from millstone.core.statistics.ranks import competition_ranks
 from millstone.core.tables.table import ColumnCells, Table, WholeNumbers, spread_out
-from millstone.core.terms.counts import Part
+from millstone.core.terms.counts import Counts, Part
 
 
 def keyness_table(one: ComparisonRun, selection: Selection) -> Table:
@@ -79,7 +80,7 @@ def _measures(one: ComparisonRun) -> list[str]:
     statistic = one.test if one.test in ("g2", "chi2") else one.sides.statistic
     first = ["log_ratio", "log_ratio_low", "log_ratio_high", statistic]
     first += ["design_effect", "ll_documents", "p_adjusted"]
-    further = [name for asked in one.settings.measures for name in (all_measures() if asked == "all" else (asked,))]
+    further = [name for asked in one.settings.measures for name in measures_named(asked)]
     further += [one.settings.rank_by] if one.settings.rank_by else []
     return list(dict.fromkeys([*first, *further]))
 
@@ -90,22 +91,30 @@ def _list_ranks(part: Part, counted: np.ndarray, of_documents: bool) -> WholeNum
     return WholeNumbers(competition_ranks(counted, every), counted == 0)
 
 
-_LEFT_OUT = ("target", "reference", "rank_target", "rank_reference")
+_AT_ONCE = 1 << 16
+# of groups, which have them once
+_LEFT_OUT = (
+    *("target", "reference", "rank_target", "rank_reference"),
+    *(f"{name}_{side}" for name in ("freq", "per_million", "docs_percent") for side in ("target", "reference")),
+)
 
 
-def comparisons_beside(table: Table) -> Table:
+def comparisons_beside(table: Table, counts: Counts) -> Table:
     """One row per term, the comparisons side by side.
 
     Parameters
     ----------
     table : Table
         From `keyness`.
+    counts : Counts
+        Those that were compared.
 
     Returns
     -------
     Table
-        ``term``, then the columns of each comparison, ``_TARGET`` after each name, or ``_TARGET_REFERENCE`` where
-        references differ; by the best rank in any of them. What a comparison does not have is empty.
+        ``term``, then ``freq_GROUP, per_million_GROUP, docs_percent_GROUP`` of each group, then the columns of each
+        comparison, ``_TARGET`` after each name, or ``_TARGET_REFERENCE`` where references differ; by the best rank in
+        any of them. What a comparison does not have is empty.
     """
     alone = len(set(table["reference"].tolist())) < 2
     place: dict[str, int] = {}
@@ -114,13 +123,36 @@ def comparisons_beside(table: Table) -> Table:
         for key, own in table.by(["target", "reference"])
     }
     best = np.full(len(place), np.inf)
-    columns: dict[str, Any] = {"term": as_objects(list(place))}
+    terms = as_objects(list(place))
+    columns: dict[str, Any] = {"term": terms, **_of_groups(counts, place)}
     for (target, reference), (own, rows) in rows_of.items():
         suffix = target if alone else f"{target}_{reference}"
         np.minimum.at(best, rows, np.asarray(own["rank"], dtype=float))
+        if reference != REST and reference not in counts.groups:
+            # a list
+            for name in ("freq", "per_million"):
+                columns[f"{name}_{reference}"] = spread_out(own[f"{name}_reference"], rows, len(place))
         for name, cells in own.without("term", *_LEFT_OUT).items():
             columns[f"{name}_{suffix}"] = spread_out(cells, rows, len(place))
     return Table(columns).at(np.argsort(best, kind="stable"))
+
+
+def _of_groups(counts: Counts, place: Mapping[str, int]) -> dict[str, ColumnCells]:
+    """The frequency of some terms in each group, with its rate and its share of documents."""
+    number = np.zeros(len(place), dtype=np.int64)
+    for first in range(0, len(counts.terms), _AT_ONCE):
+        # n-grams are spelled out only for this
+        for at, term in enumerate(counts.terms[first : first + _AT_ONCE].tolist(), first):
+            if term in place:
+                number[place[term]] = at
+    found: dict[str, ColumnCells] = {}
+    for group in counts.groups:
+        part = counts.part((group,))
+        freq = part.freq[number]
+        found[f"freq_{group}"] = freq
+        found[f"per_million_{group}"] = 1e6 * freq / max(part.tokens, 1)
+        found[f"docs_percent_{group}"] = 100 * part.docs[number] / (part.documents or np.nan)
+    return found
 
 
 def key_terms(table: Table, groups: tuple[str, ...], alpha: float) -> Mapping[str, list[str]]:
