@@ -6,6 +6,7 @@ import unittest
 from unittest import mock
 
 import numpy as np
+from scipy import stats
 
 from millstone.analyses.freq.compute import frequency_list
 from millstone.analyses.matrix.compute import document_terms
@@ -15,10 +16,13 @@ from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.settings import ProfileSettings
 from millstone.core.settings.preparation import Preparation
 from millstone.core.statistics.richness import (
+    expected_types,
+    hypergeometric_diversity,
     mean_segment_ttr,
     moving_average_ttr,
     previous_places,
     textual_diversity,
+    window_types,
     yule_k,
 )
 from millstone.core.terms.term_map import map_terms
@@ -156,6 +160,64 @@ class Matrix(unittest.TestCase):
         self.assertEqual(table.columns[-len(table.names) :], table.names.tolist())
         together = np.concatenate([np.stack(part[-len(table.names) :], axis=1) for part in parts])
         self.assertEqual(together.tolist(), table.values.toarray().tolist())
+
+
+class Samples(unittest.TestCase):
+    """Types in random samples of the tokens, and intervals over sampling units."""
+
+    def test_types_of_samples_against_scipy(self):
+        chance = np.random.default_rng(2)
+        for size in (1, 5, 60, 900):
+            freq = chance.geometric(0.2, size)
+            tokens = int(freq.sum())
+            for drawn in {1, tokens, min(42, tokens), tokens // 2 + 1}:
+                missed = stats.hypergeom.pmf(0, tokens, freq, drawn)
+                self.assertAlmostEqual(expected_types(freq, drawn), (1 - missed).sum(), 9)
+            self.assertTrue(math.isnan(expected_types(freq, tokens + 1)))
+            if tokens >= 42:
+                of_types = stats.hypergeom.sf(0, tokens, freq, 42) / 42
+                self.assertAlmostEqual(hypergeometric_diversity(freq), of_types.sum(), 12)
+        # a million tokens keep all digits
+        self.assertAlmostEqual(expected_types(np.full(10, 10**7), 10**7), 10, 9)
+
+    def test_windows_and_factors_add_up(self):
+        chance = np.random.default_rng(3)
+        for size in (3, 40, 500):
+            before = previous_places(chance.integers(0, 30, size))
+            for window in (1, 3, 40):
+                types = window_types(before, window)
+                plain = [int((before[at : at + window] < at).sum()) for at in range(size - window + 1)]
+                self.assertEqual(types.tolist(), plain)
+
+    def test_intervals_cover_and_need_eight_units(self):
+        chance, words = np.random.default_rng(9), 400
+        settings, base = ProfileSettings(window=50), np.arange(1, words + 1) ** -1.0
+        found: dict[str, list[tuple[float, float, float]]] = {"mattr": [], "mtld": [], "hdd": []}
+        for _ in range(60):
+            rows = []
+            for number in range(20):
+                own = base * chance.gamma(0.5, size=words)
+                tokens = chance.choice(words, int(chance.integers(30, 300)), p=own / own.sum())
+                rows.append((str(number), "g", " ".join(f"w{token}" for token in tokens)))
+            corpus = corpus_of(rows, ordered=True)
+            row = profile(corpus, map_terms(corpus), settings).iloc[0]
+            for name, values in found.items():
+                values.append((row[name], row[f"{name}_low"], row[f"{name}_high"]))
+        for name, values in found.items():
+            value, low, high = np.array(values).T
+            self.assertGreater(((low <= value.mean()) & (value.mean() <= high)).mean(), 0.85, name)
+            self.assertLess(np.median(high - low), 6 * value.std(), name)
+        few = corpus_of([(str(at), "g", "a b c d e f " * 20) for at in range(7)], ordered=True)
+        self.assertTrue(math.isnan(profile(few, map_terms(few), settings)["hdd_low"][0]))
+
+    def test_equal_length(self):
+        corpus = corpus_of([("1", "A", "a b c a b d"), ("2", "B", "a b a")], ordered=True)
+        frame = profile(corpus, map_terms(corpus), ProfileSettings(equal_length="shortest"))
+        self.assertEqual(frame["equal_tokens"].tolist(), [3, 3])
+        # of the 20 samples of three of a a b b c d: those without a, without b, without c, without d
+        self.assertAlmostEqual(frame["equal_types"][0], 4 - (4 + 4 + 10 + 10) / 20)
+        self.assertEqual(frame["equal_types"][1], 2)
+        self.assertAlmostEqual(frame["equal_ttr"][1], 2 / 3)
 
 
 if __name__ == "__main__":

@@ -328,7 +328,11 @@ def _note_lengths(
     touched = [name for name in values if name in _BY_LENGTH]
     verb = "depends" if len(touched) == 1 else "depend"
     for lengths, least, what in (
-        (table, _LONGER if touched else np.inf, f"{listed(touched)} {verb} on length, --values mattr,mtld do not"),
+        (
+            table,
+            _LONGER if touched else np.inf,
+            f"{listed(touched)} {verb} on length, --values mattr,mtld,hdd do not",
+        ),
         (averaged, _MUCH_LONGER if are_places else np.inf, "p_rank of a rare category then measures length"),
     ):
         if "tokens" not in lengths:

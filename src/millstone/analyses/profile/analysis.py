@@ -6,6 +6,7 @@ from millstone.analyses.base.aligned_table import by_row
 from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.step import Step
 from millstone.analyses.profile.compute import profile
+from millstone.analyses.profile.intervals import LEAST_UNITS
 from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.schema import schema
 from millstone.analyses.profile.settings import ProfileSettings
@@ -34,6 +35,8 @@ class ProfileAnalysis(Analysis[ProfileSettings]):
 
     def validate_settings(self, step: Step[ProfileSettings]) -> Step[ProfileSettings]:
         """With ``--keep-all`` the rows of one table are kept, one row per document."""
+        if step.settings.equal_length == "0":
+            raise UsageError("--equal-length 0: a sample needs tokens", "type a number of tokens, or shortest")
         if step.settings.keep_all:
             if not step.settings.per_document:
                 raise UsageError(
@@ -61,6 +64,11 @@ class ProfileAnalysis(Analysis[ProfileSettings]):
             if short:
                 what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
                 notes.append(f"{name} is empty for {what} of fewer than {size:,} kept tokens")
+        if settings.equal_length and (short := int(is_missing(table["equal_types"]).sum())):
+            what = numbered(short, noun_of(corpus.documents) if settings.per_document else "group")
+            notes.append(f"equal_types is empty for {what} of fewer kept tokens than that (--equal-length)")
+        if not settings.per_document and is_missing(table["hdd_low"]).all():
+            notes.append(f"intervals are empty: no group has {LEAST_UNITS} sampling units or more")
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
         known, documents = self.schema().by_name, corpus.documents
         columns = {name: known[name] for name in table.names if name in known and name not in documents}

@@ -1,7 +1,13 @@
 """The measures of a profile: how large and how varied texts are."""
 
 from millstone.analyses.profile.ordered_terms import Together, ratio
-from millstone.core.statistics.richness import mean_segment_ttr, moving_average_ttr, textual_diversity, yule_k
+from millstone.core.statistics.richness import (
+    hypergeometric_diversity,
+    mean_segment_ttr,
+    moving_average_ttr,
+    textual_diversity,
+    yule_k,
+)
 from millstone.core.tables.columns import PERCENT, RATIO, TOKENS, integer, number
 from millstone.core.tables.measures import Measure, Measures
 
@@ -84,6 +90,20 @@ MEASURES: Measures[Measure[Together]] = Measures(
         ),
         lambda one: textual_diversity(one.before),
         "N by the number of factors",
+        "McCarthy & Jarvis 2010",
+    ),
+    Measure(
+        number(
+            "hdd",
+            "hdd",
+            "expected type-token ratio of 42 tokens drawn at random (McCarthy & Jarvis 2010)",
+            RATIO,
+            3,
+            priority=2,
+            **_RATIO,
+        ),
+        lambda one: hypergeometric_diversity(one.freq),
+        "sum of 1 - C(N - f, 42) / C(N, 42) by 42",
         "McCarthy & Jarvis 2010",
     ),
     Measure(

@@ -28,6 +28,7 @@ class OrderedTerms:
         is_kept = (term_map.term_of >= 0).astype(np.int64)
         lengths = np.fromiter(map(len, corpus.forms), dtype=np.int64, count=len(corpus.forms))
         self._starts = np.concatenate(([0], np.cumsum(corpus.form_counts @ is_kept)))
+        self.lengths = np.diff(self._starts)
         self.characters = corpus.form_counts @ (lengths * is_kept)
         self.sentences = np.diff(np.searchsorted(merged(breaks, starts), starts))
 
@@ -87,6 +88,10 @@ class Together:
     def sentences(self) -> int:
         """Sentences that have tokens."""
         return int(self._texts.sentences[self._documents].sum())
+
+    def units(self, unit_of: np.ndarray) -> np.ndarray:
+        """(N,) the unit of each kept token, from that of each document."""
+        return np.repeat(unit_of[self._documents], self._texts.lengths[self._documents])
 
     def share(self, of_class: np.ndarray) -> float:
         """The share of a word class, (D,) tokens of it, in percent."""

@@ -88,7 +88,7 @@ def profile(result: Result) -> Iterator[Sentence]:
     if "group" not in table or "tokens" not in table or "document" in table:
         return
     for row in list(table.rows())[:MOST_LISTS]:
-        variety = [f"{name} {plain(row[name], 3)}" for name in ("mattr", "mtld") if is_known(row.get(name))]
+        variety = [f"{name} {plain(row[name], 3)}" for name in ("mattr", "mtld", "hdd") if is_known(row.get(name))]
         said = f"; {listed(variety)}" if variety else ""
         tokens = Number(f"{row['tokens']:,}", (str(row["group"]),))
         yield sentence(f"{row['group']} has ", tokens, f" tokens and {row['types']:,} types{said}.")
