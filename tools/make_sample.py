@@ -114,6 +114,8 @@ class Writer:
         made = (a + b for a in self.lists["syl1"] for b in self.lists["syl2"])
         borne = read_borne(HERE / "no_surnames.txt")
         surnames = [name for name in made if name not in borne]
+        for name in ("place", "climb", "club", "town"):
+            self.lists[name] = [one for one in self.lists[name] if not borne & set(re.findall(r"\w+", one))]
         self.random.shuffle(surnames)
         self.lists["surname"] = surnames
         self.used: set[str] = set()

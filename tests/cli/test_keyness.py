@@ -166,7 +166,7 @@ class Keyness(ProgramTest):
         self.write(
             "study.toml",
             f'[study]\noutput = "results"\n[corpus]\ninput = {json.dumps(study["input"])}\n'
-            '[[step]]\ncommand = "keyness"\nas_dictionary = "keys.toml"\n',
+            '[[step]]\ncommand = "keyness"\nkeys_to = "keys.toml"\n',
         )
         self.succeeds("run", "study.toml")
         self.assertIn("results/keys.toml", self.files())
@@ -319,7 +319,7 @@ class Keyness(ProgramTest):
                     ".toml",
                     "keyness",
                     "huts",
-                    "--as-dictionary",
+                    "--keys-to",
                     "keys.csv",
                 ),
             ]

@@ -34,7 +34,7 @@ STUDY = """
 [study]
 title = "Two huts"
 output = "out"
-authors = ["A. Warden", { name = "B. Guest", orcid = "0000-0001-2345-6789" }]
+authors = ["A. Warden", { name = "B. Guest", orcid = "0000-0000-0000-0000" }]
 
 [corpus]
 input = ["entries.csv"]
@@ -428,7 +428,7 @@ class Bundles(StudyTest):
         root = graph["./"]
         self.assertEqual((root["@type"], root["name"], root["license"]), ("Dataset", "Two huts", {"@id": "#licence"}))
         self.assertEqual([graph[one["@id"]]["name"] for one in root["author"]], ["A. Warden", "B. Guest"])
-        self.assertIn({"@id": "https://orcid.org/0000-0001-2345-6789"}, root["author"])
+        self.assertIn({"@id": "https://orcid.org/0000-0000-0000-0000"}, root["author"])
         parts = {one["@id"] for one in root["hasPart"]}
         files = {str(one.relative_to(place)) for one in place.rglob("*") if one.is_file()}
         self.assertEqual(parts, {name for name in files if "ledger" not in name} - {"ro-crate-metadata.json"})

@@ -200,6 +200,8 @@ def _add_option(group: Any, name: str, one: Field[Any], full: bool, hidden: bool
     group.add_argument(
         *names, dest=name, type=_type(kind), metavar=kind.placeholder, action=action, help=explained, **more
     )
+    if former := one.metadata["formerly"]:
+        group.add_argument(option(former), dest=name, type=_type(kind), action=action, help=argparse.SUPPRESS, **more)
 
 
 def _default(kind: Kind, one: Field[Any]) -> str:

@@ -13,7 +13,7 @@ from millstone.analyses.base.analysis import make_step
 from millstone.analyses.base.command import Command
 from millstone.core.base.errors import MillstoneError, UsageError
 from millstone.core.base.wording import nearest
-from millstone.core.settings.declare import declared
+from millstone.core.settings.declare import declared, present_names
 from millstone.core.settings.output import HERE
 from millstone.library.analysis import Analysis
 from millstone.library.inputs import NAME, TEXT, Texts, TextStore
@@ -89,7 +89,7 @@ def _values(command: Command, options: Mapping[str, Any]) -> dict[str, Any]:
     """
     known = {name: one for part in command.parts() for name, one in declared(part).items()}
     found = {}
-    for given, value in options.items():
+    for given, value in present_names(command.parts(), options).items():
         name = given.rstrip("_")
         if name not in known or name == "input":
             raise UsageError(

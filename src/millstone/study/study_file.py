@@ -12,7 +12,7 @@ from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import address_in
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import nearest
-from millstone.core.settings.declare import declared, option
+from millstone.core.settings.declare import declared, option, present_names
 from millstone.core.settings.inputs import InputOptions, Inputs
 from millstone.core.settings.preparation import Preparation, Sampling
 from millstone.study.study import Author, Study
@@ -152,6 +152,7 @@ class _File:
 
     def values(self, given: Mapping[str, Any], parts: tuple[type, ...], key: Key) -> dict[str, Any]:
         """The settings in a table, read as their kinds say."""
+        given = present_names(parts, given)
         kinds = {name: one.metadata["kind"] for part in parts for name, one in declared(part).items()}
         self.check_keys(given, tuple(kinds), key)
         found = {}

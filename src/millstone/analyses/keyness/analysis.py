@@ -78,14 +78,14 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
         if settings.overlap:
             alike = terms.table(lambda counts: _overlap(step, counts, notes))
             result = result.with_table("overlap", alike, overlap_schema().of_table(alike.names), overlap_schema())
-        if settings.as_dictionary:
+        if settings.keys_to:
             keys = key_terms(found, material.corpus.groups, settings.alpha or ALPHA)
             content, passed_over = as_dictionary(keys, f"key terms: {' '.join(step.inputs.input)}")
             if passed_over:
                 notes.append(f"{numbered(passed_over, 'key term')} with * ? or ! left out of the dictionary")
             if not any(keys.values()):
-                notes.append(f"no term is key, so {settings.as_dictionary} has no category")
-            result = replace(result, files={"as_dictionary": content})
+                notes.append(f"no term is key, so {settings.keys_to} has no category")
+            result = replace(result, files={"keys_to": content})
         return result
 
     def columns(self, step: Step[KeynessSettings]) -> Collection[str]:

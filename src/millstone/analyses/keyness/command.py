@@ -18,6 +18,6 @@ COMMAND = Command(
     ),
     heading="compare",
     tables=("overlap",),
-    files={"as_dictionary": (".toml",)},
+    files={"keys_to": (".toml",)},
     accepts_frequency_lists=True,
 )

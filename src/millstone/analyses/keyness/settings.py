@@ -105,11 +105,12 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
         integer("N", 2), 500, "--overlap: compare the N commonest terms of both sides", rare=True
     )
     wide: bool = setting(switch(), False, "one row per term, with the comparisons side by side", rare=True)
-    as_dictionary: str = setting(
+    keys_to: str = setting(
         output_path("FILE"),
         "",
         "write the key terms of each group as a dictionary for millstone categories",
         rare=True,
+        formerly="as_dictionary",
     )
 
     @property

@@ -5,19 +5,28 @@ for ``_``, the option; its kind reads what is typed and checks what a study file
 only one there is.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import MISSING, Field, field, fields
 from typing import Any
 
 from millstone.core.settings.kind import Kind
 
 
-def setting(kind: Kind, default: Any, explained: str, letter: str = "", rare: bool = False, off: str = "") -> Any:
+def setting(
+    kind: Kind,
+    default: Any,
+    explained: str,
+    letter: str = "",
+    rare: bool = False,
+    off: str = "",
+    formerly: str = "",
+) -> Any:
     """Declare one setting as a dataclass field; a `rare` one is explained by the whole help only.
 
-    `off` says what a switch that is on by default does when it is switched off.
+    `off` says what a switch that is on by default does when it is switched off; `formerly` is the name that the
+    setting had in the version before, which is understood and not shown.
     """
-    said = {"kind": kind, "help": explained, "letter": letter, "rare": rare, "off": off}
+    said = {"kind": kind, "help": explained, "letter": letter, "rare": rare, "off": off, "formerly": formerly}
     return field(default=default, metadata=said)
 
 
@@ -34,6 +43,17 @@ def declared(settings: type) -> Mapping[str, Field[Any]]:
     Mapping[str, Field[Any]]
     """
     return {one.name.rstrip("_"): one for one in fields(settings) if "kind" in one.metadata}
+
+
+def present_names(settings: Sequence[type], values: Mapping[str, Any]) -> dict[str, Any]:
+    """Values by the names that their settings have now, where some are called as in the version before."""
+    now = {
+        one.metadata["formerly"]: name
+        for part in settings
+        for name, one in declared(part).items()
+        if one.metadata["formerly"]
+    }
+    return {now.get(name, name): value for name, value in values.items()}
 
 
 def option(name: str) -> str:
