@@ -2,6 +2,7 @@
 
 import csv
 import io
+import random
 import re
 import unicodedata
 import unittest
@@ -23,6 +24,15 @@ ODD = {
     "2.txt": "Hut huts hut. No stove here \U0001f525 hut-door and\u200b hut",
     "3.txt": "nothing at all",
 }
+
+
+def _texts_of(rows: list[dict[str, str]], name: str) -> dict[str, str]:
+    """Document -> the texts of its rows, one after the other, without white space."""
+    found: dict[str, str] = {}
+    for row in rows:
+        key = row["group"] + (row[name] or row["document"])
+        found[key] = found.get(key, "") + "".join(row["text"].split())
+    return found
 
 
 class Reading(ProgramTest):
@@ -348,6 +358,47 @@ class Reading(ProgramTest):
         cuts = ("--cut", "links", "--cut", "hashtags", "--cut", "mentions")
         cut = self.succeeds("concordance", "c", "--find", "hut", *cuts, "--context", "1")
         self.assertEqual([row["left"].split()[-1] for row in cut.rows()], ["the", "the"])
+
+    def test_the_units_of_a_text_make_it_up_whatever_the_format(self):
+        chance = random.Random(3)
+        signs = (
+            " ",
+            " ",
+            " ",
+            ". ",
+            "? ",
+            "\n",
+            "\n\n",
+            ", ",
+            " (",
+            ") ",
+            " -- ",
+            "...",
+            " \u201c",
+            "\u201d ",
+            "。",
+            "！ ",
+            "\n\n* * *\n\n",
+        )
+        for number in range(12):
+            words = (
+                chance.choice(("hut", "Hut", "a", "U.S.", "9", "再见", "don\u2019t")) + chance.choice(signs)
+                for _ in range(30)
+            )
+            self.write(f"made/{number}.txt", "A" + "".join(words))
+        asked = [("made", ()), *((ending, ()) for ending in write_texts(self.folder))]
+        runs = [("check", name, *more, "--show-units", "-") for name, more in asked]
+        whole = [_texts_of(run.rows(), "document") for run in self.several(runs)]
+        for unit in ("paragraph", "sentence", "line", "words:3", "parts:4"):
+            runs = [("check", name, *more, "--unit", unit, "--show-units", "-") for name, more in asked]
+            for (name, _), texts, run in zip(asked, whole, self.several(runs), strict=True):
+                if unit in ("paragraph", "line") and "annotated texts cannot be cut" in run.err:
+                    continue
+                with self.subTest(name, unit=unit):
+                    # a unit that has no word has no row
+                    expected = {key: text.replace("***", "") for key, text in texts.items()}
+                    found = {key: text.replace("***", "") for key, text in _texts_of(run.rows(), "part_of").items()}
+                    self.assertEqual(found, expected, run.err)
 
     def test_documents_of_one_name_and_those_left_out(self):
         texts = ["a short hut", "a longer text about the hut and one hut", "the other hut stands beside it, says Odd"]

@@ -15,9 +15,10 @@ COMMAND = Command(
         "check guestbook.csv --text entry --where 'hut = Ostrel' --show 2",
         "check guestbook.csv --text entry --lemmas en --stop en --explain her",
         "check guestbook.csv --text entry --group hut --duplicates",
+        "check journals --unit sentence --show-units sentences.csv",
     ),
     heading="begin",
-    tables=("duplicates",),
+    tables=("duplicates", "show_units"),
     chooses_rows=False,
     looks_only=True,
 )

@@ -10,11 +10,13 @@ from millstone.analyses.base.guards.commonest import commonest_words
 from millstone.analyses.base.guards.notes import notes_on_words
 from millstone.analyses.base.matches.context_filter import around
 from millstone.analyses.base.step import Step
+from millstone.analyses.check.cut_units import units_table
 from millstone.analyses.check.duplicates import duplicates_table
 from millstone.analyses.check.findings import Finding, findings, odd_lemmas
 from millstone.analyses.check.inspector import Inspector
 from millstone.analyses.check.overview import languages_in_words, languages_of, overview
 from millstone.analyses.check.schema import duplicates as duplicates_schema
+from millstone.analyses.check.schema import units as units_schema
 from millstone.analyses.check.units import units_in_words
 from millstone.core.base.errors import DataError
 from millstone.core.corpus.cleaning import Cleaned
@@ -76,6 +78,11 @@ def check(step: Step[Any], progress: Callable[[int, int], None]) -> Checked:
     if near is not None and step.settings.duplicates:
         listing = duplicates_table(corpus, near)
         result = result.with_table("duplicates", listing, duplicates_schema().of_table(listing.names))
+    if step.settings.show_units:
+        cut = units_table(step, corpus)
+        known = units_schema()
+        columns = {name: known.by_name[name] for name in cut.names if name in known.by_name}
+        result = result.with_table("show_units", cut, columns, known)
     if near is not None and step.preparation.drop_near_duplicates:
         cleaned.near_duplicates = corpus.documents["document"][~near.kept].tolist()
         near = None

@@ -5,6 +5,7 @@ from millstone.core.tables.columns import (
     DOCUMENTS,
     GROUP,
     IN_FILES_ONLY,
+    PARTS,
     PERCENT,
     TOKENS,
     integer,
@@ -82,4 +83,20 @@ def duplicates() -> Schema:
             text("kept", "kept", "yes for a document that stays under --drop-near-duplicates"),
         ),
         empty="no near-duplicates",
+    )
+
+
+def units() -> Schema:
+    """The units that texts are cut into, with their texts."""
+    return Schema(
+        "show_units",
+        (
+            DOCUMENT,
+            GROUP,
+            *PARTS,
+            TOKENS,
+            text("text", "text", "the unit as it stands, white space folded", look="wrapped", narrowest=30),
+        ),
+        key="document",
+        empty="no units with words",
     )

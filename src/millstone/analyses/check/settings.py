@@ -19,6 +19,11 @@ class CheckSettings(Sampling):
         "",
         "list the near-duplicates, what they have in common, and which would stay",
     )
+    show_units: str = setting(
+        output_path("FILE|-"),
+        "",
+        "write the units that --unit cuts texts into, each with its text; - shows them here",
+    )
     show: int = setting(integer("N"), 0, "print the first N documents whole, as they are read and cleaned")
     explain: tuple[str, ...] = setting(
         terms("WORD,..."), (), "say what preparation makes of a word, or which words become a term, and why"

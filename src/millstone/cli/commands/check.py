@@ -71,7 +71,8 @@ def _show(step: Step[Any]) -> None:
 
 
 def _present(step: Step[Any], checked: "Checked") -> None:
-    if listing := checked.result.tables.get("duplicates") if step.settings.duplicates == HERE else None:
+    here = [name for name in step.command.tables if getattr(step.settings, name) == HERE]
+    for listing in (checked.result.tables[name] for name in here if name in checked.result.tables):
         print_table(listing, listing.table, step.output)
         return
     every = step.settings.all or not sys.stderr.isatty() or not sys.stdout.isatty()
