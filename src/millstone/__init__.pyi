@@ -781,7 +781,7 @@ def collocates(
     min_together: int = 3,
     repelled: bool = False,
     measures: _Words = (),
-    rank_by: Literal["log_dice", "mi", "t_score", "ll", "together"] = "log_dice",
+    rank_by: Literal["log_dice", "ll", "mi", "t_score", "together"] = "log_dice",
     chart: _Path = "",
     chart_top: int = 0,
     chart_title: str = "",

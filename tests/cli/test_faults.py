@@ -219,7 +219,7 @@ class Written(ProgramTest):
             "openpyxl.worksheet._write_only.WriteOnlyWorksheet.append",
             side_effect=SerialisationError("unknown error"),
         )
-        result = mock.Mock(blocks=(), command="freq", table=Table({"a": np.array(["x"], dtype=object)}), columns={})
+        result = mock.Mock(lists=(), command="freq", table=Table({"a": np.array(["x"], dtype=object)}), columns={})
         notes = {"command": "freq", "millstone": "0", "settings": {}, "groups": [], "left_out": {}, "inputs": []}
         outputs = Outputs()
         outputs.claim(self.folder / "f.xlsx")

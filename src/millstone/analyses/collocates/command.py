@@ -15,7 +15,7 @@ COMMAND = Command(
     (
         "collocates guestbook.csv --text entry --group hut --find stove --stop en",
         "collocates journals --find 'path*' --stop en --span 3 --by-side --top 8",
-        "collocates guestbook.csv --text entry --find 'warden, wardens' --stop en --rank-by ll",
+        "collocates guestbook.csv --text entry --find hut --against 'warden, wardens' --stop en",
     ),
     heading="relate",
 )

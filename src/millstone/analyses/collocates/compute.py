@@ -50,7 +50,7 @@ def collocates(
     Returns
     -------
     Table
-        ``group, node, collocate, side, together, freq, expected, mi, t_score, ll, log_dice, cooccurrence_docs``, the
+        ``group, node, collocate, side, together, freq, expected, log_dice, ll, mi, t_score, cooccurrence_docs``, the
         measures that were asked for, and ``note``; ranked within group, node and side.
 
     Notes

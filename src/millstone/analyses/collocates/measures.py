@@ -62,27 +62,6 @@ def _log_dice(one: Cooccurrence) -> np.ndarray:
 MEASURES: Measures[Measure[Cooccurrence]] = Measures(
     "collocates: f12 together, f1 places of the node, f2 occurrences of the collocate, W tokens near, N all tokens",
     Measure(
-        number("mi", "mi", "mutual information: log2 of together by expected", LOG2, priority=5),
-        lambda one: mutual_information(*one.pair),
-        "log2(f12 / expected)",
-        "Church & Hanks 1990",
-    ),
-    Measure(
-        number("t_score", "t score", "together less expected, by the square root of together", priority=6),
-        lambda one: t_score(*one.pair),
-        "(f12 - expected) / sqrt(f12)",
-        "Church et al. 1991",
-    ),
-    Measure(
-        number("ll", "ll", "log-likelihood of near and not near, the collocate and all else", digits=1, priority=5),
-        lambda one: four_cell_log_likelihood(
-            one.together, one.freq - one.together, one.window, one.size - one.window
-        ),
-        "2 sum of O ln(O / E) of f12, W - f12, f2 - f12 and the rest",
-        "Dunning 1993",
-        "0 or more",
-    ),
-    Measure(
         number(
             "log_dice",
             "log dice",
@@ -94,6 +73,27 @@ MEASURES: Measures[Measure[Cooccurrence]] = Measures(
         "14 + log2(2 f12 / (f1 + f2))",
         "Rychly 2008",
         "14 or less",
+    ),
+    Measure(
+        number("ll", "ll", "log-likelihood of near and not near, the collocate and all else", digits=1, priority=5),
+        lambda one: four_cell_log_likelihood(
+            one.together, one.freq - one.together, one.window, one.size - one.window
+        ),
+        "2 sum of O ln(O / E) of f12, W - f12, f2 - f12 and the rest",
+        "Dunning 1993",
+        "0 or more",
+    ),
+    Measure(
+        number("mi", "mi", "mutual information: log2 of together by expected", LOG2, priority=5),
+        lambda one: mutual_information(*one.pair),
+        "log2(f12 / expected)",
+        "Church & Hanks 1990",
+    ),
+    Measure(
+        number("t_score", "t score", "together less expected, by the square root of together", priority=6),
+        lambda one: t_score(*one.pair),
+        "(f12 - expected) / sqrt(f12)",
+        "Church et al. 1991",
     ),
     Measure(
         number(
@@ -133,5 +133,4 @@ def optional_measures() -> tuple[str, ...]:
 
 def ranking_measures() -> tuple[str, ...]:
     """The measures that rows can be ranked by, the usual one first."""
-    always = [name for name, one in MEASURES.items() if not one.column.optional and name != "log_dice"]
-    return ("log_dice", *always, "together")
+    return (*(name for name, one in MEASURES.items() if not one.column.optional), "together")

@@ -60,9 +60,9 @@ def schema() -> Schema:
         "collocates",
         (
             *_COLUMNS,
-            *_of("log_dice", "mi", "t_score", "ll"),
+            *_of("log_dice", "ll", "mi", "t_score"),
             integer("cooccurrence_docs", "docs", "documents in which they occur together", DOCUMENTS, priority=4),
-            *MEASURES.columns("log_dice", "mi", "t_score", "ll"),
+            *MEASURES.columns("log_dice", "ll", "mi", "t_score"),
             NOTE.having(priority=3),
         ),
         blocks=("group", "node"),

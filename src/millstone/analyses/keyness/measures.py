@@ -199,9 +199,7 @@ MEASURES: Measures[KeynessMeasure] = Measures(
         "-100 or more",
     ),
     KeynessMeasure(
-        number(
-            "relative_risk", "relative risk", "rate in target by rate in reference", RATIO, priority=7, optional=True
-        ),
+        number("relative_risk", "relative risk", "rate in target by the other", RATIO, priority=7, optional=True),
         lambda s: s.effect(effect_sizes.relative_risk),
         "r1 / r2",
         span="0 or more",

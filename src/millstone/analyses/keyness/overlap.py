@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
-from scipy import stats
 
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import sampling_of, sides_of
@@ -13,6 +12,7 @@ from millstone.core.base.arrays import unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.statistics.ranks import average_ranks
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts, Part
 
@@ -73,7 +73,7 @@ def likeness(a: np.ndarray, b: np.ndarray, sizes: tuple[int, int], terms: int) -
     chi2 = float(((each - expected) ** 2 / expected).sum())
     varies = np.ptp(one) > 0 and np.ptp(other) > 0
     # the last digits are what rounding leaves
-    rho = round(float(stats.spearmanr(one, other).statistic), 12) if varies else np.nan
+    rho = round(float(np.corrcoef(average_ranks(one), average_ranks(other))[0, 1]), 12) if varies else np.nan
     top = [set(np.argsort(-side, kind="stable")[: min(terms, int((side > 0).sum()))].tolist()) for side in (a, b)]
     shared = 100 * len(top[0] & top[1]) / max(min(map(len, top)), 1)
     return Likeness(rho, chi2 / (len(common) - 1), shared)

@@ -32,7 +32,7 @@ class KeynessSettings(CertaintySettings, ComparisonSettings):
     test: str = setting(
         choice("documents", "ll", "g2", "chi2", "fisher", "welch", "rank", "permutation"),
         "",
-        "the significance test behind p (default: documents); over tokens: ll, g2, chi2, fisher",
+        "the test behind p (default: documents); over tokens: ll, g2, chi2, fisher",
     )
     interval: str = setting(
         choice("documents", "tokens", "resample"),

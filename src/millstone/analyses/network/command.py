@@ -13,7 +13,6 @@ COMMAND = Command(
     "within N tokens of each other. dice is 1 where neither occurs without the other. Communities are groups of\n"
     "terms with more links among themselves than to others.",
     (
-        "network guestbook.csv --text entry --stop en --length 4.. --unit sentence --top 10",
         "network guestbook.csv --text entry --group hut --stop en --terms 40 --chart map.png",
         "network journals --stop en --span 5 --association npmi --min-together 5 --nodes - --sort degree",
         "network guestbook.csv --text entry --stop en --unit sentence --sort together --communities -",

@@ -44,7 +44,7 @@ class NetworkSettings(DictionarySource):
         "write the terms with their place in the network; - shows them here",
     )
     communities: str = setting(
-        output_path("FILE|-"), "", "write the communities: their terms, and how far they hold; - shows them here"
+        output_path("FILE|-"), "", "write the communities, and how far they hold; - shows them here"
     )
     graph: str = setting(
         output_path("FILE"), "", f"write the network as a graph ({', '.join(GRAPHS[:-1])}), or its links as .csv"
@@ -53,5 +53,6 @@ class NetworkSettings(DictionarySource):
         integer("N", 1, most=1000),
         20,
         "seek communities N times, and keep those that divide the links best",
+        rare=True,
     )
     seed: int = setting(integer("N"), 1, "the seed of communities; the same seed gives the same ones", rare=True)

@@ -46,7 +46,19 @@ def declared(settings: type) -> Mapping[str, Field[Any]]:
 
 
 def present_names(settings: Sequence[type], values: Mapping[str, Any]) -> dict[str, Any]:
-    """Values by the names that their settings have now, where some are called as in the version before."""
+    """Values by the names that their settings have now, where some are called as in the version before.
+
+    Parameters
+    ----------
+    settings : sequence of type
+        The dataclasses that declare the settings.
+    values : mapping
+        Name -> value.
+
+    Returns
+    -------
+    dict
+    """
     now = {
         one.metadata["formerly"]: name
         for part in settings

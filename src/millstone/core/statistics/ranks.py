@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from millstone.core.base.arrays import begins, stable_order, unique_counts
+from millstone.core.base.arrays import begins, stable_order, unique_counts, unique_inverse
 
 
 def competition_ranks(freq: np.ndarray, among: np.ndarray) -> np.ndarray:
@@ -71,3 +71,27 @@ def ranking(score: np.ndarray, then: np.ndarray) -> np.ndarray:
         (rows,) int64.
     """
     return stable_order(dense_ranks(score, then))
+
+
+def average_ranks(values: np.ndarray) -> np.ndarray:
+    """Ranks from 1, the smallest first; equal values have the mean of their ranks.
+
+    Parameters
+    ----------
+    values : ndarray
+        (values,).
+
+    Returns
+    -------
+    ndarray
+        (values,) float.
+
+    Examples
+    --------
+    >>> average_ranks(np.array([3, 1, 3])).tolist()
+    [2.5, 1.0, 2.5]
+    """
+    different, number = unique_inverse(values)
+    times = np.bincount(number, minlength=len(different))
+    found: np.ndarray = (np.cumsum(times) - (times - 1) / 2)[number]
+    return found

@@ -42,7 +42,7 @@ def keyness(result: Result) -> Iterator[Sentence]:
 
 
 def contexts(result: Result) -> Iterator[Sentence]:
-    """What is near two nodes, or near one in two groups: how many terms pass, the largest differences each way."""
+    """The contexts of two nodes, or of one in two groups: how many terms pass, the largest differences each way."""
     for names, rows in lists_of(result):
         within, target, reference = names
         if "node" in result.table:
