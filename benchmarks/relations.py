@@ -2,8 +2,9 @@
 
     python benchmarks/relations.py [SCALE]
 
-SCALE 1 (default) is 200 MB of text for networks and words used alike, their scans in the cache, and 100,000 tokens to
-be tagged. Prints seconds, peak memory, and the ratio to a command that does no more than load the same scan.
+SCALE 1 (default) is 200 MB of text for networks, words used alike and compared contexts, their scans in the cache, and
+100,000 tokens to be tagged. Prints seconds, peak memory, and the ratio to a command that does no more than load the
+same scan; of contexts to collocates of one node.
 """
 
 import os
@@ -35,6 +36,7 @@ def main(scale: float) -> None:
         own = {"XDG_CACHE_HOME": str(folder / "cache")}
         text, english = str(folder / "text.txt"), str(folder / "english.txt")
         units = ["--unit", "line", "--quiet"]
+        parts = ["--unit", "words:2000", "--quiet", "--top", "5"]
         network = ["network", text, *units, "--terms", "2000", "--most-links", "1000"]
         print(f"{'':52}{'seconds':>9}{'peak MB':>9}{'ratio':>7}")
         for name, load, command in (
@@ -43,6 +45,11 @@ def main(scale: float) -> None:
                 "alike: one node",
                 ["dispersion", text, "--find", "ba", "--quiet"],
                 ["alike", text, "--find", "gu", "--quiet"],
+            ),
+            (
+                "contexts: two nodes of 120,000 places",
+                ["collocates", text, *parts, "--find", "fico"],
+                ["collocates", text, *parts, "--find", "fico", "--against", "guco", "--independent-units"],
             ),
         ):
             measured([MILLSTONE, *load], **own)
