@@ -2,9 +2,9 @@
 
     python benchmarks/relations.py [SCALE]
 
-SCALE 1 (default) is 200 MB of text for networks, words used alike and compared contexts, their scans in the cache, and
-100,000 tokens to be tagged. Prints seconds, peak memory, and the ratio to a command that does no more than load the
-same scan; of contexts to collocates of one node.
+SCALE 1 (default) is 200 MB of text for networks, words used alike and compared contexts, their scans in the cache,
+and 100,000 tokens to be tagged. Prints seconds, peak memory, and the ratio to a command that does no more than load
+the same scan; of contexts to collocates of one node.
 """
 
 import os
