@@ -346,6 +346,17 @@ class Categories(ProgramTest):
             '[categories]\nw = ["x"]\n[scores]\nw = "{w}"\n': ("line 4: score 'w' has the name of a category", "another name"),
             '[categories]\nw = ["x", "y"\n': ("end of document: unclosed array", "fix the TOML"),
         }  # fmt: skip
+        self.write("marks.toml", '[categories]\nw = ["x", ";", "!"]\n')
+        self.write("m.txt", "x; x! ; y")
+        kept = ("m.txt", "--dictionary", "marks.toml", "--punctuation", "keep", "--scale", "count")
+        self.assertEqual(self.succeeds("categories", *kept, "-o", "m.csv", "--quiet").out, "")
+        self.assertTrue((self.folder / "m.csv").read_text("utf-8").endswith(",5\n"))
+        self.each_fails(
+            [
+                (1, "entry ';' is punctuation, and concordance looks at words only", "categories and contrast", "concordance", *kept[:5]),
+                (2, "'w' counts punctuation (;, !), of which no lines are made", "--marked", "concordance", "--from", "m.csv", "--row", "1", "--select", "w"),
+            ]
+        )  # fmt: skip
         tables = {
             "category,entri,note\nw,x,y\n": ("which column holds the entries?", "--entry-column"),
             "category,entry,wieght\nw,x,2\n": ("a column 'wieght'; did you mean 'weight'?", "fix its name"),

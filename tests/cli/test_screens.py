@@ -48,6 +48,15 @@ ASKED = {
     f"dispersion {GUESTS} --group hut --min-freq 50 --sort juilland_d": ("juilland d",),
     f"collocates {GUESTS} --find stove --rank-by t_score --measures {COLLOCATE_MEASURES}": ("t score", "delta p"),
     f"logodds {GUESTS} --group hut --sort log_ratio": ("log ratio", "z"),
+    f"collocates {GUESTS} --group hut --stop en --find hut --against 'warden*'": ("log ratio", "ll documents"),
+    f"collocates {GUESTS} --group hut --find stove --against-group rest --sort log_dice_target": ("log dice",),
+    f"network {GUESTS} --stop en --unit sentence --communities -": ("terms",),
+    f"network {GUESTS} --stop en --unit sentence --nodes - --sort degree_rank:asc": ("degree rank",),
+    f"freq {GUESTS} --group hut --ngram 1..3 --lemmas en --min-freq 20": ("freq",),
+    f"keyness {GUESTS} --group hut --ngram 1..2 --min-freq 20": ("log ratio", "p adjusted"),
+    f"keyness {GUESTS} --group hut --min-freq 20 --wide": ("log ratio",),
+    f"keyness {GUESTS} --group hut --overlap -": ("rho", "shared"),
+    "profile journals --equal-length shortest --sort equal_types": ("equal types",),
 }
 
 

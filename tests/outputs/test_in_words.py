@@ -15,12 +15,14 @@ from tests.cli.program import ProgramTest
 
 SIZES = (GroupSize("A", 10, 1000), GroupSize("B", 30, 4000), GroupSize("C", 5, 500))
 NAN = np.nan
+OWNERS = {"contexts": "collocates"}
 HOSTILE = "<b>\"x\" & 'y'</b>"
 
 
 def result_of(command: str, rows: list[tuple], names: str, **settings: object) -> Result:
     table = Table.of_rows(rows, names.split())
-    schema = analysis_named(command).schema()
+    owner = analysis_named(OWNERS.get(command, command))
+    schema = next(one for one in (owner.schema(), *owner.further_schemas()) if one.name == command)
     return Result(command, table, schema.of_table(table.names), SIZES, settings, schema=schema)
 
 
@@ -44,6 +46,23 @@ TABLES = {
             "least 16 times as frequent); rope (8.0 times as frequent, 95 % interval 2.0 to 32).",
             "More frequent in the rest, by the least difference that the interval allows: tea (4.0 times as frequent, 95 % "
             "interval 2.0 to 16).",
+        ],
+    ),
+    "contexts": (
+        KEYNESS.replace("target", "group target", 1).replace("term", "collocate").replace("freq_", "together_"),
+        [
+            ("A", "hut", "inn", "rope", 20, 9, 3.0, 1.0, 5.0, 50.0, 40.0, 0.001),
+            ("A", "hut", "inn", "beer", 0, 30, -6.0, NAN, -4.0, 60.0, 30.0, 0.002),
+            ("A", "hut", "inn", "door", 9, 30, 0.5, -1.0, 2.0, 30.0, 1.0, 0.6),
+        ],
+        [
+            "What is near hut was compared with what is near inn in A (10 documents, 1,000 tokens).",
+            "2 terms of the 3 listed pass (p adjusted below 0.05, over documents); 1 more would pass over tokens, but it "
+            "does not hold over documents.",
+            "More frequent near hut, by the least difference that the interval allows: rope (8.0 times as frequent, 95 % "
+            "interval 2.0 to 32).",
+            "More frequent near inn, by the least difference that the interval allows: beer (30 there, none near hut, at "
+            "least 16 times as frequent).",
         ],
     ),
     "logodds": (

@@ -84,7 +84,8 @@ def run(typed: Mapping[str, Any]) -> None:
         raise DataError(f"there is no chart of {result.command}", f"charts are drawn of {', '.join(drawn)}")
     result = _with_tables_beside(result, table, {name: schema for name, (_, schema) in tables.items()})
     companion = read_companion(table)
-    about = in_figure(companion["command"], companion.get("input", ())) if companion else ""
+    made_by = companion.get("made_by", companion.get("command", ""))
+    about = in_figure(made_by, companion.get("input", ())) if companion else ""
     outputs.add(figure, chart_bytes(result, settings, figures, notes, about))
     outputs.commit()
     if not output.quiet:
