@@ -16,8 +16,8 @@ from millstone.core.base.errors import DataError, MillstoneError, UsageError
 from millstone.library.signatures import stub
 from tests.cli.program import ProgramTest
 
-TABLE = "entry_id,hut,nights,entry\n" + "".join(
-    f"g{n},{hut},{n % 3},The {word} froze and the {word} held. {other} {n % 4} by the stove.\n"
+TABLE = "entry_id,hut,nights,year,entry\n" + "".join(
+    f"g{n},{hut},{n % 3},{2010 + n // 4},The {word} froze and the {word} held. {other} {n % 4} by the stove.\n"
     for n in range(24)
     for hut, word, other in [(("Ostrel", "rope", "Ice"), ("Fallowmere", "boat", "Lake"))[n % 2]]
 )
@@ -29,6 +29,7 @@ CALLS = {
     "keyness": {"against": "pairs", "measures": ["odds_ratio", "bic"], "min_freq": 2, "top": 4},
     "logodds": {"prior": "uniform", "drop": ["s*", "t*"]},
     "contrast": {"dictionary": ["d.toml"], "by_length": True, "interval": "bootstrap", "seed": 3},
+    "trend": {"over": "year", "min_freq": 2},
     "categories": {"dictionary": ["d.toml"], "scale": "per_thousand"},
     "concordance": {"find": ["rope", "boat"], "context": 4, "sort": "right"},
     "collocates": {"find": ["rope"], "span": [3, 2], "min_together": 1},

@@ -25,7 +25,7 @@ from millstone.outputs.files.formats.matrix import ENDINGS as MATRIX_ENDINGS
 from millstone.outputs.files.formats.matrix import SPARSE, matrix_files, names_beside
 from millstone.outputs.files.formats.table import FORMATS, check_ending, content_of
 from millstone.outputs.files.names import file_names
-from millstone.outputs.files.rows import as_called, check_names, chosen_columns
+from millstone.outputs.files.rows import as_called, check_names, chosen_columns, columns_of_files
 from millstone.outputs.files.writing import Outputs
 from millstone.texts.inputs.documents.texts import is_read
 from millstone.texts.inputs.files import ending_of, hashed
@@ -114,7 +114,9 @@ def add_tables(step: Step[Any], result: Result, provenance: Provenance, outputs:
 
 
 def _add_table(step: Step[Any], result: Result, path: Path, provenance: Provenance, outputs: Outputs) -> None:
-    result = replace(result, table=chosen_columns(result.table, step.output.columns))
+    asked = step.output.columns
+    chosen = columns_of_files(chosen_columns(result.table, asked), result.columns, asked)
+    result = replace(result, table=chosen)
     _add_as_it_is(step, result, path, provenance, outputs)
 
 

@@ -18,6 +18,7 @@ def schema() -> Schema:
             text("left", "left", "the text before it"),
             text("found", "found", "what was found, as it stands in the text"),
             text("right", "right", "the text after it"),
+            text("period", "period", "the period of a trend that the document belongs to"),
             text("near", "near", "the node that it is near, where the contexts of two are compared"),
             text("collocate", "collocate", "the words near it, or in the same unit, that were counted with it"),
             integer("distance", "distance", "words from the place to the collocate, below 0 to the left", "tokens"),

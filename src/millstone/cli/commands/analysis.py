@@ -17,6 +17,7 @@ from millstone.core.settings.output import HERE, Output
 from millstone.core.tables.matrix_result import MatrixResult
 from millstone.outputs.files.formats.matrix import tsv_parts
 from millstone.outputs.files.formats.table import as_tsv
+from millstone.outputs.files.rows import columns_of_files
 from millstone.study.outputs import claimed
 from millstone.study.record.summary import summary
 from millstone.study.runner import StepRunner
@@ -107,7 +108,7 @@ def print_table(result: "Result", chosen: "Table", output: Output) -> None:
         tsv_parts(result.matrix)(sys.stdout.write)
         sys.stdout.flush()
     elif not output.output:
-        sys.stdout.writelines(as_tsv(chosen))
+        sys.stdout.writelines(as_tsv(columns_of_files(chosen, result.columns, output.columns)))
         sys.stdout.flush()
 
 

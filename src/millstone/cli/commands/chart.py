@@ -24,14 +24,18 @@ from millstone.outputs.files.writing import Outputs
 from millstone.study.record.replaced import in_figure
 
 
-def _tables() -> dict[str, tuple[Command, SchemaOf]]:
-    """The tables that commands save: name -> the command, and what its schema is made by."""
+def _tables(made_by: str) -> dict[str, tuple[Command, SchemaOf]]:
+    """The tables that commands save: name -> the command, and what its schema is made by.
+
+    Of a name that two commands have, the table is that of the command that made it.
+    """
     found: dict[str, tuple[Command, SchemaOf]] = {}
     for name, command in COMMANDS.items():
         analysis = analysis_named(name)
         found[name] = command, analysis.saved_schema
         for schema in analysis.further_schemas():
-            found.setdefault(schema.name, (command, partial(_always, schema)))
+            if name == made_by or schema.name not in found:
+                found[schema.name] = command, partial(_always, schema)
     return found
 
 
@@ -75,7 +79,7 @@ def run(typed: Mapping[str, Any]) -> None:
     outputs = Outputs(output.force, protected=[table, companion_path(table)])
     outputs.claim(figure)
     notes: list[str] = []
-    tables = _tables()
+    tables = _tables(read_companion(table).get("made_by", ""))
     result = read_result(table, {name: schema for name, (_, schema) in tables.items()})
     command, _ = tables.get(result.command, (None, None))
     figures = figures_of(command, result.command) if command else {}

@@ -228,6 +228,24 @@ def choice_or_integer(metavar: str, *allowed: str) -> Kind:
     return Kind(metavar, read)
 
 
+CALENDAR = ("year", "quarter", "month", "decade")
+"""The periods of dates that have a name."""
+
+
+def period(metavar: str) -> Kind:
+    """The name of a period of the calendar, or a number above 0; the value is the text."""
+
+    def read(typed: str) -> str:
+        if typed in CALENDAR:
+            return typed
+        try:
+            return f"{number(metavar, 0).read(typed):g}"
+        except ValueError:
+            raise ValueError(f"must be {', '.join(CALENDAR)} or a number above 0, not {typed!r}") from None
+
+    return Kind(metavar, read)
+
+
 def number(metavar: str, above: float = float("-inf")) -> Kind:
     """A number, larger than `above`."""
 

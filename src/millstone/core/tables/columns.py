@@ -16,6 +16,8 @@ PERCENT, PER_MILLION, OCCURRENCES, DOCUMENTS, LOG2, PROBABILITY, RATIO = (
     "probability",
     "ratio",
 )
+ON_SCREENS = "on screens"
+"""The look of a column that a file has only where it is asked for."""
 IN_FILES_ONLY = 0
 """The priority of a column that no screen shows unless it is asked for."""
 
@@ -47,7 +49,7 @@ class Column:
         The column that leaves a screen together with this one, such as the other limit of an interval.
     look : str
         How a screen treats text: ``key`` names the row and gets half of the width; ``wrapped`` goes on in the next
-        line; ``items`` are cut between items; ``free`` takes what is left.
+        line; ``items`` are cut between items; ``free`` takes what is left. ``ON_SCREENS`` is left out of files.
     narrowest : int
         How many cells text of free length needs at least.
     drawn : bool

@@ -178,6 +178,17 @@ class ContrastChartSettings(ChartSettings):
 
 
 @frozen
+class TrendChartSettings(ChartSettings):
+    """The figure of trends."""
+
+    chart_kind: str = setting(
+        choice("courses", "slopes"),
+        "courses",
+        "the rates of terms in each period with their fit; or how fast they change",
+    )
+
+
+@frozen
 class DispersionChartSettings(ChartSettings):
     """The figure of dispersion."""
 

@@ -10,6 +10,7 @@ from millstone.core.base.errors import DataError
 from millstone.core.base.wildcards import wildcard_test
 from millstone.core.base.wording import nearest, nearest_names
 from millstone.core.settings.output import Output
+from millstone.core.tables.columns import ON_SCREENS, Column
 from millstone.core.tables.result import Result
 from millstone.core.tables.table import ColumnCells, Table, WholeNumbers, distinct_rows, is_missing, is_number
 
@@ -151,3 +152,9 @@ def chosen_columns(table: Table, names: tuple[str, ...]) -> Table:
     """
     _check_columns(table.names, names)
     return table.only(dict.fromkeys(names)) if names else table
+
+
+def columns_of_files(table: Table, columns: Mapping[str, Column], asked: tuple[str, ...]) -> Table:
+    """The table without the columns that are there for screens, unless they were asked for."""
+    only_shown = {name for name, column in columns.items() if column.look == ON_SCREENS}
+    return table.only([name for name in table.names if name in asked or name not in only_shown])

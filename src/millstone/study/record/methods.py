@@ -124,13 +124,23 @@ _ADJUSTMENTS = {
 }
 
 
-def of_keyness(result: Result) -> str:
+def _of_keyness(result: Result) -> str:
     """The sentence on how terms were compared."""
     settings = result.settings
     adjusted = _ADJUSTMENTS[str(settings.get("adjust", "bh"))]
     unit = settings.get("sampling_unit")
     units = f" Documents with the same {unit} are one sampling unit." if unit and has_units(result) else ""
     return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}"
+
+
+def _of_trend(result: Result) -> str:
+    """The sentence on how changes over periods were found."""
+    adjusted = _ADJUSTMENTS[str(result.settings.get("adjust", "bh"))]
+    return (
+        f"Rates were followed over {result.settings.get('over')} by log-linear models of the counts of periods, with "
+        "a dispersion from Pearson's chi-squared and Student's t on the number of periods less two (McCullagh & "
+        f"Nelder 1989); {adjusted}."
+    )
 
 
 def _texts(inputs: Sequence[str], reading: InputOptions, folder: Path) -> str:
@@ -151,3 +161,7 @@ def _sizes(groups: Sequence[GroupSize]) -> list[str]:
     whole = whole_size(groups)
     each = "; ".join(f"{size.name} {size.documents:,} ({numbered(size.tokens, 'token')})" for size in groups)
     return [f"The corpus has {whole.number} and {numbered(whole.tokens, 'word token')}: {each}."]
+
+
+TESTS_OF = {"keyness": _of_keyness, "trend": _of_trend}
+"""The sentence on how a command tests, from its result."""

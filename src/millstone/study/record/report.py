@@ -27,7 +27,7 @@ from millstone.outputs.pages.table import TableView, sizes_view, view_of
 from millstone.study.record.files import StudyFiles
 from millstone.study.record.in_words import in_words
 from millstone.study.record.in_words.sentence import Key, Sentence
-from millstone.study.record.methods import methods, of_keyness
+from millstone.study.record.methods import TESTS_OF, methods
 from millstone.study.record.summary import read_lines
 from millstone.study.record.versions import citation, versions
 from millstone.study.runner import Outcome
@@ -53,15 +53,16 @@ class Report:
         self._findings: list[FindingView] = []
         self._groups: dict[str, tuple[GroupSize, ...]] = {}
         self._draws = False
-        self._compared: dict[str, list[int]] = {}
+        self._tested: dict[str, dict[str, list[int]]] = {}
 
     def add(self, outcome: Outcome) -> None:
         """Take in what came of the next step."""
         step, number = outcome.step, len(self._steps) + 1
         if outcome.result.groups and outcome.material.lists is None:
             self._groups.setdefault(" ".join(step.inputs.input), outcome.result.groups)
-        if step.command.name == "keyness":
-            self._compared.setdefault(of_keyness(outcome.result), []).append(number)
+        if step.command.name in TESTS_OF:
+            ways = self._tested.setdefault(step.command.name, {})
+            ways.setdefault(TESTS_OF[step.command.name](outcome.result), []).append(number)
         figure = None
         if outcome.figure:
             drawn = outcome.figure
@@ -135,13 +136,13 @@ class Report:
         return f"{said} Where a step was prepared otherwise, its settings say so." if differs else said
 
     def _tests(self) -> list[str]:
-        """How terms were compared; where not always in the same way, with the numbers of the steps."""
-        if len(self._compared) < 2:
-            return list(self._compared)
-        return [
-            f"Step{'s' * (len(steps) > 1)} {listed(map(str, steps))}: {said[0].lower()}{said[1:]}"
-            for said, steps in self._compared.items()
-        ]
+        """How commands tested; where one did not always in the same way, with the numbers of the steps."""
+        found = []
+        for ways in self._tested.values():
+            for said, steps in ways.items():
+                named = f"Step{'s' * (len(steps) > 1)} {listed(map(str, steps))}: {said[0].lower()}{said[1:]}"
+                found.append(named if len(ways) > 1 else said)
+        return found
 
     def _inputs(self) -> TableView:
         """The files that were read, texts first, with their sizes and checksums."""

@@ -97,5 +97,43 @@ def profile(result: Result) -> Iterator[Sentence]:
 
 
 def trend(result: Result) -> Iterator[Sentence]:
-    """How many values were followed from beginning to end."""
+    """The terms that rise and fall over periods; of values within texts, how many were followed."""
+    if "change_percent" in result.table:
+        yield from _trends(result)
+        return
     yield sentence(f"{numbered(len(result.table), 'course')} from the beginning of the texts to their end.")
+
+
+def _trends(result: Result) -> Iterator[Sentence]:
+    """The terms that rise and fall over ordered periods, each way those of the lowest p."""
+    for names, rows in lists_of(result):
+        where = f"In {group_in_words(result, names[0])} " if names else ""
+        tested = [row for row in rows if is_known(row["p_adjusted"])]
+        passed = [row for row in tested if row["p_adjusted"] < ALPHA]
+        verbs = "rises or falls" if len(passed) == 1 else "rise or fall"
+        yield opening(
+            f"{where}{numbered(len(passed), 'term')} of the {len(tested):,} listed {verbs} over the periods "
+            f"(p adjusted below {ALPHA})."
+        )
+        for way, verb in (("rises", "Rising"), ("falls", "Falling")):
+            some = sorted((row for row in passed if row["trend"] == way), key=lambda row: row["p"])[:MOST]
+            if some:
+                items = [_change(row, (*names, str(row["term"]))) for row in some]
+                yield sentence(f"{verb}: ", *several(items), ".")
+        loud = [row for row in passed if str(row.get("note", "")).startswith("without ")]
+        if loud:
+            yield sentence(
+                f"{numbered(len(loud), 'term')} of them would not pass without the loudest period: "
+                f"{listed([row['term'] for row in loud[:MOST]])}."
+            )
+    yield from left_over(result)
+
+
+def _change(row: Row, key: tuple[str, ...]) -> Item:
+    """A term with its change per unit and the interval."""
+    low, high = (plain(row[f"change_{end}"]) for end in ("low", "high"))
+    return [
+        f"{row['term']} (",
+        Number(plain(row["change_percent"]), key),
+        f" % per unit, 95 % interval {low} to {high})",
+    ]

@@ -1,0 +1,285 @@
+"""Trends: log-linear rates over ordered periods, each period one observation."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from scipy import special
+
+from millstone.analyses.base.groups.notes import TakeNote
+from millstone.analyses.trend.schema import schema
+from millstone.analyses.trend.settings import TrendSettings
+from millstone.core.base.errors import DataError
+from millstone.core.base.wording import listed, numbered
+from millstone.core.corpus.corpus import group_codes
+from millstone.core.corpus.documents import as_objects
+from millstone.core.corpus.periods import Periods
+from millstone.core.evidence.log_linear import LogLinear, kendall_tau, lag_correlation, log_linear
+from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.totals import column_sums, document_frequency
+from millstone.core.statistics.significance import adjusted
+from millstone.core.tables.table import Table
+from millstone.core.terms.counts import Counts
+
+LEAST_PERIODS = 5
+ALPHA = 0.05
+_CELLS = 1 << 21
+_BLOCKS = "\u2581\u2582\u2583\u2584\u2585\u2586\u2587\u2588"
+_WIDEST = 24
+
+
+@dataclass(frozen=True)
+class GroupPeriods:
+    """The periods of one group that have tokens.
+
+    Attributes
+    ----------
+    group : str
+    labels : tuple of str
+        (P,)
+    x : ndarray
+        (P,) the mean of the field over the tokens.
+    sizes : ndarray
+        (P,) int64 tokens.
+    documents : ndarray
+        (P,) int64.
+    rows : ndarray
+        The numbers of the group's documents with a value.
+    period : ndarray
+        (rows,) the period of each.
+    """
+
+    group: str
+    labels: tuple[str, ...]
+    x: np.ndarray
+    sizes: np.ndarray
+    documents: np.ndarray
+    rows: np.ndarray
+    period: np.ndarray
+
+    def counts(self, matrix: SparseMatrix) -> np.ndarray:
+        """(P, columns) int64 occurrences of some terms, from their (rows, columns) counts in the documents."""
+        shape = (len(self.labels), len(self.rows))
+        member = SparseMatrix.of_cells(np.ones(shape[1], dtype=np.int64), self.period, np.arange(shape[1]), shape)
+        found: np.ndarray = np.rint(member.product(matrix)).astype(np.int64)
+        return found
+
+
+def group_periods(counts: Counts, periods: Periods) -> list[GroupPeriods]:
+    """The periods of each group.
+
+    Raises
+    ------
+    DataError
+        Where a group has fewer than five periods with tokens.
+    """
+    codes = group_codes(counts.documents, counts.groups)
+    found = []
+    for number, group in enumerate(counts.groups):
+        rows = np.flatnonzero((codes == number) & (periods.of >= 0) & (counts.base > 0))
+        present, period = np.unique(periods.of[rows], return_inverse=True)
+        sizes = np.bincount(period, weights=counts.base[rows], minlength=len(present))
+        if len(present) < LEAST_PERIODS:
+            labels = [periods.labels[one] for one in present.tolist()]
+            raise DataError(
+                f"a trend needs {LEAST_PERIODS} periods, and {group} has {len(present)}: {listed(labels)}",
+                "take shorter periods with --period, or compare the periods as groups: keyness --group FIELD",
+            )
+        x = np.bincount(period, weights=counts.base[rows] * periods.x[rows], minlength=len(present)) / sizes
+        labels_of = tuple(periods.labels[one] for one in present.tolist())
+        documents = np.bincount(period, minlength=len(present))
+        found.append(GroupPeriods(group, labels_of, x, sizes.astype(np.int64), documents, rows, period))
+    return found
+
+
+def trends(
+    counts: Counts,
+    periods: Periods,
+    settings: TrendSettings | None = None,
+    note: TakeNote = lambda text: None,
+) -> Table:
+    """The trend of each term in each group.
+
+    Parameters
+    ----------
+    counts : Counts
+        Of terms, or of categories.
+    periods : Periods
+        Of the documents.
+    settings : TrendSettings, optional
+    note : callable
+        Receives how many terms pass.
+
+    Returns
+    -------
+    Table
+        ``group, rank, term, trend, change_percent, change_low, change_high, course, p_adjusted, freq, docs, periods,
+        first_per_million, last_per_million, tau, design_effect, p, loudest, note``; by p within a group.
+
+    Raises
+    ------
+    DataError
+        For fewer than five periods.
+    """
+    settings = settings or TrendSettings()
+    tables = []
+    for one in group_periods(counts, periods):
+        matrix = counts.matrix.rows(one.rows)
+        wanted = np.flatnonzero(column_sums(matrix) >= settings.min_freq)
+        rows, some = [], max(1, _CELLS // len(one.labels))
+        for first in range(0, len(wanted), some):
+            here = wanted[first : first + some]
+            cells = matrix.columns(here)
+            table = _measured(one, one.counts(cells), np.asarray(counts.terms[here], dtype=object))
+            rows.append(table.with_columns({"docs": document_frequency(cells)}))
+        if not rows:
+            continue
+        table = Table.joined(rows)
+        passed = adjusted(np.asarray(table["p"], dtype=float), settings.adjust)
+        table = _ordered(one, table.with_columns({"p_adjusted": passed}))
+        note(_passing(one, table, len(counts.groups) > 1))
+        if settings.direction != "both":
+            table = table.at(np.flatnonzero(table["trend"] == settings.direction))
+        tables.append(table)
+    return Table.joined(tables) if tables else Table({})
+
+
+def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
+    """The columns of some terms, with p and the p without the loudest period."""
+    fit = log_linear(y, one.sizes, one.x)
+    periods, total = len(one.labels), y.sum(axis=0)
+    freedom = periods - 2
+    half = special.stdtrit(freedom, 0.975) * fit.error
+    p = _p(fit, freedom)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        share = y / total - (one.sizes / one.sizes.sum())[:, None]
+        rate = 1e6 * fit.mean / one.sizes[:, None]
+    loudest = np.argmax(np.nan_to_num(share, nan=-np.inf), axis=0)
+    without = np.full(len(terms), np.nan)
+    for left_out in np.unique(loudest).tolist():
+        mine, rest = loudest == left_out, np.arange(periods) != left_out
+        refit = log_linear(y[rest][:, mine], one.sizes[rest], one.x[rest])
+        without[mine] = _p(refit, freedom - 1)
+    lag = lag_correlation(y, fit.mean)
+    return Table(
+        {
+            "term": terms,
+            "trend": np.where(fit.beta > 0, "rises", np.where(fit.beta < 0, "falls", "")).astype(object),
+            "change_percent": 100 * np.expm1(fit.beta),
+            "change_low": 100 * np.expm1(fit.beta - half),
+            "change_high": 100 * np.expm1(fit.beta + half),
+            "course": as_objects([_course(row) for row in (y / one.sizes[:, None]).T]),
+            "freq": total,
+            "periods": (y > 0).sum(axis=0),
+            "first_per_million": rate[0],
+            "last_per_million": rate[-1],
+            "tau": kendall_tau(y, one.sizes, one.x),
+            "design_effect": fit.dispersion,
+            "p": p,
+            "loudest": as_objects([one.labels[at] for at in loudest.tolist()]),
+            "without": without,
+            "alike": np.where(lag > 2 / np.sqrt(periods), lag, np.nan),
+        }
+    )
+
+
+def _p(fit: LogLinear, freedom: int) -> np.ndarray:
+    with np.errstate(invalid="ignore", divide="ignore"):
+        found: np.ndarray = 2 * special.stdtr(freedom, -np.abs(fit.t))
+    return found
+
+
+def _ordered(one: GroupPeriods, table: Table) -> Table:
+    """The rows by p, those without one last, with their ranks and notes."""
+    p = np.asarray(table["p"], dtype=float)
+    order = np.lexsort((-np.asarray(table["freq"]), np.where(np.isnan(p), 2.0, p)))
+    table = table.at(order)
+    named = {"group": as_objects([one.group] * len(table)), "rank": np.arange(1, len(table) + 1)}
+    table = table.with_columns({**named, "note": _notes(table)})
+    return table.only([name for name in schema().names if name in table])
+
+
+def _notes(table: Table) -> np.ndarray:
+    found = []
+    for row in table.rows():
+        notes = []
+        if np.isnan(row["p"]):
+            notes.append("all in the first or the last period: no rate of change")
+        elif row["p_adjusted"] < ALPHA and not row["without"] < ALPHA:
+            notes.append(f"without {row['loudest']} it does not pass")
+        if not np.isnan(row["alike"]):
+            alike = f"rates of neighbouring periods are alike ({row['alike']:.1f})"
+            notes.append(f"{alike}: the interval is too narrow")
+        found.append("; ".join(notes))
+    return as_objects(found)
+
+
+def _passing(one: GroupPeriods, table: Table, several: bool) -> str:
+    sure = np.asarray(table["p_adjusted"], dtype=float) < ALPHA
+    rises = int((sure & (table["trend"] == "rises")).sum())
+    loud = int(np.array([str(note).startswith("without") for note in table["note"]], dtype=bool).sum())
+    where = f"{one.group}: " if several else ""
+    passing = f"none of {len(table):,} passes (p adjusted < {ALPHA:g})"
+    if sure.any():
+        passing = f"{int(sure.sum()):,} of {len(table):,} pass (p adjusted < {ALPHA:g}), {rises:,} of them rise"
+    further = f"; {loud:,} of them only with their loudest period" if loud else ""
+    return f"{where}{numbered(len(one.labels), 'period')} ({one.labels[0]} to {one.labels[-1]}): {passing}{further}"
+
+
+def _course(rates: np.ndarray) -> str:
+    """The rates of the periods in block characters; many periods are put together."""
+    if len(rates) > _WIDEST:
+        rates = np.array([part.mean() for part in np.array_split(rates, _WIDEST)])
+    most = rates.max()
+    if not most > 0:
+        return _BLOCKS[0] * len(rates)
+    return "".join(_BLOCKS[max(int(np.ceil(8 * rate / most)) - 1, 0)] for rate in rates.tolist())
+
+
+def courses(counts: Counts, one: GroupPeriods, terms: Sequence[str]) -> Table:
+    """The rates of some terms of a group in each period, with those of the fit.
+
+    Parameters
+    ----------
+    counts : Counts
+    one : GroupPeriods
+    terms : sequence of str
+        Some of the terms.
+
+    Returns
+    -------
+    Table
+        ``group, term, period, x, freq, docs, tokens, per_million, rate_low, rate_high, fitted, fitted_low,
+        fitted_high``. Intervals allow for the dispersion around the fit.
+    """
+    place = {term: at for at, term in enumerate(np.asarray(counts.terms[:], dtype=object).tolist())}
+    y = one.counts(counts.matrix.rows(one.rows).columns(np.array([place[term] for term in terms], dtype=np.int64)))
+    fit = log_linear(y, one.sizes, one.x)
+    periods, freedom = len(one.labels), len(one.labels) - 2
+    scale, size = fit.dispersion, one.sizes[:, None]
+    with np.errstate(invalid="ignore", divide="ignore"):
+        low = np.where(y > 0, special.gammaincinv(y / scale, 0.025) * scale, 0.0)
+        high = special.gammaincinv(y / scale + 1, 0.975) * scale
+        middle = (one.x @ fit.mean) / fit.mean.sum(axis=0)
+        level = scale / fit.mean.sum(axis=0)
+        spread = np.sqrt(level + fit.error**2 * (one.x[:, None] - middle) ** 2) * special.stdtrit(freedom, 0.975)
+    columns: dict[str, Any] = {
+        "group": one.group,
+        "term": np.repeat(as_objects(list(terms)), periods),
+        "period": np.tile(as_objects(list(one.labels)), len(terms)),
+        "x": np.tile(one.x, len(terms)),
+        "freq": y.T.ravel(),
+        "docs": np.tile(one.documents, len(terms)),
+        "tokens": np.tile(one.sizes, len(terms)),
+    }
+    for name, values in (
+        ("per_million", y),
+        ("rate_low", low),
+        ("rate_high", high),
+        ("fitted", fit.mean),
+        ("fitted_low", fit.mean * np.exp(-spread)),
+        ("fitted_high", fit.mean * np.exp(spread)),
+    ):
+        columns[name] = (1e6 * values / size).T.ravel()
+    return Table(columns)
