@@ -12,8 +12,9 @@ from scipy import stats
 
 from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import keyness
-from millstone.analyses.keyness.measures import MEASURES, TwoCorpusCounts
+from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.errors import MillstoneError
 from millstone.core.corpus.corpus import ALL
 from millstone.core.evidence.document_tests import Rates, mann_whitney, permutation, welch

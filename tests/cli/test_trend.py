@@ -37,6 +37,67 @@ class Trend(ProgramTest):
         self.assertEqual([row["term"] for row in places], ["sport", "weather"] * 2)
         self.assertRegex(places[0]["course"], "^[\u2581-\u2588]{8}$")
 
+    def test_sizes_of_ngrams_and_jobs(self) -> None:
+        book = ("trend", "book.csv", "--text", "entry", "--over", "day", "--ngram", "1..2", "--period", "1")
+        run = self.succeeds(*book, "-o", "one.csv", "--jobs", "1")
+        self.assertRegex(run.err, r"note: single terms: 8 periods \(2010 to 2017\): \d of 5 pass")
+        self.assertRegex(run.err, r"note: 2-grams: 8 periods")
+        self.succeeds(*book, "-o", "two.csv", "--jobs", "2")
+        self.assertEqual((self.folder / "one.csv").read_bytes(), (self.folder / "two.csv").read_bytes())
+        sizes = [row["n"] for row in self.table("one.csv")]
+        self.assertEqual(sizes, sorted(sizes))
+        tested = {n: [row for row in self.table("one.csv") if row["n"] == n] for n in ("1", "2")}
+        for rows in tested.values():
+            p = [float(row["p"]) for row in rows if row["p"]]
+            self.assertEqual(p, sorted(p))
+            for row in rows:
+                if row["p"]:
+                    low, change, high = (float(row[f"change_{name}"]) for name in ("low", "percent", "high"))
+                    self.assertTrue(low <= change <= high)
+                    self.assertEqual(float(row["p"]) < 0.05, low > 0 or high < 0, row["term"])
+
+    def test_in_a_study_and_its_report(self) -> None:
+        self.write(
+            "study.toml",
+            """
+[study]
+title = "Snow"
+
+[corpus]
+input = ["book.csv"]
+text = "entry"
+
+[[step]]
+command = "trend"
+over = "day"
+output = "terms.csv"
+chart = "courses.svg"
+
+[[step]]
+command = "trend"
+over = "day"
+period = "1"
+dictionary = ["d.toml"]
+adjust = "holm"
+output = "places.csv"
+chart = "slopes.svg"
+chart_kind = "slopes"
+""",
+        )
+        self.succeeds("run", "study.toml")
+        report = next(self.folder.rglob("report.html")).read_text("utf-8")
+        self.assertRegex(report, r"Step 1: rates were followed over day by log-linear models[^.]*Hochberg \(1995\)")
+        self.assertRegex(report, r"Step 2: rates were followed over day[^.]*after Holm \(1979\)")
+        for end in ("terms.csv", "courses.svg", "places.csv", "slopes.svg"):
+            self.assertTrue(next(self.folder.rglob(end)).stat().st_size, end)
+        for size in (1, 3, 60):
+            rows = [f"{at},{1900 + at},{'ski ' * (3 + at % 5)}the snow" for at in range(max(size, 5))]
+            self.write("many.csv", "\n".join(["id,year,entry", *rows]))
+            self.succeeds(
+                *("trend", "many.csv", "--text", "entry", "--over", "year", "--chart", f"{size}.png", "--quiet"),
+                *("--chart-top", str(size), "-o", f"{size}.csv"),
+            )
+
     def test_what_is_refused(self) -> None:
         for code, typed, said, remedy in (
             (1, ("season",), "'winter' of document 2 is neither a number nor a date", "name another field: day"),

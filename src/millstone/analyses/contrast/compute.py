@@ -8,7 +8,7 @@ import numpy as np
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, check_two_groups, comparisons
 from millstone.analyses.contrast.settings import ContrastSettings
-from millstone.analyses.keyness.measures import TwoCorpusCounts
+from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered

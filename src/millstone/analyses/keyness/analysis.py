@@ -1,6 +1,6 @@
 """Keyness: the terms that set groups apart."""
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
@@ -9,9 +9,10 @@ import numpy as np
 from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
 from millstone.analyses.base.checks import check_exists
 from millstone.analyses.base.groups.against import check_against, with_list
+from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.base.step import Step
-from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.base.term_results import counted_terms, noted_table, result_of_terms
 from millstone.analyses.keyness.comparing.comparison import OVER_UNITS
 from millstone.analyses.keyness.comparing.table import comparisons_beside, key_terms
 from millstone.analyses.keyness.compute import check_settings, keyness
@@ -19,8 +20,8 @@ from millstone.analyses.keyness.overlap import overlap
 from millstone.analyses.keyness.schema import overlap as overlap_schema
 from millstone.analyses.keyness.schema import schema
 from millstone.analyses.keyness.settings import KeynessSettings
-from millstone.core.base.wording import listed, numbered
-from millstone.core.tables.result import Result, size_in_words
+from millstone.core.base.wording import numbered
+from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table, is_missing
 from millstone.core.terms.counts import Counts
@@ -58,16 +59,11 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
         background = background_list(settings.background, texts_of(step), notes) if settings.background else None
 
         def table(asked: KeynessSettings, notes: list[str]) -> Table:
-            said: dict[int, list[str]] = {}
-
-            def of_counts(counts: Counts) -> Table:
-                own = said.setdefault(next(n for n, one in terms.counted.items() if one is counts), [])
+            def of_counts(counts: Counts, note: TakeNote) -> Table:
                 counts, of_list = with_list(step, counts, notes)
-                return keyness(counts, asked, background, of_list, own.append, drawing)
+                return keyness(counts, asked, background, of_list, note, drawing)
 
-            made = terms.table(of_counts)
-            notes.extend(_by_size(said))
-            return made
+            return noted_table(terms, of_counts, notes)
 
         found = _without_chance(table(settings, notes), material, notes)
         result = result_of_terms(step, terms, _beside(found, terms) if settings.wide else found, notes)
@@ -115,13 +111,6 @@ def _beside(table: Table, terms: TermCounts) -> Table:
 def _overlap(step: Step[KeynessSettings], counts: Counts, notes: list[str]) -> Table:
     counts, of_list = with_list(step, counts, notes)
     return overlap(counts, step.settings, of_list, notes.append)
-
-
-def _by_size(said: Mapping[int, Sequence[str]]) -> Iterator[str]:
-    """The notes of each size of n-grams; what is said of all of them once."""
-    for note in dict.fromkeys(note for notes in said.values() for note in notes):
-        sizes = [n for n, notes in said.items() if note in notes]
-        yield note if len(sizes) == len(said) else f"{listed(map(size_in_words, sizes))}: {note}"
 
 
 def _without_chance(table: Table, material: ScannedTexts, notes: list[str]) -> Table:

@@ -8,6 +8,7 @@ import numpy as np
 
 from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.checks import check_select
+from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.matches.dictionary_input import (
     check_dictionary,
     dictionary_of,
@@ -15,7 +16,7 @@ from millstone.analyses.base.matches.dictionary_input import (
     note_idle_rules,
 )
 from millstone.analyses.base.step import Step
-from millstone.analyses.base.term_results import counted_terms, result_of_terms
+from millstone.analyses.base.term_results import counted_terms, noted_table, result_of_terms
 from millstone.analyses.trend.compute import courses, group_periods, trends
 from millstone.analyses.trend.schema import courses as courses_schema
 from millstone.analyses.trend.schema import schema
@@ -86,8 +87,8 @@ class TrendAnalysis(Analysis[TrendSettings]):
             notes.append(f"left out {numbered(without, 'document')} without a value of {settings.over}")
         drawn: list[Table] = []
 
-        def of_counts(counts: Counts) -> Table:
-            table = trends(counts, periods, settings, notes.append)
+        def of_counts(counts: Counts, note: TakeNote) -> Table:
+            table = trends(counts, periods, settings, note)
             if step.chart.chart:
                 drawn.extend(_courses(counts, periods, table))
             return table
@@ -95,14 +96,14 @@ class TrendAnalysis(Analysis[TrendSettings]):
         if settings.dictionary:
             note_idle_rules(step, notes)
             counts = _of_categories(step, corpus)
-            table = of_counts(counts)
+            table = of_counts(counts, notes.append)
             sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
             check_group_names(sizes, words_needed=False)
             columns = schema().of_table(table.names)
             result = Result("trend", table, columns, sizes, step.typed, schema=schema())
         else:
             terms = counted_terms(step, material, notes)
-            result = result_of_terms(step, terms, terms.table(of_counts), notes)
+            result = result_of_terms(step, terms, noted_table(terms, of_counts, notes), notes)
         if not drawn:
             return result
         every = Table.joined(drawn)

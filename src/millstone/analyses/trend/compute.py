@@ -222,7 +222,8 @@ def _passing(one: GroupPeriods, table: Table, several: bool) -> str:
     where = f"{one.group}: " if several else ""
     passing = f"none of {len(table):,} passes (p adjusted < {ALPHA:g})"
     if sure.any():
-        passing = f"{int(sure.sum()):,} of {len(table):,} pass (p adjusted < {ALPHA:g}), {rises:,} of them rise"
+        verb = "rises" if rises == 1 else "rise"
+        passing = f"{int(sure.sum()):,} of {len(table):,} pass (p adjusted < {ALPHA:g}), {rises:,} of them {verb}"
     further = f"; {loud:,} of them only with their loudest period" if loud else ""
     return f"{where}{numbered(len(one.labels), 'period')} ({one.labels[0]} to {one.labels[-1]}): {passing}{further}"
 

@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from millstone.analyses.keyness.measures import TwoCorpusCounts
+from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.errors import DataError
 from millstone.core.evidence.quasi_likelihood import Crossed, Squares, UnitSums
 from millstone.core.evidence.unit_sums import UnitsOfSides, unit_matrices

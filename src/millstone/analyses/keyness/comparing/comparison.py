@@ -9,8 +9,9 @@ import numpy as np
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, chosen_terms
 from millstone.analyses.keyness.comparing.bootstrap import resampled
 from millstone.analyses.keyness.comparing.notes import largest_in_one
-from millstone.analyses.keyness.measures import MEASURES, TwoCorpusCounts
+from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.arrays import unique_pairs
 from millstone.core.evidence.document_tests import Rates, is_too_rare, mann_whitney, permutation, rates_of, welch
 from millstone.core.evidence.quasi_likelihood import BOUND90, UnitSums, ends
