@@ -6,8 +6,10 @@ import numpy as np
 import pandas as pd
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
+from matplotlib.ticker import StrMethodFormatter
 
 from millstone.core.base.errors import DataError
+from millstone.core.base.wording import numbered
 from millstone.core.tables.result import Result
 from millstone.outputs.charts import theme
 from millstone.outputs.charts.colours import SOFT, GroupLook
@@ -15,7 +17,9 @@ from millstone.outputs.charts.draw import Figures
 from millstone.outputs.charts.panels import panels_of
 from millstone.outputs.charts.settings import ChartSettings
 
-_ACROSS, _USUAL, _MOST_LABELS = 4, 12, 7
+_ACROSS, _USUAL, _MOST_LABELS, _MOST_WIDE = 4, 12, 7, 24
+_STEPS = tuple(one * 10**power for power in range(12) for one in (1, 2, 4, 5))
+"""How many periods lie between two labels."""
 
 
 def draw_courses(result: Result, settings: ChartSettings) -> Figure:
@@ -46,13 +50,18 @@ def draw_courses(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            f"The {settings.most_drawn(_USUAL)} terms of each group with the lowest p. Dots: occurrences per million "
-            "tokens in each period, as wide as the period has tokens, with 95 % intervals; line and band: the fitted "
+            f"{_first(settings.most_drawn(_USUAL))} Dots: occurrences per million tokens in each period, the larger "
+            "the more tokens it has, with 95 % intervals; line and band: the fitted "
             "rate, which changes by the same percentage per unit, with its 95 % interval. Axes begin at 0.",
             theme.sizes_line(result.groups),
         ],
     )
     return figure
+
+
+def _first(most: int) -> str:
+    """Which terms are drawn, for a caption."""
+    return f"Of each group the terms with the lowest p, {numbered(most, 'term')} at most."
 
 
 def _draw_course(axes: Axes, rows: pd.DataFrame, colour: str) -> None:
@@ -63,14 +72,16 @@ def _draw_course(axes: Axes, rows: pd.DataFrame, colour: str) -> None:
         axes.plot(x, rows["fitted"], color=colour, linewidth=1.6)
     axes.vlines(x, rows["rate_low"], rows["rate_high"], color=SOFT, linewidth=1.1, alpha=0.45)
     size = rows["tokens"].to_numpy(dtype=float)
-    axes.scatter(x, rows["per_million"], s=10 + 50 * size / size.max(), color=colour, zorder=3)
+    widest = 50 if len(rows) <= _MOST_WIDE else 20
+    axes.scatter(x, rows["per_million"], s=10 + widest * size / size.max(), color=colour, zorder=3)
     top = float(np.nanmax([rows["per_million"].max(), rows["rate_high"].quantile(0.9)]))
     axes.set_ylim(0, 1.1 * top if top > 0 else 1)
-    step = max(1, -(-len(rows) // _MOST_LABELS))
+    step = next(step for step in _STEPS if step * _MOST_LABELS >= len(rows))
     shown = rows.iloc[::step]
     axes.set_xticks(
         shown["x"], [theme.plain(label) for label in shown["period"]], rotation=30, ha="right", fontsize=8
     )
+    axes.yaxis.set_major_formatter(StrMethodFormatter("{x:,.0f}" if top >= 10 else "{x:,.2f}"))
     axes.tick_params(axis="y", labelsize=8)
 
 
@@ -106,9 +117,8 @@ def draw_slopes(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            f"The {settings.most_drawn()} terms of each group with the lowest p, by the change of their fitted rate "
-            "per unit of the field (a year, of dates), with 95 % intervals over periods. Hollow: does not pass. At "
-            "the right: occurrences.",
+            f"{_first(settings.most_drawn())} By how much their fitted rate changes per unit of the field (a year, "
+            "of dates), with 95 % intervals over periods. Hollow: does not pass. At the right: occurrences.",
             theme.sizes_line(result.groups),
         ],
     )

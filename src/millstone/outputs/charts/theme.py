@@ -8,6 +8,7 @@ from contextvars import ContextVar
 
 from matplotlib import font_manager
 from matplotlib.axes import Axes
+from matplotlib.axis import Axis
 from matplotlib.figure import Figure
 from matplotlib.layout_engine import ConstrainedLayoutEngine
 from matplotlib.lines import Line2D
@@ -203,7 +204,11 @@ def logarithmic(axes: Axes, which: str) -> None:
         axes.set_xscale("log")
     else:
         axes.set_yscale("log")
-    axis = axes.xaxis if which == "x" else axes.yaxis
+    thousands(axes.xaxis if which == "x" else axes.yaxis)
+
+
+def thousands(axis: Axis) -> None:
+    """Write the numbers of an axis out, with commas."""
     axis.set_major_formatter(FuncFormatter(lambda value, _: f"{value:,.10g}"))
 
 
