@@ -169,7 +169,7 @@ def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
             "change_percent": 100 * np.expm1(fit.beta),
             "change_low": 100 * np.expm1(fit.beta - half),
             "change_high": 100 * np.expm1(fit.beta + half),
-            "course": as_objects([_course(row) for row in (y / one.sizes[:, None]).T]),
+            "course": _courses(y / one.sizes[:, None]),
             "freq": total,
             "periods": (y > 0).sum(axis=0),
             "first_per_million": rate[0],
@@ -228,14 +228,13 @@ def _passing(one: GroupPeriods, table: Table, several: bool) -> str:
     return f"{where}{numbered(len(one.labels), 'period')} ({one.labels[0]} to {one.labels[-1]}): {passing}{further}"
 
 
-def _course(rates: np.ndarray) -> str:
-    """The rates of the periods in block characters; many periods are put together."""
+def _courses(rates: np.ndarray) -> np.ndarray:
+    """(terms,) the rates (P, terms) in block characters; many periods are put together."""
     if len(rates) > _WIDEST:
-        rates = np.array([part.mean() for part in np.array_split(rates, _WIDEST)])
-    most = rates.max()
-    if not most > 0:
-        return _BLOCKS[0] * len(rates)
-    return "".join(_BLOCKS[max(int(np.ceil(8 * rate / most)) - 1, 0)] for rate in rates.tolist())
+        rates = np.array([part.mean(axis=0) for part in np.array_split(rates, _WIDEST)])
+    most = np.maximum(rates.max(axis=0), np.finfo(float).tiny)
+    blocks = np.clip(np.ceil(len(_BLOCKS) * rates / most) - 1, 0, len(_BLOCKS) - 1).astype(np.int64)
+    return as_objects(["".join(row) for row in np.array(list(_BLOCKS))[blocks.T].tolist()])
 
 
 def courses(counts: Counts, one: GroupPeriods, terms: Sequence[str]) -> Table:

@@ -65,8 +65,12 @@ def periods_of(cells: Sequence[str], size: str, field: str, names: Sequence[str]
     are_dates = any("-" in cells[at].strip()[1:] for at in filled)
     x = np.full(len(cells), np.nan)
     start = np.full(len(cells), -1, dtype=np.int64)
+    read: dict[str, tuple[float, int]] = {}
     for at in filled:
         text = cells[at].strip()
+        if text in read:
+            x[at], start[at] = read[text]
+            continue
         if are_dates:
             x[at], start[at], is_whole_year = _date(text, field, names[at])
             if is_whole_year and size in ("quarter", "month"):
@@ -76,6 +80,7 @@ def periods_of(cells: Sequence[str], size: str, field: str, names: Sequence[str]
                 )
         else:
             x[at] = _number(text, field, names[at])
+        read[text] = float(x[at]), int(start[at])
     keys = _of_dates(start, size, field) if are_dates else _of_numbers(x, size, field)
     known = np.flatnonzero(~np.isnan(x))
     different, number = np.unique(keys[known], return_inverse=True)
