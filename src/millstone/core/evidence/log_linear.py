@@ -69,10 +69,27 @@ def log_linear(counts: np.ndarray, sizes: np.ndarray, x: np.ndarray) -> LogLinea
     total = y.sum(axis=0)
     with np.errstate(invalid="ignore", divide="ignore"):
         wanted = (z @ y) / total
+    beta = _slopes(n, z, wanted)
+    share = _shares(n, z, beta)
+    fitted = share * total
+    with np.errstate(invalid="ignore", divide="ignore"):
+        apart = np.where(fitted > 0, (y - fitted) ** 2 / fitted, np.where(np.isnan(fitted), np.nan, 0.0))
+        dispersion = np.maximum(apart.sum(axis=0) / (len(n) - 2), 1)
+        mean_z = (z @ fitted) / total
+        information = (z**2) @ fitted - total * mean_z**2
+        error = np.sqrt(dispersion / information) / scale
+        # the total of the fit is that of the counts
+        level = np.log(total) - _log_sum(n, z, beta)
+    slope = beta / scale
+    return LogLinear(level - slope * middle, slope, fitted, dispersion, error)
+
+
+def _slopes(n: np.ndarray, z: np.ndarray, wanted: np.ndarray) -> np.ndarray:
+    """(terms,) the slopes under which the mean of z over the occurrences is as wanted."""
     # at the edges the estimate is infinite
     possible = (wanted > z.min()) & (wanted < z.max())
     beta = np.where(possible, 0.0, np.nan)
-    low, high = np.full(len(total), -np.inf), np.full(len(total), np.inf)
+    low, high = np.full(len(wanted), -np.inf), np.full(len(wanted), np.inf)
     open_ = np.flatnonzero(possible)
     for _ in range(_MOST_STEPS):
         if not len(open_):
@@ -88,18 +105,7 @@ def log_linear(counts: np.ndarray, sizes: np.ndarray, x: np.ndarray) -> LogLinea
         done = np.abs(bounded - beta[open_]) <= _NEAR_ENOUGH * np.maximum(np.abs(beta[open_]), 1)
         beta[open_] = bounded
         open_ = open_[~done]
-    share = _shares(n, z, beta)
-    fitted = share * total
-    with np.errstate(invalid="ignore", divide="ignore"):
-        apart = np.where(fitted > 0, (y - fitted) ** 2 / fitted, np.where(np.isnan(fitted), np.nan, 0.0))
-        dispersion = np.maximum(apart.sum(axis=0) / (len(n) - 2), 1)
-        mean_z = (z @ fitted) / total
-        information = (z**2) @ fitted - total * mean_z**2
-        error = np.sqrt(dispersion / information) / scale
-        # the total of the fit is that of the counts
-        level = np.log(total) - _log_sum(n, z, beta)
-    slope = beta / scale
-    return LogLinear(level - slope * middle, slope, fitted, dispersion, error)
+    return beta
 
 
 def _shares(n: np.ndarray, z: np.ndarray, beta: np.ndarray) -> np.ndarray:
