@@ -26,3 +26,14 @@ def check_select(step: Step[Any]) -> None:
     """Raise UsageError for ``--select`` without a dictionary."""
     if step.settings.select and not step.settings.dictionary:
         raise UsageError("--select chooses categories, and there is no --dictionary", "leave it out")
+
+
+def check_adjust_for(step: Step[Any]) -> None:
+    """Raise UsageError where ``--adjust-for`` names what makes the groups."""
+    named = step.reading.group
+    if any(field.removesuffix(":number") in ("group", named) for field in step.settings.adjust_for if field):
+        raise UsageError(
+            f"--adjust-for {named or 'group'}: this makes the groups, and nothing is left to compare if it is held "
+            "equal",
+            "name another field, one that goes with the groups and is not what makes them",
+        )

@@ -68,6 +68,12 @@ class AdjustedSettings(SamplingSettings):
 class CertaintySettings(AdjustedSettings):
     """Settings of every analysis with p values: intervals and adjustment."""
 
+    adjust_for: tuple[str, ...] = setting(
+        names("FIELD,..."),
+        (),
+        "hold fields of the texts equal: is it the group, or what goes with it? genre,year:number",
+        rare=True,
+    )
     seed: int = setting(integer("N"), 1, "the seed of random draws; the same seed gives the same result", rare=True)
 
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from millstone.analyses.base.analysis import Analysis, DrawProgress
-from millstone.analyses.base.checks import check_exists, check_select
+from millstone.analyses.base.checks import check_adjust_for, check_exists, check_select
 from millstone.analyses.base.groups.pairs import check_two_groups, comparisons
 from millstone.analyses.base.matches.dictionary_input import check_dictionary, counts_punctuation, has_order
 from millstone.analyses.base.step import Step
@@ -54,6 +54,12 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
                 "--table and --dictionary: values are taken from one of them", "leave one of the two out"
             )
         check_select(step)
+        check_adjust_for(step)
+        if settings.adjust_for and not settings.dictionary:
+            raise UsageError(
+                "--adjust-for holds the rates of categories against each other, and there is no --dictionary",
+                "type --dictionary FILE.toml, or leave the option out",
+            )
         if settings.table:
             # what the other steps of a study read does not matter here
             return replace(step, inputs=Inputs(()))

@@ -7,8 +7,8 @@ import numpy as np
 
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, check_two_groups, comparisons
+from millstone.analyses.contrast.rates import rates, with_fields_held
 from millstone.analyses.contrast.settings import ContrastSettings
-from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.arrays import unique, unique_inverse
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
@@ -26,8 +26,7 @@ from millstone.core.evidence.samples import (
 )
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.evidence.several_samples import kruskal_wallis, welch_anova
-from millstone.core.evidence.unit_sums import units_and_sums
-from millstone.core.statistics.significance import adjusted, chi2_upper_tail
+from millstone.core.statistics.significance import adjusted
 from millstone.core.tables.table import Table
 from millstone.core.terms.counts import Counts
 
@@ -116,9 +115,9 @@ def contrast(
         ``value, group_a, group_b, n_a, n_b, mean_a, mean_b, sd_a, sd_b, difference, ci_low, ci_high, hedges_g,
         hedges_g_low, hedges_g_high, cliffs_delta, t, df, p, p_adjusted, p_rank, p_rank_adjusted, higher_in, note``,
         and of a dictionary before the note ``log_ratio, log_ratio_low, log_ratio_high, design_effect, p_rate,
-        p_rate_adjusted``. The difference is mean_a - mean_b; p and interval are Welch's (1947) where each group has
-        five documents or more that are not all equal, else p counts relabellings (Janssen 1997). If asked for, the
-        interval is by drawing documents.
+        p_rate_adjusted``, and with fields held equal ``log_ratio_conditional`` and its kin. The difference is mean_a -
+        mean_b; p and interval are Welch's (1947) where each group has five documents or more that are not all equal,
+        else p counts relabellings (Janssen 1997). If asked for, the interval is by drawing documents.
 
     Raises
     ------
@@ -140,9 +139,14 @@ def contrast(
         for compared in comparisons(seen.groups, settings.against)
     ]
     table = Table.of_rows([tuple(row.values()) for row in rows], list(rows[0]))
-    for name in ("p", "p_rank", *(("p_rate",) if seen.places is not None else ())):
-        p = adjusted(np.asarray(table[name], dtype=float), settings.adjust)
-        table = table.with_columns({f"{name}_adjusted": p}, table.names.index(name) + 1)
+    if seen.places is not None and settings.adjust_for:
+        table = with_fields_held(
+            table, comparisons(seen.groups, settings.against), seen.places, seen.sampling, settings, note
+        )
+    for name in ("p", "p_rank", "p_rate"):
+        if name in table:
+            p = adjusted(np.asarray(table[name], dtype=float), settings.adjust)
+            table = table.with_columns({f"{name}_adjusted": p}, table.names.index(name) + 1)
     _note_few(seen, settings, note)
     return table
 
@@ -199,7 +203,7 @@ def _compared(value: str, compared: Comparison, seen: Observations, settings: Co
         "p": p,
         "p_rank": p_rank,
         "higher_in": "" if not difference else first if difference > 0 else second if difference < 0 else "",
-        **(_rates(value, compared, seen) if seen.places is not None else {}),
+        **(rates(value, compared, seen.places, seen.sampling) if seen.places is not None else {}),
         "note": "; ".join(_notes(a, b, compared, p, seen, settings)),
     }
 
@@ -212,25 +216,6 @@ def _is_few(a: Sample, b: Sample) -> bool:
 def _p(a: Sample, b: Sample, settings: ContrastSettings) -> float:
     """p of the difference of means: Welch's, or by relabellings where there is too little for it."""
     return relabelled_p(a, b, settings.draws, settings.seed) if _is_few(a, b) else welch_test(a, b)[2]
-
-
-def _rates(value: str, compared: Comparison, seen: Observations) -> dict[str, object]:
-    """The ratio of the rates of a category's places in two groups, over sampling units; empty for other values."""
-    found = dict.fromkeys(("log_ratio", "log_ratio_low", "log_ratio_high", "design_effect", "p_rate"), np.nan)
-    assert seen.places is not None
-    names = list(seen.places.terms)
-    if value not in names:
-        return dict(found)
-    target, reference = seen.places.part((compared.target,)), seen.places.part(compared.against)
-    if not target.tokens or not reference.tokens:
-        return dict(found)
-    term = np.array([names.index(value)])
-    a, b = target.freq[term], reference.freq[term]
-    _, sums = units_and_sums(target, reference, term, seen.sampling) if a[0] + b[0] else (None, None)
-    sides = TwoCorpusCounts(a, b, target.tokens, reference.tokens, sums=sums, over_units=sums is not None)
-    statistic = sides.likelihood if sums is None else sides.by_documents
-    values = (sides.ratio[0], *sides.limits, sides.design_effect, chi2_upper_tail(statistic))
-    return dict(zip(found, (float(one[0]) for one in values), strict=True)) if a[0] + b[0] else dict(found)
 
 
 def _check_bootstrap(seen: Observations) -> None:

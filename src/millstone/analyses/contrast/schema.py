@@ -1,5 +1,6 @@
 """The schemas of differences between groups, of tests over all groups, and of the course of values."""
 
+from millstone.analyses.base.groups.held_equal import CONDITIONAL
 from millstone.core.tables.columns import (
     DESIGN_EFFECT,
     DOCUMENTS,
@@ -100,6 +101,7 @@ _COLUMNS = (
         4,
         priority=6,
     ),
+    *(one.having(priority=5) for one in CONDITIONAL),
     NOTE.having(priority=3),
     integer("n_a", "n a", "documents of group a that have the value", DOCUMENTS, priority=IN_FILES_ONLY),
     integer("n_b", "n b", "documents of group b that have the value", DOCUMENTS, priority=IN_FILES_ONLY),

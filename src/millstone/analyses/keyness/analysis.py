@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from millstone.analyses.base.analysis import Analysis, DrawProgress, texts_of
-from millstone.analyses.base.checks import check_exists
+from millstone.analyses.base.checks import check_adjust_for, check_exists
 from millstone.analyses.base.groups.against import check_against, with_list
 from millstone.analyses.base.groups.notes import TakeNote
 from millstone.analyses.base.groups.pairs import ALPHA
@@ -30,7 +30,10 @@ from millstone.texts.list_material import background_list
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import TermCounts
 
-_OF_CHANCE = ("log_ratio_low", "log_ratio_high", "p", "p_adjusted", "fisher")
+_OF_CHANCE = (
+    *("log_ratio_low", "log_ratio_high", "p", "p_adjusted", "fisher"),
+    *("log_ratio_conditional_low", "log_ratio_conditional_high", "p_conditional", "p_conditional_adjusted"),
+)
 
 
 class KeynessAnalysis(Analysis[KeynessSettings]):
@@ -46,6 +49,7 @@ class KeynessAnalysis(Analysis[KeynessSettings]):
 
     def check(self, step: Step[KeynessSettings], made: Collection[Path]) -> None:
         """The measures and the list exist, and the settings go together."""
+        check_adjust_for(step)
         check_settings(step.settings, bool(step.settings.background))
         if step.settings.background:
             check_exists(step.settings.background, "frequency list", made)

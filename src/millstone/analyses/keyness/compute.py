@@ -13,6 +13,7 @@ from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.corpus.group_names import check_group_names
+from millstone.core.evidence.adjusting import adjusting_of
 from millstone.core.tables.table import Table
 from millstone.core.terms.background import Background
 from millstone.core.terms.counts import Counts
@@ -64,7 +65,8 @@ def keyness(
         _check_documents(one, settings)
     sides = sides_of(counts, settings.against, listed)
     units = sampling_of(counts, listed, settings)
-    compared = [ComparisonRun(*both, settings, background, progress, units) for both in sides]
+    held = adjusting_of(counts.documents, settings.adjust_for) if settings.adjust_for and units is not None else None
+    compared = [ComparisonRun(*both, settings, background, progress, units, held) for both in sides]
     for one in compared:
         _check_units(one)
     unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
@@ -108,6 +110,11 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
             "have it",
             "leave --test out (it is g2 then), or name with --sampling-unit which documents belong together",
         )
+    if settings.count == "documents" and settings.adjust_for:
+        raise UsageError(
+            "--adjust-for holds rates in tokens against each other, and --count documents has none",
+            "leave one of the two out",
+        )
     if settings.interval == "resample" and not settings.resample:
         raise UsageError(
             "--interval resample: the number of samples is missing",
@@ -132,6 +139,7 @@ def _check_documents(counts: Counts, settings: KeynessSettings) -> None:
     asked = [f"--test {settings.test}"] if settings.test in OVER_UNITS else []
     asked += [f"--interval {settings.interval}"] if settings.interval not in ("", "tokens") else []
     asked += [f"--sampling-unit {settings.sampling_unit}"] if settings.sampling_unit else []
+    asked += ["--adjust-for"] if settings.adjust_for else []
     asked += ["--resample"] if settings.resample else []
     asked += ["--max-share"] if settings.max_share else []
     if settings.count == "documents" and np.isnan(counts.listed.documents).any():

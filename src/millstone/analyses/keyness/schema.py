@@ -1,5 +1,6 @@
 """The schema of keyness."""
 
+from millstone.analyses.base.groups.held_equal import CONDITIONAL
 from millstone.analyses.keyness.measures import MEASURES
 from millstone.core.tables.columns import (
     DOCS_PERCENT,
@@ -183,6 +184,7 @@ def schema() -> Schema:
             *_of(_EVIDENCE),
             *(one.having(optional=True) for one in MEASURES.columns(*_EFFECT, *_EVIDENCE, *_LAST)),
             *_of(_LAST),
+            *CONDITIONAL,
             *_FURTHER,
             # of each group, where comparisons stand side by side
             *(one.having(optional=True, priority=IN_FILES_ONLY) for one in (FREQ, RATE, DOCS_PERCENT)),

@@ -89,12 +89,18 @@ def show(result: Result, top: int, console: Console, wanted: Sequence[str] = ())
     return [name for name in (wanted or result.table.names) if name not in found]
 
 
+_COLUMNS_OF = {"adjust_for": ("log_ratio", "log_ratio_conditional", "p_conditional_adjusted")}
+"""Option -> the columns that whoever types it wants to see."""
+
+
 def asked_columns(result: Result) -> list[str]:
     """The columns that the settings ask for, and by which the table is ordered: they stay on a narrow screen."""
     typed = [result.settings.get(option, "") for option in ("select", "measures", "sort", "rank_by")]
     named = [str(one) for value in typed for one in (value if isinstance(value, list | tuple) else [value])]
     keys = [name.strip().partition(":")[0] for one in named for name in one.split(",")]
     of_categories = [name for name in result.table.names if any(name.startswith(f"{key}/") for key in keys if key)]
+    for option, columns in _COLUMNS_OF.items():
+        keys += columns if result.settings.get(option) else ()
     return [*(name for name in keys if name in result.table), *of_categories, *result.schema.ordered_by]
 
 

@@ -61,6 +61,45 @@ def periods_of(cells: Sequence[str], size: str, field: str, names: Sequence[str]
     DataError
         For a value that is neither a number nor a date, or a size that does not suit; names the document.
     """
+    x, start, are_dates = _places(cells, f"--over {field}", size, names)
+    keys = _of_dates(start, size, field) if are_dates else _of_numbers(x, size, field)
+    known = np.flatnonzero(~np.isnan(x))
+    different, number = np.unique(keys[known], return_inverse=True)
+    of = np.full(len(cells), -1, dtype=np.int64)
+    of[known] = number
+    labels = tuple(_label(key, size, are_dates) for key in different.tolist())
+    return Periods(of, x, labels, are_dates)
+
+
+def field_numbers(cells: Sequence[str], option: str, names: Sequence[str]) -> np.ndarray:
+    """The numbers, or the dates in years, that a field of documents holds.
+
+    Parameters
+    ----------
+    cells : sequence of str
+        (D,) values; empty where there is none.
+    option : str
+        What asks for them, for messages, such as ``--over year``.
+    names : sequence of str
+        (D,) the names of the documents, for messages.
+
+    Returns
+    -------
+    ndarray
+        (D,) float; NaN for a document without a value.
+
+    Raises
+    ------
+    DataError
+        For a value that is neither a number nor a date; names the document.
+    """
+    return _places(cells, option, "", names)[0]
+
+
+def _places(
+    cells: Sequence[str], option: str, size: str, names: Sequence[str]
+) -> tuple[np.ndarray, np.ndarray, bool]:
+    """Where documents lie, of dates the month counted from the year 0, and whether they are dates."""
     filled = [at for at, cell in enumerate(cells) if cell.strip()]
     are_dates = any("-" in cells[at].strip()[1:] for at in filled)
     x = np.full(len(cells), np.nan)
@@ -72,22 +111,16 @@ def periods_of(cells: Sequence[str], size: str, field: str, names: Sequence[str]
             x[at], start[at] = read[text]
             continue
         if are_dates:
-            x[at], start[at], is_whole_year = _date(text, field, names[at])
+            x[at], start[at], is_whole_year = _date(text, option, names[at])
             if is_whole_year and size in ("quarter", "month"):
                 raise DataError(
-                    f"--over {field}: {text!r} of document {names[at]} has no month, and --period {size} asks for it",
+                    f"{option}: {text!r} of document {names[at]} has no month, and --period {size} asks for it",
                     "type --period year, or leave the document out with --where",
                 )
         else:
-            x[at] = _number(text, field, names[at])
+            x[at] = _number(text, option, names[at])
         read[text] = float(x[at]), int(start[at])
-    keys = _of_dates(start, size, field) if are_dates else _of_numbers(x, size, field)
-    known = np.flatnonzero(~np.isnan(x))
-    different, number = np.unique(keys[known], return_inverse=True)
-    of = np.full(len(cells), -1, dtype=np.int64)
-    of[known] = number
-    labels = tuple(_label(key, size, are_dates) for key in different.tolist())
-    return Periods(of, x, labels, are_dates)
+    return x, start, are_dates
 
 
 def looks_ordered(cells: Sequence[str]) -> bool:
@@ -109,21 +142,21 @@ def looks_ordered(cells: Sequence[str]) -> bool:
     return len(different) > 1
 
 
-def _number(text: str, field: str, name: str) -> float:
+def _number(text: str, option: str, name: str) -> float:
     try:
         found = float(text) if "_" not in text else math.nan
     except ValueError:
         found = math.nan
     if not math.isfinite(found):
         raise DataError(
-            f"--over {field}: {text!r} of document {name} is neither a number nor a date such as 2016, 2016-05 or "
+            f"{option}: {text!r} of document {name} is neither a number nor a date such as 2016, 2016-05 or "
             "2016-05-31",
             "fix the value, leave the document out with --where, or name another field",
         )
     return found
 
 
-def _date(text: str, field: str, name: str) -> tuple[float, int, bool]:
+def _date(text: str, option: str, name: str) -> tuple[float, int, bool]:
     """A date in years, its month counted from the year 0, and whether it is a year alone.
 
     A year or a month alone is its middle.
@@ -147,7 +180,7 @@ def _date(text: str, field: str, name: str) -> tuple[float, int, bool]:
         return year + (at - 1) / days, 12 * year + month - 1, False
     except ValueError:
         raise DataError(
-            f"--over {field}: {text!r} of document {name} is not a date such as 2016, 2016-05 or 2016-05-31",
+            f"{option}: {text!r} of document {name} is not a date such as 2016, 2016-05 or 2016-05-31",
             "fix the value, or leave the document out with --where",
         ) from None
 

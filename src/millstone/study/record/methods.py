@@ -116,6 +116,10 @@ _TESTS = {
     "rank": "by Mann and Whitney's test (1947) of their rates in documents",
     "permutation": "by relabelling documents (Janssen 1997)",
 }
+_HOLDING = (
+    ": they and their p are of log-linear models of the counts with these fields and the group, with a dispersion over "
+    "sampling units (Nelder & Wedderburn 1972; Wedderburn 1974)."
+)
 _ADJUSTMENTS = {
     "bh": "p was adjusted after Benjamini & Hochberg (1995)",
     "holm": "p was adjusted after Holm (1979)",
@@ -130,7 +134,9 @@ def _of_keyness(result: Result) -> str:
     adjusted = _ADJUSTMENTS[str(settings.get("adjust", "bh"))]
     unit = settings.get("sampling_unit")
     units = f" Documents with the same {unit} are one sampling unit." if unit and has_units(result) else ""
-    return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}"
+    fields = [field.removesuffix(":number") for field in str(settings.get("adjust_for", "")).split(",") if field]
+    held = f" The conditional ratios hold {_all(fields)} equal{_HOLDING}" if fields and has_units(result) else ""
+    return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}{held}"
 
 
 def _of_trend(result: Result) -> str:

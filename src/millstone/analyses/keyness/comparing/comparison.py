@@ -6,6 +6,7 @@ from functools import cached_property
 
 import numpy as np
 
+from millstone.analyses.base.groups.held_equal import HeldEqual, held_equal
 from millstone.analyses.base.groups.pairs import ALPHA, Comparison, chosen_terms
 from millstone.analyses.keyness.comparing.bootstrap import resampled
 from millstone.analyses.keyness.comparing.notes import largest_in_one
@@ -13,6 +14,8 @@ from millstone.analyses.keyness.measures import MEASURES
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.analyses.keyness.sides import TwoCorpusCounts
 from millstone.core.base.arrays import unique_pairs
+from millstone.core.evidence.adjusting import Adjusting
+from millstone.core.evidence.conditional import ConditionalRatios
 from millstone.core.evidence.document_tests import Rates, is_too_rare, mann_whitney, permutation, rates_of, welch
 from millstone.core.evidence.quasi_likelihood import BOUND90, UnitSums, ends
 from millstone.core.evidence.sampling import SamplingUnits
@@ -51,6 +54,8 @@ class ComparisonRun:
         Called with how many random draws are done, of how many.
     sampling : SamplingUnits or None
         The sampling units of all documents; None for frequency lists.
+    adjusting : Adjusting or None
+        The fields of the documents that are held equal beside.
     """
 
     comparison: Comparison
@@ -60,6 +65,7 @@ class ComparisonRun:
     background: Background | None
     progress: Progress
     sampling: SamplingUnits | None = None
+    adjusting: Adjusting | None = None
 
     @cached_property
     def wanted(self) -> np.ndarray:
@@ -199,6 +205,25 @@ class ComparisonRun:
 
     def _adjusted(self, statistic: np.ndarray) -> np.ndarray:
         return adjusted(chi2_upper_tail(statistic), self.settings.adjust, self.times)
+
+    @cached_property
+    def held(self) -> HeldEqual | None:
+        """The documents with the fields that are held equal; None where none are, or a side has one unit."""
+        if self.adjusting is None or self.sampling is None or self.sums is None:
+            return None
+        return held_equal(self.comparison, self.target, self.reference, self.sampling, self.adjusting)
+
+    @cached_property
+    def conditional(self) -> ConditionalRatios | None:
+        """The ratios of the `wanted` with fields held equal."""
+        return None if self.held is None else self.held.ratios(self.target, self.wanted)
+
+    @cached_property
+    def p_conditional_adjusted(self) -> np.ndarray:
+        """(wanted,) p of these ratios, adjusted for the number of terms."""
+        if self.conditional is None:
+            return np.full(len(self.wanted), np.nan)
+        return adjusted(self.conditional.p, self.settings.adjust)
 
     def resampled(self) -> dict[str, np.ndarray]:
         """Limits of log_ratio and of the rank of each of the `wanted`, from samples of the units."""

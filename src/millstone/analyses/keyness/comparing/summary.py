@@ -4,6 +4,7 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from millstone.analyses.base.groups.held_equal import notes_on_fields
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.keyness.comparing.comparison import OF_RATES, UNITS_FOR_TEST, ComparisonRun
 from millstone.analyses.keyness.comparing.selection import smallest_margin
@@ -39,7 +40,7 @@ def keyness_summary(
     for test in tests:
         some = [(one, number) for one, number in zip(compared, passing, strict=True) if one.test == test]
         found.append(_passing([one for one, _ in some], [number for _, number in some], settings))
-    found += [*_few_units(compared), *_units(compared)]
+    found += [*_few_units(compared), *_units(compared), *_held_equal(compared, settings)]
     if "all" in settings.measures and "fisher" not in settings.measures:
         found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")
     if "permutation" in tests:
@@ -172,6 +173,29 @@ def _more(one: ComparisonRun) -> str:
     if one.test in ("documents", *OF_RATES):
         return f"{number:,} more differ by tokens alone" if number else ""
     return f"{number:,} of them by tokens alone" if number else ""
+
+
+def _held_equal(compared: Sequence[ComparisonRun], settings: KeynessSettings) -> Iterator[str]:
+    """How many terms pass with fields held equal, of those that pass without, and what the fields leave out."""
+    adjusting = compared[0].adjusting
+    if adjusting is None:
+        return
+    alpha = settings.alpha or ALPHA
+    said = []
+    for one in compared:
+        if one.conditional is None:
+            continue
+        with_, without = one.p_conditional_adjusted < alpha, one.sides.p_adjusted[one.row_of] < alpha
+        where = f"{one.comparison.target} against {one.comparison.reference} " if len(compared) > 1 else ""
+        kept = f"{int((with_ & without).sum()):,} of the {int(without.sum()):,} that pass without"
+        said.append(f"{where}{int(with_.sum()):,} ({kept})")
+    if said:
+        yield f"with {adjusting.named} held equal these pass: {listed(said, _NAMED, '; ')}"
+    yield from notes_on_fields(
+        adjusting,
+        [(one.comparison, one.target, one.reference) for one in compared if one.conditional is not None],
+        [one.comparison for one in compared if one.conditional is None],
+    )
 
 
 def _sharing(compared: Sequence[ComparisonRun], passing: Sequence[int], settings: KeynessSettings) -> str:

@@ -5,7 +5,9 @@ from typing import Any
 
 import numpy as np
 
+from millstone.analyses.base.groups.held_equal import CONDITIONAL, disagreement
 from millstone.analyses.base.groups.notes import BY_TOKENS_ONLY
+from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.keyness.comparing.comparison import ComparisonRun, names_of
 from millstone.analyses.keyness.comparing.notes import notes_of
 from millstone.analyses.keyness.comparing.selection import Selection
@@ -54,6 +56,8 @@ def _columns(one: ComparisonRun, terms: np.ndarray) -> dict[str, ColumnCells]:
         columns["per_million_background"] = one.background_rates[terms]
     if one.settings.resample:
         columns |= {name: values[terms] for name, values in one.resampled().items()}
+    if one.adjusting is not None:
+        columns |= _conditional(one, terms)
     if one.interval == "resample":
         columns |= {f"log_ratio_{end}": columns[f"resample_{end}"] for end in ("low", "high")}
     columns["note"] = notes_of(
@@ -65,10 +69,35 @@ def _columns(one: ComparisonRun, terms: np.ndarray) -> dict[str, ColumnCells]:
         {
             BY_TOKENS_ONLY: one.by_tokens_only[rows],
             f"fewer than {LEAST_FOR_WELCH} units with it on a side: no p": one.too_rare[terms],
+            **_disagreeing(one, terms),
         },
         in_one=not sides.of_documents,
     )
     return columns
+
+
+def _conditional(one: ComparisonRun, terms: np.ndarray) -> dict[str, ColumnCells]:
+    """The columns of ratios with fields held equal; empty where a side has one sampling unit."""
+    found, empty = one.conditional, np.full(len(terms), np.nan)
+    if found is None:
+        return {column.name: empty for column in CONDITIONAL}
+    return {
+        "log_ratio_conditional": found.log_ratio[terms],
+        "log_ratio_conditional_low": found.low[terms],
+        "log_ratio_conditional_high": found.high[terms],
+        "p_conditional_adjusted": one.p_conditional_adjusted[terms],
+        "p_conditional": found.p[terms],
+    }
+
+
+def _disagreeing(one: ComparisonRun, terms: np.ndarray) -> dict[str, np.ndarray]:
+    """Notes where the ratio with fields held equal is another, of terms that pass with or without."""
+    if one.conditional is None or one.adjusting is None:
+        return {}
+    alpha, rows = one.settings.alpha or ALPHA, one.row_of[terms]
+    passes = (one.sides.p_adjusted[rows] < alpha) | (one.p_conditional_adjusted[terms] < alpha)
+    ratio = MEASURES["log_ratio"].of(one.sides.at(rows))
+    return disagreement(ratio, one.conditional.log_ratio[terms], passes, one.adjusting.named)
 
 
 def _rates(one: ComparisonRun, counted: np.ndarray, size: int) -> np.ndarray:
