@@ -42,7 +42,7 @@ class AdjustingField:
 
 @frozen
 class Adjusting:
-    """What is held equal.
+    """The fields that a comparison holds equal.
 
     Attributes
     ----------
