@@ -8,6 +8,7 @@ import tempfile
 import tomllib
 import unittest
 from collections import Counter, defaultdict
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,7 +18,10 @@ from millstone.analyses.categories.settings import CategorySettings
 from millstone.analyses.contrast.compute import Observations, contrast
 from millstone.analyses.keyness.compute import keyness
 from millstone.analyses.keyness.settings import KeynessSettings
+from millstone.analyses.trend.compute import trends
 from millstone.core.corpus.corpus import Document
+from millstone.core.corpus.documents import as_objects
+from millstone.core.corpus.periods import periods_of
 from millstone.core.scan.scan import scan
 from millstone.core.statistics.effect_sizes import log_ratio
 from millstone.core.tables.table import Table
@@ -108,7 +112,8 @@ class Truth(unittest.TestCase):
     def setUpClass(cls):
         rows = [row for row in guestbook() if row["entry"]]
         cls.corpus = scan([Document(row["entry_id"], row["hut"], row["entry"]) for row in rows], ordered=True)
-        cls.planted = tomllib.loads((DEMO / "truth.toml").read_text("utf-8"))["planted"]
+        cls.truth = tomllib.loads((DEMO / "truth.toml").read_text("utf-8"))
+        cls.planted = cls.truth["planted"]
 
     def cases(self, kind: str):
         for one in self.planted:
@@ -126,6 +131,38 @@ class Truth(unittest.TestCase):
                 row = frame.loc[term, hut]
                 self.assertLessEqual(row["log_ratio_low"], ratio)
                 self.assertGreaterEqual(row["log_ratio_high"], ratio)
+
+    def test_changes_over_time_and_a_loud_month(self):
+        dates = [row["date"] for row in guestbook() if row["entry"]]
+        documents = self.corpus.documents.with_columns({"group": "book", "date": as_objects(dates)})
+        counts = replace(count(self.corpus, map_terms(self.corpus)), documents=documents, groups=("book",))
+        periods = periods_of(dates, "quarter", "date", documents["document"].tolist())
+        found = {row["term"]: row for row in trends(counts, periods).rows()}
+        self.assertGreaterEqual(len(self.truth["change"]), 4)
+        for one in self.truth["change"]:
+            with self.subTest(one["name"]):
+                row = found[one["name"]]
+                self.assertTrue(row["change_low"] <= 100 * (one["per_year"] - 1) <= row["change_high"])
+                self.assertLess(row["p_adjusted"], 0.05)
+        for one in self.truth["loud"]:
+            row = found[one["name"]]
+            self.assertEqual(row["loudest"], f"{one['month'][:4]}-Q{(int(one['month'][5:]) + 2) // 3}")
+            self.assertGreater(row["p_adjusted"], 0.05)
+        by_chance = [row for term, row in found.items() if term not in {one["name"] for one in self.truth["change"]}]
+        self.assertFalse([row["term"] for row in by_chance if row["p_adjusted"] < 0.05])
+
+    def test_a_sign_that_turns_with_the_season(self):
+        seasons = as_objects([row["season"] for row in guestbook() if row["entry"]])
+        documents = self.corpus.documents.with_columns({"season": seasons})
+        counts = replace(count(self.corpus, map_terms(self.corpus)), documents=documents)
+        table = keyness(counts, KeynessSettings(adjust_for=("season",), min_freq=5))
+        for one in self.truth["season"]:
+            row = next(row for row in table.rows() if (row["term"], row["target"]) == (one["name"], one["hut"]))
+            self.assertGreater(row["log_ratio_low"], 0)
+            self.assertLess(row["log_ratio_conditional_high"], 0)
+            planted = np.log2(one["ratio_within_seasons"])
+            self.assertTrue(row["log_ratio_conditional_low"] <= planted <= row["log_ratio_conditional_high"])
+            self.assertIn("with season held equal the difference turns round", row["note"])
 
     def test_categories(self):
         dictionary = read_dictionaries([str(DEMO / "dictionary.toml")])

@@ -38,6 +38,8 @@ TOPICS = (
 )
 YEARS = (2016, 2017, 2018, 2019)
 ENTRIES_PER_HUT = 330
+WINTER_HUT, WINTER_ENTRIES = "Haskgate", 90
+SHARE_BY_SEASON = {"winter": 1.0, "spring": 0.05, "autumn": 0.05, "summer": 0.0}
 RANGES = {
     "n": (2, 9),
     "n2": (4, 30),
@@ -68,6 +70,38 @@ class Plant:
 
     def rate_at(self, hut: str) -> float:
         return self.rate * (self.ratio if hut == self.hut else 1)
+
+
+@dataclass(frozen=True)
+class Course:
+    """A term whose rate per token goes with the date or the season, the same at each hut but for a factor."""
+
+    kind: str
+    name: str
+    facts: tuple[str, ...]
+    frames: tuple[str, ...]
+
+    def rate_at(self, row: dict[str, str]) -> float:
+        if self.kind == "change":
+            factor, rate = map(float, self.facts)
+            return rate / 1000 * factor ** (years_of(row["date"]) - YEARS[0])
+        if self.kind == "loud":
+            return float(self.facts[2]) / 1000 if row["date"][:7] != self.facts[0] else 0
+        factor, rate = map(float, self.facts)
+        return rate / 1000 * SHARE_BY_SEASON[row["season"]] * (factor if row["hut"] == WINTER_HUT else 1)
+
+
+def years_of(date: str) -> float:
+    day = datetime.date.fromisoformat(date).timetuple().tm_yday
+    return int(date[:4]) + (day - 1) / 365
+
+
+def read_courses(path: Path) -> list[Course]:
+    courses = []
+    for head, frames in read_sections(path).items():
+        kind, name, *facts = head.split()
+        courses.append(Course(kind, name, tuple(facts), tuple(frames)))
+    return courses
 
 
 def read_sections(path: Path) -> dict[str, list[str]]:
@@ -225,7 +259,9 @@ class Guestbook:
         self.frames = read_sections(HERE / "frames.txt")
         self.plants = read_plants(HERE / "plants.txt")
         self.anecdotes = read_sections(HERE / "anecdotes.txt")
+        self.courses = read_courses(HERE / "over_time.txt")
         self.spared = {word for plant in self.plants for item in plant.words for word in item.split()}
+        self.spared |= {course.name for course in self.courses}
         self.gaps: dict[tuple[str, str], float] = {}
         self.check_frames()
         self.runs: Counter[tuple[str, ...]] = Counter()
@@ -234,10 +270,12 @@ class Guestbook:
         rest = [line for part in (self.frames, self.anecdotes) for lines in part.values() for line in lines]
         text = " ".join([*rest, *(item for items in self.writer.lists.values() for item in items)])
         carriers = " ".join(frame for plant in self.plants for frame in plant.frames if plant.kind == "category")
-        for plant in self.plants:
-            for item in plant.words:
-                if re.search(rf"\b{re.escape(item)}\b", text + " " + carriers, re.IGNORECASE):
-                    raise SystemExit(f"the planted {item!r} stands in another frame or list")
+        carriers += " ".join(frame for course in self.courses for frame in course.frames)
+        planted = [(item, carriers) for plant in self.plants for item in plant.words]
+        planted += [(course.name, "") for course in self.courses]
+        for item, further in planted:
+            if re.search(rf"\b{re.escape(item)}\b", f"{text} {further}", re.IGNORECASE):
+                raise SystemExit(f"the planted {item!r} stands in another frame or list")
 
     def entry(self, hut: str, season: str, party: str) -> str:
         length = max(1, min(26, round(self.random.lognormvariate(1.45, 0.6))))
@@ -289,19 +327,19 @@ class Guestbook:
     def planted(self, hut: str, base: int) -> list[str]:
         found = []
         for plant in self.plants:
-            for _ in range(self.due(plant, hut, base)):
+            for _ in range(self.due(plant.name, hut, plant.rate_at(hut) * base)):
                 frames = [frame.replace("*", self.random.choice(plant.words)) for frame in plant.frames]
                 found.append(self.writer.sentence(frames, lambda one: self.fits("", one)))
         return found
 
-    def due(self, plant: Plant, hut: str, base: int) -> int:
-        """How often the plant stands in an entry of `base` tokens; gaps vary, less than by pure chance."""
-        left = self.gaps.get((plant.name, hut), self.random.gammavariate(4, 0.25)) - plant.rate_at(hut) * base
+    def due(self, name: str, hut: str, expected: float) -> int:
+        """How often a plant stands in an entry where so many are expected; gaps vary, less than by pure chance."""
+        left = self.gaps.get((name, hut), self.random.gammavariate(4, 0.25)) - expected
         number = 0
         while left <= 0:
             left += self.random.gammavariate(4, 0.25)
             number += 1
-        self.gaps[plant.name, hut] = left
+        self.gaps[name, hut] = left
         return number
 
     def enliven(self, text: str) -> str:
@@ -320,38 +358,72 @@ class Guestbook:
         return all(self.runs[run] == 1 for run in windows(tokens(text)))
 
     def rows(self) -> list[dict[str, str]]:
-        rows = []
-        for hut in HUTS:
-            for _ in range(ENTRIES_PER_HUT):
-                date = self.date()
-                season = (
-                    "winter",
-                    "winter",
-                    "spring",
-                    "spring",
-                    "spring",
-                    *["summer"] * 4,
-                    *["autumn"] * 2,
-                    "winter",
-                )[date.month - 1]
-                party = self.random.choice(PARTIES[hut])
-                text = self.entry(hut, season, party)
-                self.note(text)
-                rows.append(
-                    {
-                        "date": date.isoformat(),
-                        "hut": hut,
-                        "season": season,
-                        "party": self.random.choice(PARTY_NAMES[party]),
-                        "nights": str(self.random.choice([1, 1, 1, 2, 2, 3, 4, 7])),
-                        "entry": text,
-                    }
-                )
+        rows = [self.row(hut, self.date()) for hut in HUTS for _ in range(ENTRIES_PER_HUT)]
+        for _ in range(WINTER_ENTRIES):
+            month, year = self.random.choice((1, 2, 12)), self.random.choice(YEARS)
+            rows.append(self.row(WINTER_HUT, datetime.date(year, month, self.random.randint(1, 28))))
+        self.follow_courses(rows)
+        for row in rows:
+            self.note(row["entry"])
         return rows
+
+    def row(self, hut: str, date: datetime.date) -> dict[str, str]:
+        season = (
+            "winter",
+            "winter",
+            "spring",
+            "spring",
+            "spring",
+            *["summer"] * 4,
+            *["autumn"] * 2,
+            "winter",
+        )[date.month - 1]
+        party = self.random.choice(PARTIES[hut])
+        text = self.entry(hut, season, party)
+        self.runs.update(set(windows(tokens(text))))
+        return {
+            "date": date.isoformat(),
+            "hut": hut,
+            "season": season,
+            "party": self.random.choice(PARTY_NAMES[party]),
+            "nights": str(self.random.choice([1, 1, 1, 2, 2, 3, 4, 7])),
+            "entry": text,
+        }
+
+    def follow_courses(self, rows: list[dict[str, str]]) -> None:
+        """Put the terms that change with the date or the season into entries, in the order of their dates."""
+        self.runs.clear()
+        rows = sorted(rows, key=lambda row: row["date"])
+        loud = {
+            course.name: Counter(
+                self.random.choices(
+                    [at for at, row in enumerate(rows) if row["date"].startswith(course.facts[0])],
+                    k=int(course.facts[1]),
+                )
+            )
+            for course in self.courses
+            if course.kind == "loud"
+        }
+        for at, row in enumerate(rows):
+            length = len(tokens(row["entry"]))
+            for course in self.courses:
+                number = self.due(course.name, row["hut"], course.rate_at(row) * length)
+                for _ in range(number + loud.get(course.name, Counter())[at]):
+                    said = self.writer.sentence(list(course.frames), lambda one: True)
+                    row["entry"] = inserted(row["entry"], said, self.random)
 
     def date(self) -> datetime.date:
         month = self.random.choices(range(1, 13), (2, 3, 2, 3, 8, 14, 20, 22, 14, 7, 2, 3))[0]
         return datetime.date(self.random.choice(YEARS), month, self.random.randint(1, 28))
+
+
+def inserted(text: str, sentence: str, chance: random.Random) -> str:
+    """A text with a sentence more, between two others or at the end."""
+    ends = [found.end() for found in re.finditer(r"[.!?]+ (?=[A-Z])", text)]
+    at = chance.choice([*ends, len(text)])
+    if at == len(text):
+        return f"{text} {sentence}"
+    return f"{text[:at]}{sentence} {text[at:]}"
 
 
 def windows(words: list[str]) -> list[tuple[str, ...]]:
@@ -446,7 +518,7 @@ def paged(lines: list[str], title: str, height: int = 40) -> str:
     )
 
 
-def truth(plants: list[Plant]) -> str:
+def truth(plants: list[Plant], courses: list[Course]) -> str:
     lines = [
         "# What is planted in the guest books: how many times as frequent per token a term or category is at a hut",
         "# as at the two others together. Where hut is all, it is equally frequent at each.",
@@ -460,6 +532,18 @@ def truth(plants: list[Plant]) -> str:
             f'hut = "{plant.hut}"',
             f"ratio = {plant.ratio:g}",
         ]
+    lines += [
+        "",
+        "# What goes with the date or the season. per_year is the factor of a rate from one year to the next.",
+    ]
+    for course in courses:
+        lines += ["", f"[[{course.kind}]]", f'name = "{course.name}"']
+        if course.kind == "loud":
+            lines += [f'month = "{course.facts[0]}"', "# one loud month makes no trend"]
+        elif course.kind == "season":
+            lines += [f'hut = "{WINTER_HUT}"', f"ratio_within_seasons = {float(course.facts[0]):g}"]
+        else:
+            lines += [f"per_year = {float(course.facts[0]):g}"]
     return "\n".join(lines) + "\n"
 
 
@@ -472,7 +556,7 @@ def main(folder: Path) -> None:
     writer.writerows(rows)
     folder.mkdir(parents=True, exist_ok=True)
     (folder / "guestbook.csv").write_text(table.getvalue(), "utf-8")
-    (folder / "truth.toml").write_text(truth(book.plants), "utf-8")
+    (folder / "truth.toml").write_text(truth(book.plants, book.courses), "utf-8")
     journals = Journals()
     for hut in HUTS:
         (folder / "journals" / hut).mkdir(parents=True, exist_ok=True)

@@ -115,9 +115,9 @@ def contrast(
         ``value, group_a, group_b, n_a, n_b, mean_a, mean_b, sd_a, sd_b, difference, ci_low, ci_high, hedges_g,
         hedges_g_low, hedges_g_high, cliffs_delta, t, df, p, p_adjusted, p_rank, p_rank_adjusted, higher_in, note``,
         and of a dictionary before the note ``log_ratio, log_ratio_low, log_ratio_high, design_effect, p_rate,
-        p_rate_adjusted``, and with fields held equal ``log_ratio_conditional`` and its kin. The difference is mean_a -
-        mean_b; p and interval are Welch's (1947) where each group has five documents or more that are not all equal,
-        else p counts relabellings (Janssen 1997). If asked for, the interval is by drawing documents.
+        p_rate_adjusted``, and with fields held equal ``log_ratio_conditional`` and its kin. The difference is mean_a
+        - mean_b; p and interval are Welch's (1947) where each group has five documents or more that are not all
+        equal, else p counts relabellings (Janssen 1997). If asked for, the interval is by drawing documents.
 
     Raises
     ------

@@ -220,10 +220,12 @@ def _passing(one: GroupPeriods, table: Table, several: bool) -> str:
     rises = int((sure & (table["trend"] == "rises")).sum())
     loud = int(np.array([str(note).startswith("without") for note in table["note"]], dtype=bool).sum())
     where = f"{one.group}: " if several else ""
-    passing = f"none of {len(table):,} passes (p adjusted < {ALPHA:g})"
-    if sure.any():
-        verb = "rises" if rises == 1 else "rise"
-        passing = f"{int(sure.sum()):,} of {len(table):,} pass (p adjusted < {ALPHA:g}), {rises:,} of them {verb}"
+    number = int(sure.sum())
+    verb = "passes" if number < 2 else "pass"
+    passing = f"{number or 'none'} of {len(table):,} {verb} (p adjusted < {ALPHA:g})"
+    ways = [(rises, "rises", "rise"), (number - rises, "falls", "fall")]
+    directions = [f"{count:,} {one if count == 1 else more}" for count, one, more in ways if count]
+    passing += f", {listed(directions)}" if directions else ""
     further = f"; {loud:,} of them only with their loudest period" if loud else ""
     return f"{where}{numbered(len(one.labels), 'period')} ({one.labels[0]} to {one.labels[-1]}): {passing}{further}"
 

@@ -117,7 +117,7 @@ _TESTS = {
     "permutation": "by relabelling documents (Janssen 1997)",
 }
 _HOLDING = (
-    ": they and their p are of log-linear models of the counts with these fields and the group, with a dispersion over "
+    ": they and their p are of log-linear models of counts with these fields and the group, with a dispersion over "
     "sampling units (Nelder & Wedderburn 1972; Wedderburn 1974)."
 )
 _ADJUSTMENTS = {
