@@ -12,7 +12,19 @@ if TYPE_CHECKING:
     from millstone.analyses.base.command import Command
 
 _NAMES = (
-    *("check", "freq", "dispersion", "profile", "matrix", "keyness", "logodds", "categories", "contrast", "trend"),
+    *(
+        "check",
+        "freq",
+        "dispersion",
+        "profile",
+        "matrix",
+        "keyness",
+        "logodds",
+        "categories",
+        "contrast",
+        "trend",
+        "plan",
+    ),
     *("concordance", "collocates", "wordtree", "network", "alike"),
 )
 """The commands, each the name of its folder, in the order in which the help lists them."""

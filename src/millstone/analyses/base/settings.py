@@ -23,20 +23,26 @@ MOST_DRAWS = 10_000_000
 
 
 @frozen
-class ComparisonSettings:
-    """Settings of every comparison of groups."""
+class TermLimits:
+    """How frequent the terms of two sides must be to be compared."""
 
-    against: str = setting(
-        group_or_table("rest|pairs|GROUP|FILE", LISTS),
-        "rest",
-        "each group with all others, each pair, or every group with GROUP or a list",
-    )
     min_freq: int = setting(integer("N", 1), 1, "leave out terms under N occurrences on both sides together")
     max_freq: int = setting(
         integer("N"), 0, "leave out terms with more than N occurrences on both sides together", rare=True
     )
     min_docs: int = setting(
         integer("N"), 0, "leave out terms in fewer than N documents of both sides together", rare=True
+    )
+
+
+@frozen
+class ComparisonSettings(TermLimits):
+    """Settings of every comparison of groups."""
+
+    against: str = setting(
+        group_or_table("rest|pairs|GROUP|FILE", LISTS),
+        "rest",
+        "each group with all others, each pair, or every group with GROUP or a list",
     )
 
 

@@ -68,5 +68,6 @@ def _columns_of(schema: Schema, names: Iterable[str], what: str) -> dict[str, Co
     if what != "terms":
         unit, meaning = _COUNTED[what]
         found |= {name: one.having(unit=unit) for name, one in found.items() if name.startswith("per_million")}
-        found["term"] = found["term"].having(meaning=meaning, title="value" if what == "values" else "term")
+        if "term" in found:
+            found["term"] = found["term"].having(meaning=meaning, title="value" if what == "values" else "term")
     return found

@@ -50,7 +50,8 @@ def _read(outcome: Outcome) -> str:
     named = listed(sizes, between="; ")
     in_groups = f" in {len(groups)} groups: {named}" if len(groups) > 1 else f", group {groups[0].name}"
     words = f", {numbered(tokens, 'token')}" if tokens else ""
-    return f"read {whole.number}{words}{in_groups}"
+    done = "planned" if getattr(outcome.step.settings, "sizes", ()) else "read"
+    return f"{done} {whole.number}{words}{in_groups}"
 
 
 def _written(paths: Sequence[Path]) -> list[str]:

@@ -5,7 +5,7 @@ from itertools import combinations
 
 import numpy as np
 
-from millstone.analyses.base.settings import ComparisonSettings, SamplingSettings
+from millstone.analyses.base.settings import SamplingSettings, TermLimits
 from millstone.core.base.errors import DataError
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.base.wording import listed, nearest, nearest_names, numbered
@@ -143,7 +143,7 @@ def sampling_of(counts: Counts, listed: Counts | None, settings: SamplingSetting
     return sampling_units(counts.documents, settings.sampling_unit, settings.independent_units)
 
 
-def chosen_terms(target: Part, reference: Part, settings: ComparisonSettings) -> np.ndarray:
+def chosen_terms(target: Part, reference: Part, settings: TermLimits) -> np.ndarray:
     """(terms,) bool: those in the bands of frequency and documents that were asked for, both sides together.
 
     A term that a cut list may hold is not among them.

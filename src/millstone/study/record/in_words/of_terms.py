@@ -98,6 +98,38 @@ def _differences(
                 *several(items),
                 ".",
             )
+    yield from _held_equal(result, names, tested)
+    yield from _unseen(tested)
+
+
+def _held_equal(result: Result, names: Sequence[str], tested: Sequence[Row]) -> Iterator[Sentence]:
+    """How many terms pass with fields of the texts held equal, and those whose difference turns round."""
+    fields = [
+        field.removesuffix(":number") for field in str(result.settings.get("adjust_for", "")).split(",") if field
+    ]
+    if not fields or not all("p_conditional_adjusted" in row for row in tested):
+        return
+    passed = [row for row in tested if row["p_adjusted"] < ALPHA]
+    held = [
+        row for row in passed if is_known(row["p_conditional_adjusted"]) and row["p_conditional_adjusted"] < ALPHA
+    ]
+    turned = [row for row in passed if row["log_ratio"] * row["log_ratio_conditional"] < 0]
+    named = listed(fields, between=" and ")
+    yield sentence(f"With {named} held equal {len(held):,} of these {len(passed):,} pass.")
+    if turned:
+        items: list[Item] = [[Number(str(row["term"]), (*names, str(row["term"])))] for row in turned[:MOST]]
+        yield sentence("The difference turns round with it: ", *several(items, ", "), ".")
+
+
+def _unseen(tested: Sequence[Row]) -> Iterator[Sentence]:
+    """Of how many terms that do not pass even a doubling would not have been seen."""
+    asked = [row for row in tested if row["p_adjusted"] >= ALPHA and "smallest_ratio" in row]
+    unseen = [row for row in asked if not is_known(row["smallest_ratio"]) or row["smallest_ratio"] > 2]
+    if asked:
+        yield sentence(
+            f"Even a doubling could not have been expected to show in {len(unseen):,} of the {len(asked):,} terms "
+            "that do not pass."
+        )
 
 
 def _not_over_documents(tested: Sequence[Row], over_units: bool, method: str) -> str:

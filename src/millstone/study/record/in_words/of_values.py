@@ -129,6 +129,38 @@ def _trends(result: Result) -> Iterator[Sentence]:
     yield from left_over(result)
 
 
+def plan(result: Result) -> Iterator[Sentence]:
+    """The pairs of groups: the smallest ratios of words of some rates, and how many documents a doubling takes."""
+    power = float(str(result.settings.get("power", 0.8)))
+    for names, rows in lists_of(result):
+        found = [row for row in rows if is_known(row["smallest_ratio"])]
+        here, there = group_in_words(result, names[0]), group_in_words(result, names[1], apart=names[0])
+        if not found:
+            yield opening(f"{here} held against {there} would show no difference, however large.")
+            continue
+        yield opening(
+            f"{here} held against {there} would show with a power of {power:g}: ",
+            *several([_ratio(row, names) for row in found[:MOST]]),
+            ".",
+        )
+        rarest = found[0]
+        yield sentence(
+            f"To find a doubling of a term of {rarest['per_million']:,} per million takes "
+            f"{rarest['documents_for_2']:,} documents."
+        )
+    yield from left_over(result)
+
+
+def _ratio(row: Row, names: tuple[str, ...]) -> Item:
+    """A rate with the smallest ratio that is found."""
+    key = (*names, str(row["per_million"]))
+    return [
+        f"a term of {row['per_million']:,} per million that is ",
+        Number(plain(row["smallest_ratio"]), key),
+        f" times as frequent in {names[0]}",
+    ]
+
+
 def _change(row: Row, key: tuple[str, ...]) -> Item:
     """A term with its change per unit and the interval."""
     low, high = (plain(row[f"change_{end}"]) for end in ("low", "high"))

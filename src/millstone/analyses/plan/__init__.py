@@ -1,0 +1,1 @@
+"""Plan: how large a difference would corpora of a given size show?"""
