@@ -80,7 +80,7 @@ class PlanAnalysis(Analysis[PlanSettings]):
     def analyse(
         self, step: Step[PlanSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
-        """What each pair of groups could show, by frequency."""
+        """The smallest ratios that each pair of groups could show, by frequency."""
         settings = step.settings
         if settings.sizes:
             table = plan_of_sizes(settings, notes.append)
