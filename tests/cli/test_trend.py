@@ -36,6 +36,12 @@ class Trend(ProgramTest):
         places = self.succeeds(*book, "--dictionary", "d.toml", "--group", "hut", "--columns", "term,course").rows()
         self.assertEqual([row["term"] for row in places], ["sport", "weather"] * 2)
         self.assertRegex(places[0]["course"], "^[\u2581-\u2588]{8}$")
+        huts = self.succeeds(*book, "--count-field", "hut", "--chart", "huts.svg").rows()
+        self.assertEqual({row["term"]: row["freq"] for row in huts}, {"a": "24", "b": "24"})
+        self.assertEqual({row["first_per_million"] for row in huts}, {"500000.0"})
+        self.assertIn("documents per million", (self.folder / "huts.svg").read_text("utf-8"))
+        both = (*book, "--count-field", "hut", "--dictionary", "d.toml")
+        self.fails(2, "--dictionary counts categories, and --count-field", "leave one", *both)
 
     def test_sizes_of_ngrams_and_jobs(self) -> None:
         book = ("trend", "book.csv", "--text", "entry", "--over", "day", "--ngram", "1..2", "--period", "1")

@@ -11,7 +11,7 @@ from millstone.core.base.addresses import CREDENTIALS
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option, written
-from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
+from millstone.core.settings.inputs import CountedOptions, FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.kind import Kind
 from millstone.core.settings.kinds import path_text
 from millstone.core.settings.output import Output
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 SHARED = {
     InputOptions: "input",
     FrequencyListOptions: "lists and fields",
+    CountedOptions: "fields",
     Preparation: "preparation",
     Output: "output",
     Work: "work",

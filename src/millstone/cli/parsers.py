@@ -18,7 +18,7 @@ from millstone.cli.options import (
     new_parser,
     rare_ones,
 )
-from millstone.core.settings.inputs import FrequencyListOptions, InputOptions
+from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 from millstone.core.settings.program import CacheSettings, RunSettings, WordsSettings
@@ -61,7 +61,7 @@ def parser_of(command: Command, full: bool) -> Parser:
         add_settings(parser, command.charts, full, "chart", also=())
     for settings in (
         InputOptions,
-        *((FrequencyListOptions,) if command.accepts_frequency_lists else ()),
+        *command.counted(),
         Preparation,
     ):
         add_settings(parser, settings, full)

@@ -190,7 +190,7 @@ def make_step(
         build(command.charts or ChartSettings, values),
         build(Output, values),
         build(Work, values),
-        build(FrequencyListOptions, values if command.accepts_frequency_lists else {}),
+        build(FrequencyListOptions, values if command.counted() else {}),
         as_typed(command, shown or values),
     )
     analysis = analysis_of(step)

@@ -8,7 +8,7 @@ from dataclasses import field
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import FrequencyListOptions, InputOptions, Inputs
+from millstone.core.settings.inputs import CountedOptions, FrequencyListOptions, InputOptions, Inputs
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 
@@ -41,6 +41,8 @@ class Command:
         Its table is long enough to be sorted and shortened.
     accepts_frequency_lists : bool
         It works on counts of terms, whether they come from texts or from frequency lists.
+    counts_fields : bool
+        It may count values of a field, or tags, in place of words; all that accept frequency lists may.
     looks_only : bool
         It looks at texts and makes no results, so that the library has no function for it.
     """
@@ -56,16 +58,23 @@ class Command:
     files: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     chooses_rows: bool = True
     accepts_frequency_lists: bool = False
+    counts_fields: bool = False
     looks_only: bool = False
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
         shared = (
             *(Inputs, InputOptions),
-            *((FrequencyListOptions,) if self.accepts_frequency_lists else ()),
+            *self.counted(),
             *(Preparation, Output, Work),
         )
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)
+
+    def counted(self) -> tuple[type, ...]:
+        """The settings of what is counted, if words are not all that can be."""
+        if self.accepts_frequency_lists:
+            return (FrequencyListOptions,)
+        return (CountedOptions,) if self.counts_fields else ()
 
     def names(self) -> tuple[str, ...]:
         """The names of all its settings."""

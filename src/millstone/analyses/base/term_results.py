@@ -67,7 +67,7 @@ def _columns_of(schema: Schema, names: Iterable[str], what: str) -> dict[str, Co
     found = schema.of_table(names)
     if what != "terms":
         unit, meaning = _COUNTED[what]
-        found |= {name: one.having(unit=unit) for name, one in found.items() if name.startswith("per_million")}
+        found |= {name: one.having(unit=unit) for name, one in found.items() if "per_million" in name}
         if "term" in found:
             found["term"] = found["term"].having(meaning=meaning, title="value" if what == "values" else "term")
     return found

@@ -61,6 +61,11 @@ class TrendAnalysis(Analysis[TrendSettings]):
                 "trend needs the order of the documents", "type --over FIELD, a field of numbers or dates"
             )
         check_select(step)
+        if step.settings.dictionary and (step.counted.count_field or step.counted.count_tags):
+            asked = "--count-field" if step.counted.count_field else "--count-tags"
+            raise UsageError(
+                f"--dictionary counts categories, and {asked} something else", "leave one of the two out"
+            )
         return step
 
     def check(self, step: Step[TrendSettings], made: Collection[Path]) -> None:

@@ -17,4 +17,5 @@ COMMAND = Command(
         "trend guestbook.csv --text entry --group hut --over date --period quarter --direction rises --top 3",
     ),
     heading="compare",
+    counts_fields=True,
 )

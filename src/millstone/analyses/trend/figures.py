@@ -50,13 +50,19 @@ def draw_courses(result: Result, settings: ChartSettings) -> Figure:
     theme.caption(
         figure,
         [
-            f"{_first(settings.most_drawn(_USUAL))} Dots: occurrences per million tokens in each period, the larger "
-            "the more tokens it has, with 95 % intervals; line and band: the fitted "
-            "rate, which changes by the same percentage per unit, with its 95 % interval. Axes begin at 0.",
+            f"{_first(settings.most_drawn(_USUAL))} Dots: {_counted(result)} in each period, larger for larger "
+            "periods, with 95 % intervals; line and band: the fitted rate, which changes by the same percentage per "
+            "unit, with its 95 % interval. Axes begin at 0.",
             theme.sizes_line(result.groups),
         ],
     )
     return figure
+
+
+def _counted(result: Result) -> str:
+    """The unit of the rates, for a caption."""
+    field = result.settings.get("count_field")
+    return f"documents per million with each value of {field}" if field else "occurrences per million tokens"
 
 
 def _first(most: int) -> str:

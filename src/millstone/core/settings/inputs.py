@@ -161,7 +161,17 @@ def _sizes() -> Kind:
 
 
 @frozen
-class FrequencyListOptions:
+class CountedOptions:
+    """Settings of counting fields or tags instead of words."""
+
+    count_tags: bool = setting(switch(), False, "annotated or tagged texts: count the parts of speech of kept words")
+    count_field: str = setting(
+        free_text("FIELD"), "", "count the values of a field of the documents instead of words, once per document"
+    )
+
+
+@frozen
+class FrequencyListOptions(CountedOptions):
     """Settings of frequency lists as inputs, and of counting fields or tags instead of words."""
 
     lists: bool = setting(
@@ -176,10 +186,6 @@ class FrequencyListOptions:
         _sizes(), (), "lists: how many tokens a group's corpus has (default: its companion, else the sum of its list)"
     )
     documents: tuple[tuple[str, int], ...] = setting(_sizes(), (), "lists: how many documents a group's corpus has")
-    count_tags: bool = setting(switch(), False, "annotated or tagged texts: count the parts of speech of kept words")
-    count_field: str = setting(
-        free_text("FIELD"), "", "count the values of a field of the documents instead of words, once per document"
-    )
 
 
 @frozen
