@@ -8,6 +8,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.ticker import StrMethodFormatter
 
+from millstone.analyses.trend.compute import ALPHA
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import numbered
 from millstone.core.tables.result import Result
@@ -43,7 +44,7 @@ def draw_courses(result: Result, settings: ChartSettings) -> Figure:
     look = GroupLook(result.groups, settings.chart_colors)
     for axes, row in zip(grid, chosen.to_dict("records"), strict=True):
         own = courses[(courses["group"] == row["group"]) & (courses["term"] == row["term"])]
-        _draw_course(axes, own, look.colour(row["group"]))
+        _draw_course(axes, own, look.colour(row["group"]), is_sure=bool(row["p_adjusted"] < ALPHA))
         where = f" ({row['group']})" if several else ""
         axes.set_title(theme.plain(f"{row['term']}{where}"), fontsize=10.5)
     theme.heading(figure, settings, "Trend: what rises and what falls")
@@ -52,7 +53,7 @@ def draw_courses(result: Result, settings: ChartSettings) -> Figure:
         [
             f"{_first(settings.most_drawn(_USUAL))} Dots: {_counted(result)} in each period, larger for larger "
             "periods, with 95 % intervals; line and band: the fitted rate, which changes by the same percentage per "
-            "unit, with its 95 % interval. Axes begin at 0.",
+            "unit, with its 95 % interval. Hollow: does not pass. Axes begin at 0.",
             theme.sizes_line(result.groups),
         ],
     )
@@ -70,7 +71,7 @@ def _first(most: int) -> str:
     return f"Of each group the terms with the lowest p, {numbered(most, 'term')} at most."
 
 
-def _draw_course(axes: Axes, rows: pd.DataFrame, colour: str) -> None:
+def _draw_course(axes: Axes, rows: pd.DataFrame, colour: str, is_sure: bool) -> None:
     axes.grid(axis="y")
     x = rows["x"].to_numpy(dtype=float)
     if rows["fitted"].notna().all():
@@ -79,7 +80,9 @@ def _draw_course(axes: Axes, rows: pd.DataFrame, colour: str) -> None:
     axes.vlines(x, rows["rate_low"], rows["rate_high"], color=SOFT, linewidth=1.1, alpha=0.45)
     size = rows["tokens"].to_numpy(dtype=float)
     widest = 50 if len(rows) <= _MOST_WIDE else 20
-    axes.scatter(x, rows["per_million"], s=10 + widest * size / size.max(), color=colour, zorder=3)
+    inside = colour if is_sure else "white"
+    marks = {"s": 10 + widest * size / size.max(), "facecolor": inside, "edgecolor": colour, "zorder": 3}
+    axes.scatter(x, rows["per_million"], **marks)
     top = float(np.nanmax([rows["per_million"].max(), rows["rate_high"].quantile(0.9)]))
     axes.set_ylim(0, 1.1 * top if top > 0 else 1)
     step = next(step for step in _STEPS if step * _MOST_LABELS >= len(rows))
@@ -104,7 +107,7 @@ def draw_slopes(result: Result, settings: ChartSettings) -> Figure:
         reach = float(np.nanmax(np.abs(np.clip(ends, -100, np.nanmax(rows["change_percent"].abs()) * 3))))
         axes.set_xlim(-1.05 * min(reach, 100), 1.05 * reach)
         for is_sure in (True, False):
-            some = rows[(rows["p_adjusted"] < 0.05) == is_sure]
+            some = rows[(rows["p_adjusted"] < ALPHA) == is_sure]
             theme.dots_with_intervals(
                 axes,
                 some.index.tolist(),
