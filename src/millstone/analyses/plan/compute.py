@@ -126,7 +126,7 @@ def plan_of_sizes(settings: PlanSettings, note: TakeNote = lambda text: None) ->
     Returns
     -------
     Table
-        As `plan` gives it, ``terms`` and ``design_effect_90`` empty; for words of 1 to 30,000 per million tokens.
+        As `plan` gives it without ``terms`` and ``design_effect_90``; for words of 1 to 30,000 per million tokens.
     """
     sides = []
     for one, other in permutations([planned_group(typed) for typed in settings.sizes], 2):
@@ -138,11 +138,13 @@ def plan_of_sizes(settings: PlanSettings, note: TakeNote = lambda text: None) ->
         )
         n1, n2 = one.documents * one.tokens, other.documents * other.tokens
         sides.append(_Sides(one.name, other.name, n1, n2, units, np.zeros(0), np.zeros(0), settings.terms))
-    note(
-        f"design effect {settings.design_effect:g} was typed or is the default: words of a topic vary more between "
-        "documents than chance would; millstone plan INPUT measures it in texts of the kind"
-    )
-    return _planned(sides, settings, note)
+    if settings.design_effect == PlanSettings().design_effect:
+        note(
+            "design effect 1: words are taken to vary between documents as chance would have it, and most vary more; "
+            "millstone plan INPUT measures it in texts of the kind"
+        )
+    note(f"smallest_ratio_strict allows for {settings.terms:,} terms")
+    return _planned(sides, settings, note).without("terms", "design_effect_90")
 
 
 def _measured(
