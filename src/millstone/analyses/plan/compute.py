@@ -1,4 +1,4 @@
-"""What a comparison of groups could show: the smallest ratios that are found, by frequency."""
+"""The smallest ratios that a comparison of groups would find, by frequency."""
 
 from collections.abc import Iterator
 from itertools import permutations
