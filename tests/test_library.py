@@ -30,6 +30,7 @@ CALLS = {
     "logodds": {"prior": "uniform", "drop": ["s*", "t*"]},
     "contrast": {"dictionary": ["d.toml"], "by_length": True, "interval": "bootstrap", "seed": 3},
     "trend": {"over": "year", "min_freq": 2},
+    "plan": {"power": 0.7, "min_freq": 2},
     "categories": {"dictionary": ["d.toml"], "scale": "per_thousand"},
     "concordance": {"find": ["rope", "boat"], "context": 4, "sort": "right"},
     "collocates": {"find": ["rope"], "span": [3, 2], "min_together": 1},

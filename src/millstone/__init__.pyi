@@ -324,10 +324,10 @@ def matrix(
 
 def keyness(
     *inputs: Texts,
+    against: _Path = "rest",
     min_freq: int = 1,
     max_freq: int = 0,
     min_docs: int = 0,
-    against: _Path = "rest",
     sampling_unit: str = "",
     independent_units: bool = False,
     adjust: Literal["bh", "holm", "bonferroni", "none"] = "bh",
@@ -432,10 +432,10 @@ def keyness(
 
 def logodds(
     *inputs: Texts,
+    against: _Path = "rest",
     min_freq: int = 1,
     max_freq: int = 0,
     min_docs: int = 0,
-    against: _Path = "rest",
     sampling_unit: str = "",
     independent_units: bool = False,
     prior: _Path = "pooled",

@@ -53,7 +53,7 @@ ASKED = {
     f"network {GUESTS} --stop en --unit sentence --communities -": ("terms",),
     f"network {GUESTS} --stop en --unit sentence --nodes - --sort degree_rank:asc": ("degree rank",),
     f"freq {GUESTS} --group hut --ngram 1..3 --lemmas en --min-freq 20": ("freq",),
-    f"keyness {GUESTS} --group hut --ngram 1..2 --min-freq 20": ("log ratio", "p adjusted"),
+    f"keyness {GUESTS} --group hut --ngram 1..2 --min-freq 60": ("log ratio", "p adjusted"),
     f"keyness {GUESTS} --group hut --min-freq 20 --wide": ("log ratio",),
     f"keyness {GUESTS} --group hut --overlap -": ("rho", "shared"),
     "profile journals --equal-length shortest --sort equal_types": ("equal types",),

@@ -23,6 +23,17 @@ MOST_DRAWS = 10_000_000
 
 
 @frozen
+class AgainstSettings:
+    """The other side of comparisons."""
+
+    against: str = setting(
+        group_or_table("rest|pairs|GROUP|FILE", LISTS),
+        "rest",
+        "each group with all others, each pair, or every group with GROUP or a list",
+    )
+
+
+@frozen
 class TermLimits:
     """How frequent the terms of two sides must be to be compared."""
 
@@ -36,14 +47,8 @@ class TermLimits:
 
 
 @frozen
-class ComparisonSettings(TermLimits):
+class ComparisonSettings(TermLimits, AgainstSettings):
     """Settings of every comparison of groups."""
-
-    against: str = setting(
-        group_or_table("rest|pairs|GROUP|FILE", LISTS),
-        "rest",
-        "each group with all others, each pair, or every group with GROUP or a list",
-    )
 
 
 @frozen
