@@ -18,8 +18,8 @@ from millstone.analyses.base.matches.dictionary_input import (
 from millstone.analyses.base.step import Step
 from millstone.analyses.base.term_results import counted_terms, noted_table, result_of_terms
 from millstone.analyses.trend.compute import courses, group_periods, trends
+from millstone.analyses.trend.schema import COURSE, schema
 from millstone.analyses.trend.schema import courses as courses_schema
-from millstone.analyses.trend.schema import schema
 from millstone.analyses.trend.settings import TrendSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, nearest, numbered
@@ -91,9 +91,10 @@ class TrendAnalysis(Analysis[TrendSettings]):
         if without:
             notes.append(f"left out {numbered(without, 'document')} without a value of {settings.over}")
         drawn: list[Table] = []
+        on_screen = not step.output.output or COURSE in step.output.columns
 
         def of_counts(counts: Counts, note: TakeNote) -> Table:
-            table = trends(counts, periods, settings, note)
+            table = trends(counts, periods, settings, note, on_screen)
             if step.chart.chart:
                 drawn.extend(_courses(counts, periods, table))
             return table

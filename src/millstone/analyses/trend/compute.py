@@ -1,6 +1,6 @@
 """Trends: log-linear rates over ordered periods, each period one observation."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,7 +16,7 @@ from millstone.core.corpus.corpus import group_codes
 from millstone.core.corpus.documents import as_objects
 from millstone.core.corpus.periods import Periods
 from millstone.core.evidence.log_linear import LogLinear, kendall_tau, lag_correlation, log_linear
-from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.cells import SparseMatrix, batches
 from millstone.core.matrix.totals import column_sums, document_frequency
 from millstone.core.statistics.significance import adjusted
 from millstone.core.tables.table import Table
@@ -24,7 +24,7 @@ from millstone.core.terms.counts import Counts
 
 LEAST_PERIODS = 5
 ALPHA = 0.05
-_CELLS = 1 << 21
+_SUMS, _CELLS = 1 << 24, 1 << 21
 _BLOCKS = "\u2581\u2582\u2583\u2584\u2585\u2586\u2587\u2588"
 _WIDEST = 24
 
@@ -58,12 +58,19 @@ class GroupPeriods:
     rows: np.ndarray
     period: np.ndarray
 
-    def counts(self, matrix: SparseMatrix) -> np.ndarray:
-        """(P, columns) int64 occurrences of some terms, from their (rows, columns) counts in the documents."""
-        shape = (len(self.labels), len(self.rows))
-        member = SparseMatrix.of_cells(np.ones(shape[1], dtype=np.int64), self.period, np.arange(shape[1]), shape)
-        found: np.ndarray = np.rint(member.product(matrix)).astype(np.int64)
-        return found
+    def counts(self, matrix: SparseMatrix, wanted: np.ndarray) -> np.ndarray:
+        """(P, wanted) int64 occurrences of some terms, from the (rows, terms) counts of the documents."""
+        # the last place is that of all other terms
+        width = len(wanted) + 1
+        place = np.full(matrix.shape[1], width - 1, dtype=np.int64)
+        place[wanted] = np.arange(len(wanted))
+        first = self.period * width
+        found = np.zeros(len(self.labels) * width)
+        for cells, row in batches(matrix):
+            at = first[row] + place[matrix.indices[cells]]
+            # whole numbers far below 2^53, so that these sums are exact
+            found += np.bincount(at, weights=matrix.data[cells], minlength=len(found))
+        return found.reshape(len(self.labels), width)[:, :-1].astype(np.int64)
 
 
 def group_periods(counts: Counts, periods: Periods) -> list[GroupPeriods]:
@@ -98,6 +105,7 @@ def trends(
     periods: Periods,
     settings: TrendSettings | None = None,
     note: TakeNote = lambda text: None,
+    with_courses: bool = True,
 ) -> Table:
     """The trend of each term in each group.
 
@@ -110,6 +118,8 @@ def trends(
     settings : TrendSettings, optional
     note : callable
         Receives how many terms pass.
+    with_courses : bool
+        Whether the rates of periods are drawn in block characters.
 
     Returns
     -------
@@ -125,17 +135,14 @@ def trends(
     settings = settings or TrendSettings()
     tables = []
     for one in group_periods(counts, periods):
-        matrix = counts.matrix.rows(one.rows)
+        matrix = counts.matrix if len(one.rows) == counts.matrix.shape[0] else counts.matrix.rows(one.rows)
         wanted = np.flatnonzero(column_sums(matrix) >= settings.min_freq)
-        rows, some = [], max(1, _CELLS // len(one.labels))
-        for first in range(0, len(wanted), some):
-            here = wanted[first : first + some]
-            cells = matrix.columns(here)
-            table = _measured(one, one.counts(cells), np.asarray(counts.terms[here], dtype=object))
-            rows.append(table.with_columns({"docs": document_frequency(cells)}))
-        if not rows:
+        if not len(wanted):
             continue
-        table = Table.joined(rows)
+        table = Table.joined(
+            [_measured(one, y, counts, here, with_courses) for here, y in _some_counts(one, matrix, wanted)]
+        )
+        table = table.with_columns({"docs": document_frequency(matrix)[wanted]})
         passed = adjusted(np.asarray(table["p"], dtype=float), settings.adjust)
         table = _ordered(one, table.with_columns({"p_adjusted": passed}))
         note(_passing(one, table, len(counts.groups) > 1))
@@ -145,8 +152,22 @@ def trends(
     return Table.joined(tables) if tables else Table({})
 
 
-def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
-    """The columns of some terms, with p and the p without the loudest period."""
+def _some_counts(
+    one: GroupPeriods, matrix: SparseMatrix, wanted: np.ndarray
+) -> Iterator[tuple[np.ndarray, np.ndarray]]:
+    """The numbers of some terms at a time, with their (P, terms) occurrences; the matrix is gone through seldom."""
+    periods = len(one.labels)
+    many, few = max(1, _SUMS // periods), max(1, _CELLS // periods)
+    for first in range(0, len(wanted), many):
+        here = wanted[first : first + many]
+        sums = one.counts(matrix, here)
+        for start in range(0, len(here), few):
+            yield here[start : start + few], sums[:, start : start + few]
+
+
+def _measured(one: GroupPeriods, y: np.ndarray, counts: Counts, which: np.ndarray, with_courses: bool) -> Table:
+    """The columns of some terms by their numbers, with p and the p without the loudest period."""
+    terms = np.asarray(counts.terms[which], dtype=object)
     fit = log_linear(y, one.sizes, one.x)
     periods, total = len(one.labels), y.sum(axis=0)
     freedom = periods - 2
@@ -157,8 +178,10 @@ def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
         rate = 1e6 * fit.mean / one.sizes[:, None]
     loudest = np.argmax(np.nan_to_num(share, nan=-np.inf), axis=0)
     without = np.full(len(terms), np.nan)
-    for left_out in np.unique(loudest).tolist():
-        mine, rest = loudest == left_out, np.arange(periods) != left_out
+    # only terms that pass may turn out not to without their loudest period
+    passing = p < ALPHA
+    for left_out in np.unique(loudest[passing]).tolist():
+        mine, rest = passing & (loudest == left_out), np.arange(periods) != left_out
         refit = log_linear(y[rest][:, mine], one.sizes[rest], one.x[rest])
         without[mine] = _p(refit, freedom - 1)
     lag = lag_correlation(y, fit.mean)
@@ -169,7 +192,7 @@ def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
             "change_percent": 100 * np.expm1(fit.beta),
             "change_low": 100 * np.expm1(fit.beta - half),
             "change_high": 100 * np.expm1(fit.beta + half),
-            "course": _courses(y / one.sizes[:, None]),
+            **({"course": _courses(y / one.sizes[:, None])} if with_courses else {}),
             "freq": total,
             "periods": (y > 0).sum(axis=0),
             "first_per_million": rate[0],
@@ -177,7 +200,7 @@ def _measured(one: GroupPeriods, y: np.ndarray, terms: np.ndarray) -> Table:
             "tau": kendall_tau(y, one.sizes, one.x),
             "design_effect": fit.dispersion,
             "p": p,
-            "loudest": as_objects([one.labels[at] for at in loudest.tolist()]),
+            "loudest": as_objects(list(one.labels))[loudest],
             "without": without,
             "alike": np.where(lag > 2 / np.sqrt(periods), lag, np.nan),
         }
@@ -201,18 +224,22 @@ def _ordered(one: GroupPeriods, table: Table) -> Table:
 
 
 def _notes(table: Table) -> np.ndarray:
-    found = []
-    for row in table.rows():
-        notes = []
-        if np.isnan(row["p"]):
-            notes.append("all in the first or the last period: no rate of change")
-        elif row["p_adjusted"] < ALPHA and not row["without"] < ALPHA:
-            notes.append(f"without {row['loudest']} it does not pass")
-        if not np.isnan(row["alike"]):
-            alike = f"rates of neighbouring periods are alike ({row['alike']:.1f})"
-            notes.append(f"{alike}: the interval is too narrow")
-        found.append("; ".join(notes))
-    return as_objects(found)
+    """What to bear in mind of each term; of most there is nothing."""
+    p, passed, without, alike = (
+        np.asarray(table[name], dtype=float) for name in ("p", "p_adjusted", "without", "alike")
+    )
+    notes: dict[int, list[str]] = {}
+    for row in np.flatnonzero(np.isnan(p)).tolist():
+        notes.setdefault(row, []).append("all in the first or the last period: no rate of change")
+    for row in np.flatnonzero((passed < ALPHA) & ~(without < ALPHA)).tolist():
+        notes.setdefault(row, []).append(f"without {table['loudest'][row]} it does not pass")
+    for row in np.flatnonzero(~np.isnan(alike)).tolist():
+        said = f"rates of neighbouring periods are alike ({alike[row]:.1f}): the interval is too narrow"
+        notes.setdefault(row, []).append(said)
+    found = np.full(len(table), "", dtype=object)
+    for row, several in notes.items():
+        found[row] = "; ".join(several)
+    return found
 
 
 def _passing(one: GroupPeriods, table: Table, several: bool) -> str:
@@ -256,7 +283,7 @@ def courses(counts: Counts, one: GroupPeriods, terms: Sequence[str]) -> Table:
         fitted_high``. Intervals allow for the dispersion around the fit.
     """
     place = {term: at for at, term in enumerate(np.asarray(counts.terms[:], dtype=object).tolist())}
-    y = one.counts(counts.matrix.rows(one.rows).columns(np.array([place[term] for term in terms], dtype=np.int64)))
+    y = one.counts(counts.matrix.rows(one.rows), np.array([place[term] for term in terms], dtype=np.int64))
     fit = log_linear(y, one.sizes, one.x)
     periods, freedom = len(one.labels), len(one.labels) - 2
     scale, size = fit.dispersion, one.sizes[:, None]
