@@ -2,11 +2,13 @@
 
 import unittest
 import warnings
+from unittest import mock
 
 import numpy as np
 import statsmodels.api as sm
 from scipy import stats
 
+from millstone.core.evidence import conditional
 from millstone.core.evidence.adjusting import NONE, adjusting_of
 from millstone.core.evidence.conditional import AdjustedDesign, conditional_ratios
 from millstone.core.matrix.cells import SparseMatrix
@@ -123,6 +125,23 @@ class AgainstPoissonRegression(unittest.TestCase):
         self.assertAlmostEqual(found[0].log_ratio[1], np.log2(shared[:6].sum() / shared[6:].sum()), places=7)
         np.testing.assert_allclose(found[1].log_ratio, found[0].log_ratio, rtol=1e-7)
         np.testing.assert_allclose(found[1].p, found[0].p, rtol=1e-6)
+
+    def test_units_summed_up_are_as_units_one_by_one(self):
+        """Rare and common words, units of very unequal size, some of one document and some of several."""
+        chance = np.random.default_rng(11)
+        for number, units in ((40, 40), (300, 300), (300, 120)):
+            table, _, _, in_target, _ = documents(chance, number)
+            tokens = np.ceil(np.exp(chance.normal(5, 1.5, number))).astype(np.int64)
+            rates = 10.0 ** chance.uniform(-4, -1.5, 60)
+            counts = SparseMatrix.of_dense(chance.poisson(tokens[:, None] * rates * chance.gamma(1, 1, (number, 60))))
+            unit = np.arange(number) if units == number else chance.integers(0, units, number)
+            design = designed(table, ["genre", "year:number"], in_target, unit, tokens)
+            fast = conditional_ratios(counts, design)
+            with mock.patch.object(conditional, "_SMALL", 0.0):
+                plain = conditional_ratios(counts, design)
+            for name in ("log_ratio", "low", "high", "p"):
+                with self.subTest(number=number, units=units, name=name):
+                    np.testing.assert_allclose(getattr(fast, name), getattr(plain, name), rtol=1e-9)
 
 
 class Calibration(unittest.TestCase):

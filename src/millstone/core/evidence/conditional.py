@@ -8,13 +8,15 @@ import numpy as np
 from millstone.core.base.arrays import unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.poisson import PoissonFit, fit_rates, residual_of
-from millstone.core.matrix.cells import SparseMatrix
+from millstone.core.matrix.cells import SparseMatrix, remap_columns
 from millstone.core.statistics.significance import chi2_upper_tail
 
 _Z95 = 1.959963984540054
 _LN2 = float(np.log(2))
-_CELLS, _VALUES = 1 << 21, 1 << 22
+_CELLS, _VALUES = 1 << 18, 1 << 20
 _NO_EVIDENCE, _NO_INFORMATION = 1e-6, 1e-6
+_SMALL, _NEGLIGIBLE = 0.3, 1e-17
+_PIECES = 1 << 20
 
 
 @frozen
@@ -122,6 +124,11 @@ class AdjustedDesign:
         return np.asarray(self._pieces[0] % len(self._cells[0]))
 
     @cached_property
+    def alone(self) -> np.ndarray:
+        """(pieces,) bool: which pieces are all that their units have."""
+        return np.asarray(np.bincount(self.unit_of_piece)[self.unit_of_piece] == 1)
+
+    @cached_property
     def piece_sizes(self) -> np.ndarray:
         """(pieces,) float, tokens of each piece."""
         return np.bincount(self.piece, weights=self.tokens)
@@ -160,8 +167,7 @@ def conditional_ratios(counts: SparseMatrix, design: AdjustedDesign) -> Conditio
     that says.
     """
     by_term = counts.transposed()
-    width = max(len(design.piece_sizes), len(design.sizes))
-    at_once = max(1, min(_CELLS // width, _VALUES // design.columns.shape[1] ** 2))
+    at_once = max(1, min(_CELLS // len(design.sizes), _VALUES // design.columns.shape[1] ** 2))
     found = [
         _of_some(by_term.rows(slice(first, first + at_once)), design) for first in range(0, by_term.shape[0], at_once)
     ]
@@ -182,7 +188,7 @@ def _of_some(own: SparseMatrix, design: AdjustedDesign) -> tuple[np.ndarray, np.
     apart = residual_of(design.side, design.columns, null.mean)
     informed = (apart**2 * null.mean).sum(axis=0)
     evidence = _evidence(y, null, full)
-    dispersion = _dispersion(_added(own, design.piece, len(design.piece_sizes)), null.mean, apart, informed, design)
+    dispersion = _dispersion(own, null.mean, apart, informed, design)
     information = (residual_of(design.side, design.columns, full.mean) ** 2 * full.mean).sum(axis=0)
     says = (total > 0) & (informed > _NO_INFORMATION * np.maximum(total, 1))
     finite = says & (information > _NO_INFORMATION)
@@ -218,27 +224,96 @@ def _evidence(y: np.ndarray, null: PoissonFit, full: PoissonFit) -> np.ndarray:
 
 
 def _dispersion(
-    y: np.ndarray, mean: np.ndarray, apart: np.ndarray, informed: np.ndarray, design: AdjustedDesign
+    own: SparseMatrix, mean: np.ndarray, apart: np.ndarray, informed: np.ndarray, design: AdjustedDesign
 ) -> np.ndarray:
     """(T,) how many times more units vary around the fields' fit than chance would, 1 or more.
 
-    `y` is (pieces, T), what units have in each cell; a unit on both sides enters by what sets its sides apart.
+    Of most units a term is absent. Those in one cell whose share is small are summed up by a power series in their
+    share and by what they have; the others one by one.
     """
-    starts = np.flatnonzero(np.diff(design.unit_of_piece, prepend=-1))
-    expected = (mean / design.sizes[:, None])[design.cell_of_piece] * design.piece_sizes[:, None]
     total = mean.sum(axis=0)
-    of_unit = np.add.reduceat(expected, starts, axis=0)
+    rates = mean / design.sizes[:, None]
     with np.errstate(divide="ignore", invalid="ignore"):
-        rest = 1 - of_unit / total
-        weight = np.where(rest > _NO_INFORMATION, 1 / rest, 0.0)
-        away = np.add.reduceat(y - expected, starts, axis=0) ** 2
-        counted = np.add.reduceat(y, starts, axis=0)
-        if design.on_both.any():
-            both = design.on_both[:, None]
-            scaled = apart[design.cell_of_piece] * np.sqrt(total / informed)
-            away = np.where(both, np.add.reduceat(scaled * (y - expected), starts, axis=0) ** 2, away)
-            counted = np.where(both, np.add.reduceat(scaled**2 * y, starts, axis=0), counted)
-        spare = design.units / (design.units - design.of_fields)
-        found = spare * (weight * away).sum(axis=0) / counted.sum(axis=0)
+        largest = np.nan_to_num(rates / total).max(axis=1)[design.cell_of_piece] * design.piece_sizes
+    summed = design.alone & (largest < _SMALL)
+    away, counted = _of_summed(
+        own, rates, total, np.flatnonzero(summed), float(largest[summed].max(initial=0)), design
+    )
+    others = np.flatnonzero(~summed)
+    at_once = max(1, _PIECES // max(len(others), 1))
+    for first in range(0, len(total) if len(others) else 0, at_once):
+        some = slice(first, first + at_once)
+        more = _of_pieces(own.rows(some), rates[:, some], total[some], apart[:, some], informed[some], others, design)
+        away[some] += more[0]
+        counted[some] += more[1]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found = design.units / (design.units - design.of_fields) * away / counted
     values: np.ndarray = np.where(found > 1, found, 1.0)
     return values
+
+
+def _of_summed(
+    own: SparseMatrix,
+    rates: np.ndarray,
+    total: np.ndarray,
+    pieces: np.ndarray,
+    largest: float,
+    design: AdjustedDesign,
+) -> tuple[np.ndarray, np.ndarray]:
+    """(T,) each: the weighted squares of the residuals of units that are one piece each, and their occurrences.
+
+    With h the share of a unit, those without the term have the sum of ``(n r)^2 / (1 - h)``, which is that of
+    ``(n r)^2 h^j`` over all j.
+    """
+    cell, sizes, terms = design.cell_of_piece[pieces], design.piece_sizes[pieces], len(total)
+    most = np.ones(len(rates))
+    np.maximum.at(most, cell, sizes)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.nan_to_num(rates / total) * most[:, None]
+    series = np.zeros((len(rates), terms))
+    steps = 1 if largest <= 0 else int(np.ceil(np.log(_NEGLIGIBLE) / np.log(min(largest, _SMALL)))) + 1
+    for power in range(steps + 1, 1, -1):
+        moment = np.bincount(cell, weights=(sizes / most[cell]) ** power, minlength=len(rates))
+        series = series * share + moment[:, None]
+    away = ((rates * most[:, None]) ** 2 * series).sum(axis=0)
+    place = np.full(len(design.piece_sizes), -1, dtype=np.int64)
+    place[pieces] = np.arange(len(pieces))
+    y = remap_columns(own, place[design.piece].astype(np.int32), len(pieces))
+    term, unit, times = y.row_of_cells, y.indices, y.data.astype(float)
+    expected = sizes[unit] * rates[cell[unit], term]
+    weight = 1 / (1 - expected / total[term])
+    away += np.bincount(term, weights=weight * times * (times - 2 * expected), minlength=terms)
+    return away, np.bincount(term, weights=times, minlength=terms).astype(float)
+
+
+def _of_pieces(
+    own: SparseMatrix,
+    rates: np.ndarray,
+    total: np.ndarray,
+    apart: np.ndarray,
+    informed: np.ndarray,
+    pieces: np.ndarray,
+    design: AdjustedDesign,
+) -> tuple[np.ndarray, np.ndarray]:
+    """(T,) each: the weighted squares of the residuals of the units of some pieces, and what they are divided by.
+
+    A unit on both sides enters by what sets its sides apart.
+    """
+    place = np.full(len(design.piece_sizes), len(pieces))
+    place[pieces] = np.arange(len(pieces))
+    y = _added(own, place[design.piece], len(pieces) + 1)[:-1]
+    cell, unit = design.cell_of_piece[pieces], design.unit_of_piece[pieces]
+    starts = np.flatnonzero(np.diff(unit, prepend=-1))
+    expected = rates[cell] * design.piece_sizes[pieces][:, None]
+    left = y - expected
+    with np.errstate(divide="ignore", invalid="ignore"):
+        rest = 1 - np.add.reduceat(expected, starts, axis=0) / total
+        weight = np.where(rest > _NO_INFORMATION, 1 / rest, 0.0)
+        away = np.add.reduceat(left, starts, axis=0) ** 2
+        counted = np.add.reduceat(y, starts, axis=0)
+        both = design.on_both[unit[starts]][:, None]
+        if both.any():
+            scaled = apart[cell] * np.sqrt(total / informed)
+            away = np.where(both, np.add.reduceat(scaled * left, starts, axis=0) ** 2, away)
+            counted = np.where(both, np.add.reduceat(scaled**2 * y, starts, axis=0), counted)
+    return (weight * away).sum(axis=0), counted.sum(axis=0)

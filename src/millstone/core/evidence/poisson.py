@@ -53,7 +53,6 @@ def fit_rates(counts: np.ndarray, sizes: np.ndarray, columns: np.ndarray, possib
     Newton's steps, halved where the likelihood would fall. Where an estimate is infinite the means go to 0 in the
     cells that it empties, until nothing is left to gain.
     """
-    terms = counts.shape[1]
     n = np.where(possible, sizes[:, None], 0.0)
     total = counts.sum(axis=0)
     # a first step from the counts themselves, drawn towards equal rates, so that none has to climb far
@@ -62,21 +61,31 @@ def fit_rates(counts: np.ndarray, sizes: np.ndarray, columns: np.ndarray, possib
         level = np.where(n > 0, np.log(start / n), 0.0)
     start, level = np.nan_to_num(start), np.nan_to_num(level)
     effects = _solve(_information(start, columns), columns.T @ (start * level), start.sum(axis=0))
-    mean = _means(n, columns, effects)
-    gain = _likelihood(counts, columns, effects, mean)
+    mean = np.zeros(counts.shape)
     open_ = np.flatnonzero(total > 0)
-    mean[:, total == 0] = 0
+    y, n, at = counts[:, open_].astype(float), n[:, open_], effects[:, open_]
+    here = _means(n, columns, at)
+    gain = _likelihood(y, columns, at, here)
     for _ in range(_MOST_STEPS):
+        gradient = columns.T @ (y - here)
+        step = _solve(_information(here, columns), gradient, total[open_])
+        left = (gradient * step).sum(axis=0)
+        at, here, gain = _climbed(y, n, columns, at, step, gain)
+        go_on = left > _NEAR_ENOUGH * np.maximum(1, 1e-3 * total[open_])
+        if not go_on.all():
+            effects[:, open_], mean[:, open_] = at, here
+            open_, y, n, at, here, gain = (
+                open_[go_on],
+                y[:, go_on],
+                n[:, go_on],
+                at[:, go_on],
+                here[:, go_on],
+                gain[go_on],
+            )
         if not len(open_):
             break
-        gradient = columns.T @ (counts[:, open_] - mean[:, open_])
-        step = _solve(_information(mean[:, open_], columns), gradient, total[open_])
-        left = (gradient * step).sum(axis=0)
-        effects[:, open_], mean[:, open_], gain[open_] = _climbed(
-            counts[:, open_], n[:, open_], columns, effects[:, open_], step, gain[open_]
-        )
-        open_ = open_[left > _NEAR_ENOUGH * np.maximum(1, 1e-3 * total[open_])]
-    return PoissonFit(mean.reshape(len(sizes), terms), effects)
+    effects[:, open_], mean[:, open_] = at, here
+    return PoissonFit(mean, effects)
 
 
 def residual_of(indicator: np.ndarray, columns: np.ndarray, weight: np.ndarray) -> np.ndarray:
