@@ -1,6 +1,5 @@
 """Trends over periods: what is planted is found, one loud period is named, and chance passes one time in twenty."""
 
-import datetime
 import unittest
 
 import numpy as np
@@ -8,7 +7,7 @@ import numpy as np
 from millstone.analyses.trend.compute import courses, group_periods, trends
 from millstone.analyses.trend.settings import TrendSettings
 from millstone.core.base.errors import DataError
-from millstone.core.corpus.periods import looks_ordered, periods_of
+from millstone.core.corpus.periods import periods_of
 from tests.core.builders import counts_of
 
 YEARS = [str(year) for year in range(2010, 2022)]
@@ -21,44 +20,6 @@ def texts(counts: dict[str, list[int]], tokens: int = 1000) -> list[tuple[str, s
         words = [word for word, often in counts.items() for _ in range(often[at])]
         rows.append((str(at), "g", " ".join([*words, *["x"] * (tokens - len(words))])))
     return rows
-
-
-class Periods(unittest.TestCase):
-    TABLE = (
-        (["2016-01-06", "2016-07", "2018", "", "2017-12-31T10:00"], "", ["2016", "2017", "2018"], [0, 0, 2, -1, 1]),
-        (["2016-01-06", "2016-07-01", "2019-05"], "quarter", ["2016-Q1", "2016-Q3", "2019-Q2"], [0, 1, 2]),
-        (["2016-12", "2016-01-31"], "month", ["2016-01", "2016-12"], [1, 0]),
-        (["1999-05-01", "2008", "2011"], "decade", ["1990s", "2000s", "2010s"], [0, 1, 2]),
-        (["1999-05-01", "2008", "2011"], "5", ["1995", "2005", "2010"], [0, 1, 2]),
-        (["3", "-4", "2.5", "3.0"], "", ["-4", "2.5", "3"], [2, 0, 1, 2]),
-        (["13", "-4", "9.9"], "5", ["-5", "5", "10"], [2, 0, 1]),
-        (["1999", "2008"], "decade", ["1990s", "2000s"], [0, 1]),
-    )
-
-    def test_table(self):
-        for cells, size, labels, of in self.TABLE:
-            with self.subTest(cells, size=size):
-                found = periods_of(cells, size, "when", cells)
-                self.assertEqual((list(found.labels), found.of.tolist()), (labels, of))
-                self.assertTrue(looks_ordered(cells))
-        x = periods_of(["2016-03-01", "2015-12-31", "2016", "2015-01"], "", "when", list("abcd")).x
-        day = datetime.date(2016, 3, 1).timetuple().tm_yday - 1
-        np.testing.assert_allclose(x, [2016 + day / 366, 2015 + 364 / 365, 2016.5, 2015 + 15.5 / 365])
-
-    def test_what_is_no_period(self):
-        for cells, size, said in (
-            (["1", "two"], "", "'two' of document b is neither a number nor a date"),
-            (["2016-13", "2016-01"], "", "'2016-13' of document a is not a date"),
-            (["2016-02-30", "x"], "", "'2016-02-30' of document a is not a date"),
-            (["2016-02", "2017"], "quarter", "'2017' of document b has no month, and --period quarter asks for it"),
-            (["1", "2"], "month", "holds numbers, not dates"),
-            (["2016-01", "2017-01"], "2.5", "periods of whole years"),
-            (["nan", "1"], "", "'nan' of document a is neither"),
-        ):
-            with self.subTest(cells, size=size), self.assertRaises(DataError) as caught:
-                periods_of(cells, size, "when", "ab")
-            self.assertIn(said, caught.exception.what)
-        self.assertFalse(looks_ordered(["1", "1"]))
 
 
 class Trends(unittest.TestCase):

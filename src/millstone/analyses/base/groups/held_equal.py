@@ -101,14 +101,14 @@ def held_equal(
     if design.separates:
         field = adjusting.separating(rows, in_target)
         raise DataError(
-            f"--adjust-for: {field or adjusting.named + ' together'} sets all texts of {both} apart, and nothing is "
-            "left to compare",
+            f"--adjust-for: {f'{field} sets' if field else f'{adjusting.named} together set'} all texts of {both} "
+            "apart, and nothing is left to compare",
             "leave the field out; texts of both groups must share some of its values",
         )
     if design.units - design.of_fields < 2:
         raise DataError(
-            f"--adjust-for: {adjusting.named} needs {design.of_fields} numbers to be known, and "
-            f"{both.replace(' from ', ' and ')} have {sampling.counted(design.units)}",
+            f"--adjust-for: too many different values of {adjusting.named} for the "
+            f"{sampling.counted(design.units)} of {both.replace(' from ', ' and ')}",
             "name fewer fields, or fields with fewer values",
         )
     return HeldEqual(rows, design)
