@@ -77,6 +77,9 @@ def keyness(
         note(unknown)
     for text in keyness_summary(compared, [one.passing for one in selections], settings):
         note(text)
+    asked = [name for one in settings.measures for name in measures_named(one)]
+    if not any(one.passing for one in selections) and not settings.shared and "smallest_ratio" not in asked:
+        note("no term passes: --measures smallest_ratio says how large a difference these texts could have shown")
     return Table.joined(tables)
 
 

@@ -8,7 +8,6 @@ from millstone.analyses.base.groups.held_equal import notes_on_fields
 from millstone.analyses.base.groups.pairs import ALPHA
 from millstone.analyses.keyness.comparing.comparison import OF_RATES, UNITS_FOR_TEST, ComparisonRun
 from millstone.analyses.keyness.comparing.selection import smallest_margin
-from millstone.analyses.keyness.measures import measures_named
 from millstone.analyses.keyness.settings import KeynessSettings
 from millstone.core.base.wording import listed, numbered
 from millstone.core.evidence.unit_sums import UnitsOfSides, smallest_p
@@ -42,11 +41,6 @@ def keyness_summary(
         some = [(one, number) for one, number in zip(compared, passing, strict=True) if one.test == test]
         found.append(_passing([one for one, _ in some], [number for _, number in some], settings))
     found += [*_few_units(compared), *_units(compared), *_held_equal(compared, settings)]
-    asked = [name for measure in settings.measures for name in measures_named(measure)]
-    if not any(passing) and not settings.shared and "smallest_ratio" not in asked:
-        found.append(
-            "no term passes: --measures smallest_ratio says how large a difference these texts could have shown"
-        )
     if "all" in settings.measures and "fisher" not in settings.measures:
         found.append("--measures all leaves out fisher, which is slow: --measures all,fisher adds it")
     if "permutation" in tests:
