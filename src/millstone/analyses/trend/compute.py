@@ -224,7 +224,7 @@ def _ordered(one: GroupPeriods, table: Table) -> Table:
 
 
 def _notes(table: Table) -> np.ndarray:
-    """What to bear in mind of each term; of most there is nothing."""
+    """The notes of each term; most have none."""
     p, passed, without, alike = (
         np.asarray(table[name], dtype=float) for name in ("p", "p_adjusted", "without", "alike")
     )
