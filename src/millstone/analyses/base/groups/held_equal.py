@@ -97,18 +97,17 @@ def held_equal(
     pattern, patterns = adjusting.design(rows)
     in_target = np.arange(len(rows)) < len(sides[0])
     design = AdjustedDesign(in_target, sampling.of[rows], pattern, patterns, target.counts.base[rows])
-    both = f"{compared.target} from {compared.reference}"
     if design.separates:
         field = adjusting.separating(rows, in_target)
         raise DataError(
-            f"--adjust-for: {f'{field} sets' if field else f'{adjusting.named} together set'} all texts of {both} "
-            "apart, and nothing is left to compare",
+            f"--adjust-for: {f'{field} sets' if field else f'{adjusting.named} together set'} all texts of "
+            f"{compared.target} from {compared.reference} apart, and nothing is left to compare",
             "leave the field out; texts of both groups must share some of its values",
         )
     if design.units - design.of_fields < 2:
         raise DataError(
             f"--adjust-for: too many different values of {adjusting.named} for the "
-            f"{sampling.counted(design.units)} of {both.replace(' from ', ' and ')}",
+            f"{sampling.counted(design.units)} of {compared.target} and {compared.reference}",
             "name fewer fields, or fields with fewer values",
         )
     return HeldEqual(rows, design)
