@@ -1,6 +1,6 @@
 """The rates of categories in two groups, with fields of the texts held equal where that is asked for."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -115,12 +115,17 @@ def with_fields_held(
     told = disagreement(
         _floats(table, "log_ratio"), found["log_ratio_conditional"], passes | (p_rate < ALPHA), adjusting.named
     )
+    columns = {**found, "p_conditional_adjusted": p, "note": _noted(table, told)}
+    return table.without("note").with_columns(columns)
+
+
+def _noted(table: Table, told: Mapping[str, np.ndarray]) -> np.ndarray:
+    """The notes of the rows with further ones, each of which says which rows have it."""
     notes = list(map(str, table["note"].tolist()))
     for text, which in told.items():
         for row in np.flatnonzero(which).tolist():
             notes[row] = "; ".join(filter(None, (notes[row], text)))
-    columns = {**found, "p_conditional_adjusted": p}
-    return table.without("note").with_columns({**columns, "note": as_objects(notes)})
+    return as_objects(notes)
 
 
 def _floats(table: Table, name: str) -> np.ndarray:

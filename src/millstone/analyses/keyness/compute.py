@@ -66,9 +66,7 @@ def keyness(
     sides = sides_of(counts, settings.against, listed)
     units = sampling_of(counts, listed, settings)
     held = adjusting_of(counts.documents, settings.adjust_for) if settings.adjust_for and units is not None else None
-    compared = [ComparisonRun(*both, settings, background, progress, units, held) for both in sides]
-    for one in compared:
-        _check_units(one)
+    compared = [_checked(ComparisonRun(*both, settings, background, progress, units, held)) for both in sides]
     unknown = left_out_as_unknown([(one.target, one.reference) for one in compared])
     check_some_left(sum(len(one.wanted) for one in compared), unknown)
     selections = [select(one) for one in compared]
@@ -125,8 +123,8 @@ def check_settings(settings: KeynessSettings, has_background: bool) -> None:
         )
 
 
-def _check_units(one: ComparisonRun) -> None:
-    """Raise DataError where all documents of both sides belong together: there is nothing to compare."""
+def _checked(one: ComparisonRun) -> ComparisonRun:
+    """The comparison; DataError where all documents of both sides belong together: there is nothing to compare."""
     named = one.settings.sampling_unit
     if named and one.units is not None and len(one.units.target) < 2:
         both = f"{one.comparison.target} and {one.comparison.reference}"
@@ -134,6 +132,7 @@ def _check_units(one: ComparisonRun) -> None:
             f"--sampling-unit {named}: all documents of {both} are one unit, and there is nothing to compare",
             "name a field of which they have several values, or leave the option out",
         )
+    return one
 
 
 def _check_documents(counts: Counts, settings: KeynessSettings) -> None:

@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
+from millstone.analyses.base.groups.held_equal import fields_held
 from millstone.analyses.keyness.comparing.notes import has_units, test_in_force
 from millstone.core.base.version import VERSION
 from millstone.core.base.wording import numbered
@@ -134,7 +135,7 @@ def _of_keyness(result: Result) -> str:
     adjusted = _ADJUSTMENTS[str(settings.get("adjust", "bh"))]
     unit = settings.get("sampling_unit")
     units = f" Documents with the same {unit} are one sampling unit." if unit and has_units(result) else ""
-    fields = [field.removesuffix(":number") for field in str(settings.get("adjust_for", "")).split(",") if field]
+    fields = fields_held(settings)
     held = f" The conditional ratios hold {_all(fields)} equal{_HOLDING}" if fields and has_units(result) else ""
     return f"Terms were compared {_TESTS[test_in_force(result)]}; {adjusted}.{units}{held}"
 

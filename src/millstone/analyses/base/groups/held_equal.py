@@ -1,6 +1,6 @@
 """Ratios of rates with fields of the texts held equal (``--adjust-for``): their columns, checks and notes."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
@@ -61,6 +61,12 @@ CONDITIONAL = (
 )
 """The columns of ``--adjust-for``."""
 _MUCH = 0.5
+
+
+def fields_held(settings: Mapping[str, object]) -> list[str]:
+    """The names of the fields that a result holds equal, from its settings; empty where there are none."""
+    typed = str(settings.get("adjust_for", ""))
+    return [field.removesuffix(":number") for field in typed.split(",") if field]
 
 
 @frozen

@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 
+from millstone.analyses.base.groups.held_equal import fields_held
 from millstone.core.base.wording import listed, numbered
 from millstone.core.statistics.significance import adjusted, chi2_upper_tail
 from millstone.core.tables.result import Result, size_in_words
@@ -104,9 +105,7 @@ def _differences(
 
 def _held_equal(result: Result, names: Sequence[str], tested: Sequence[Row]) -> Iterator[Sentence]:
     """How many terms pass with fields of the texts held equal, and those whose difference turns round."""
-    fields = [
-        field.removesuffix(":number") for field in str(result.settings.get("adjust_for", "")).split(",") if field
-    ]
+    fields = fields_held(result.settings)
     if not fields or not all("p_conditional_adjusted" in row for row in tested):
         return
     passed = [row for row in tested if row["p_adjusted"] < ALPHA]
