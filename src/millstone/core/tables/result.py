@@ -84,6 +84,8 @@ class Result:
         How the table is laid out.
     saved_with : str
         The option that saves it.
+    is_planned : bool
+        Whether its groups are still to be gathered, and no text was read.
     """
 
     command: str
@@ -97,6 +99,7 @@ class Result:
     all_rows: Mapping[tuple[str, ...], int] = field(default_factory=dict)
     schema: Schema = _PLAIN
     saved_with: str = "-o"
+    is_planned: bool = False
 
     @cached_property
     def frame(self) -> "pd.DataFrame":

@@ -50,7 +50,7 @@ def _read(outcome: Outcome) -> str:
     named = listed(sizes, between="; ")
     in_groups = f" in {len(groups)} groups: {named}" if len(groups) > 1 else f", group {groups[0].name}"
     words = f", {numbered(tokens, 'token')}" if tokens else ""
-    done = "planned" if getattr(outcome.step.settings, "sizes", ()) else "read"
+    done = "planned" if outcome.result.is_planned else "read"
     return f"{done} {whole.number}{words}{in_groups}"
 
 
