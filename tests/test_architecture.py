@@ -332,10 +332,11 @@ class Documents(ProgramTest):
                 self.assertLessEqual(len(brief.splitlines()), 60, "two screens of thirty lines")
                 hidden = () if command.chooses_rows else ("top", "sort", "match", "columns")
                 for key in command.names():
-                    if key not in ("input", "fields", *hidden):
+                    if key not in ("input", "fields", "of", *hidden):
                         self.assertIn(key.replace("_", "-"), full)
                 for key, field in declared(command.settings).items():
-                    self.assertIn(option(f"no_{key}" if field.default is True else key), brief)
+                    if not field.metadata["kind"].positional:
+                        self.assertIn(option(f"no_{key}" if field.default is True else key), brief)
 
     def test_every_example_runs_as_it_stands(self):
         examples = [example for command in STEPS.values() for example in command.examples]

@@ -31,6 +31,7 @@ CALLS = {
     "contrast": {"dictionary": ["d.toml"], "by_length": True, "interval": "bootstrap", "seed": 3},
     "trend": {"over": "year", "min_freq": 2},
     "plan": {"power": 0.7, "min_freq": 2},
+    "vary": {"of": "keyness", "over": ["stop: none | en", "min-freq: 1 | 2"], "min_docs": 2},
     "categories": {"dictionary": ["d.toml"], "scale": "per_thousand"},
     "concordance": {"find": ["rope", "boat"], "context": 4, "sort": "right"},
     "collocates": {"find": ["rope"], "span": [3, 2], "min_together": 1},
@@ -68,7 +69,9 @@ class Library(ProgramTest):
         for name, options in CALLS.items():
             with self.subTest(name):
                 every = {**OF_TABLE, **options}
-                self.succeeds(name, "guestbook.csv", *typed(every), "-o", f"{name}.csv")
+                of = [every["of"]] if "of" in every else []
+                rest = {key: value for key, value in every.items() if key != "of"}
+                self.succeeds(name, *of, "guestbook.csv", *typed(rest), "-o", f"{name}.csv")
                 found = getattr(millstone, name)("guestbook.csv", **every)
                 content = {end: (self.folder / f"{name}.csv{end}").read_bytes() for end in ("", "-metadata.json")}
                 self.assertEqual(found.save(f"{name}.csv")[0].name, f"{name}.csv")
@@ -162,7 +165,11 @@ class Library(ProgramTest):
         for name, command in COMMANDS.items():
             given = set(inspect.signature(getattr(millstone, name)).parameters)
             named = {one.rstrip("_") for one in given}
-            self.assertEqual(named, {*command.names(), "inputs"} - {"input", "fields", "legend", "say", "quiet"})
+            self.assertEqual(
+                named,
+                {*command.names(), "inputs", *(["options"] if command.varies else [])}
+                - {"input", "fields", "legend", "say", "quiet"},
+            )
             self.assertIn("Parameters", getattr(millstone, name).__doc__)
         self.assertLess({"keyness", "freq", "__version__"}, set(dir(millstone)))
         with self.assertRaises(AttributeError):

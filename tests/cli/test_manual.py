@@ -28,6 +28,8 @@ CASES = (
     ("profile --unkn", ""),
     ("freq t.c", "t.csv"),
     ("keyness t.csv --stop own", "own.txt"),
+    ("vary log", "logodds"),
+    ("vary keyness t.csv --sampling-u", "--sampling-unit"),
     ("freq odd.csv --group ye", "year"),
     # what a shell would carry out, were it taken as typed
     (r"freq odd.csv --group \$", r"\$\(touch\ RAN\)"),

@@ -24,6 +24,7 @@ _NAMES = (
         "contrast",
         "trend",
         "plan",
+        "vary",
     ),
     *("concordance", "collocates", "wordtree", "network", "alike"),
 )
@@ -57,3 +58,18 @@ STEPS = Commands(_NAMES)
 """Every command that may be a step of a study."""
 COMMANDS = Commands(tuple(name for name in _NAMES if name not in _LOOK_ON))
 """Those that make a table of results."""
+
+
+def command_for(name: str, of: str = "") -> "Command":
+    """A command; where it is carried out on another one, with the settings of that one as well.
+
+    Raises
+    ------
+    KeyError
+        For a name that no command has.
+    """
+    command = STEPS[name]
+    if of not in command.varies:
+        return command
+    found: Command = import_module(f"{__name__}.{name}.command").command_of(STEPS[of])
+    return found

@@ -119,14 +119,35 @@ def program(arguments: Sequence[str]) -> None:
         meant = next((one for one in _MEANT.get(name.lower().strip("-"), ()) if one in ORDER), "")
         near = f"; did you mean {meant!r}?" if meant else nearest(name, ORDER)
         raise UsageError(f"there is no command {name!r}{near}", f"the commands are {', '.join(ORDER)}")
-    elif any(one in _HELP for one in rest):
-        parser_named(name, full="--help-all" in rest).print_help()
     else:
-        typed = parse(parser_named(name, full=False), rest)
-        if name in COMMANDS:
-            import_module("millstone.cli.commands.analysis").run(name, typed)
-        else:
-            import_module(f"millstone.cli.commands.{name}").run(typed)
+        _command(name, *_carried_out(name, rest))
+
+
+def _command(name: str, of: str, rest: Sequence[str]) -> None:
+    """Carry out a command, on another one where that is typed after its name; or print its help."""
+    if any(one in _HELP for one in rest):
+        parser_named(name, full="--help-all" in rest, of=of).print_help()
+        return
+    typed = parse(parser_named(name, full=False, of=of), rest)
+    if name in COMMANDS:
+        import_module("millstone.cli.commands.analysis").run(name, {**typed, "of": of} if of else typed)
+    else:
+        import_module(f"millstone.cli.commands.{name}").run(typed)
+
+
+def _carried_out(name: str, rest: Sequence[str]) -> tuple[str, Sequence[str]]:
+    """The command that another one carries out, where it is one of those, and what is typed after it."""
+    known = COMMANDS[name].varies if name in COMMANDS else ()
+    first = next(iter(rest), "")
+    if not known or first in _HELP:
+        return "", rest
+    if first not in known:
+        what = f"and {first!r} is not one{nearest(first, known)}" if first else "and there is none"
+        raise UsageError(
+            f"{name} is followed by the command that it carries out, {what}",
+            f"type {name} and one of {', '.join(known)}",
+        )
+    return first, rest[1:]
 
 
 def _completion(arguments: Sequence[str]) -> None:

@@ -147,13 +147,15 @@ def add_settings(
     title: str = "",
     only: Sequence[str] = (),
     also: Sequence[str] | None = None,
+    brief: bool = False,
 ) -> None:
     """Options from a dataclass, all or `only` some, rare ones last; shared ones are one line unless `full`.
 
-    `also` are the options that the group names and does not explain, instead of its own rare ones.
+    `also` are the options that the group names and does not explain, instead of its own rare ones; a `brief` group
+    names all of its own.
     """
     title = title or SHARED.get(settings, "options")
-    brief = settings in SHARED and not full
+    brief = brief or (settings in SHARED and not full)
     wanted = {name: one for name, one in _typed_ones(settings).items() if not only or name in only}
     names = [one.metadata["letter"] or option(_shown_name(name, one)) for name, one in wanted.items()]
     listed = _listed([*names, *(["--study"] if settings is InputOptions else [])])
@@ -175,7 +177,12 @@ def _listed(words: Sequence[str]) -> str:
 
 
 def _typed_ones(settings: type) -> dict[str, Field[Any]]:
-    return {name: one for name, one in declared(settings).items() if not one.metadata["kind"].study_only}
+    kinds = {name: one.metadata["kind"] for name, one in declared(settings).items()}
+    return {
+        name: one
+        for name, one in declared(settings).items()
+        if not (kinds[name].study_only or kinds[name].positional)
+    }
 
 
 def _shown_name(name: str, one: Field[Any]) -> str:

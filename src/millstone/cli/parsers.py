@@ -5,7 +5,7 @@ Light on purpose: what is typed wrong is said, and help is given, before what co
 
 from collections.abc import Callable, Mapping, Sequence
 
-from millstone.analyses import COMMANDS, STEPS
+from millstone.analyses import COMMANDS, STEPS, command_for
 from millstone.analyses.base.command import Command
 from millstone.cli.options import (
     Once,
@@ -18,6 +18,7 @@ from millstone.cli.options import (
     new_parser,
     rare_ones,
 )
+from millstone.core.settings.declare import declared
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
@@ -53,10 +54,19 @@ _CACHE_EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
 
 def parser_of(command: Command, full: bool) -> Parser:
     """The parser of an analysis: its own options first, then the shared ones."""
-    parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples)
+    what = f"{command.of.name if command.of else 'COMMAND'} INPUT..." if command.varies else "INPUT..."
+    parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples, what)
     add_inputs(parser)
-    also = [name for part in (command.settings, command.charts) if part for name in rare_ones(part)]
-    add_settings(parser, command.settings, full, f"{command.name} options", also=also)
+    # those of a command that it carries out come after its own
+    own_part = COMMANDS[command.name].settings if command.of else command.settings
+    own = list(declared(own_part))
+    also = [name for part in (own_part, command.charts) if part for name in rare_ones(part)]
+    add_settings(parser, command.settings, full, f"{command.name} options", only=own, also=also)
+    if command.of:
+        further = [name for name in declared(command.settings) if name not in own]
+        add_settings(
+            parser, command.settings, full, f"{command.of.name} options", only=further, also=(), brief=not full
+        )
     if command.charts:
         add_settings(parser, command.charts, full, "chart", also=())
     for settings in (
@@ -188,9 +198,9 @@ ORDER = ("demo", "init", "check", "words", "run", *COMMANDS, "chart", "cache")
 """All commands, in the order in which the guides list them."""
 
 
-def parser_named(name: str, full: bool) -> Parser:
-    """The parser of a command; a `full` one explains every option."""
-    return parser_of(STEPS[name], full) if name in STEPS else _OTHERS[name][2](full)
+def parser_named(name: str, full: bool, of: str = "") -> Parser:
+    """The parser of a command, or of what it makes `of` another one; a `full` one explains every option."""
+    return parser_of(command_for(name, of), full) if name in STEPS else _OTHERS[name][2](full)
 
 
 def questions() -> dict[str, str]:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 import pandas as pd
 
-from millstone.analyses.base.analysis import analysis_of, figures_of, texts_of
+from millstone.analyses.base.analysis import analysis_of, figures_of
+from millstone.analyses.base.reading import analysed
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import numbered
@@ -97,8 +98,7 @@ class Analysis:
         """The result again, with the tables that a figure is made of."""
         if step.command.looks_only:
             return self._outcome.result
-        material = self._workshop.texts.of(texts_of(step))
-        return analysis_of(step).analyse(step, material, [], lambda done, of: None)
+        return analysed(step, self._workshop.texts, [], lambda done, of: None)[1]
 
     def save(self, path: str | Path, force: bool = False) -> list[Path]:
         """Save the table as the ending of the path says, with what its columns mean beside it.

@@ -8,7 +8,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
-from millstone.analyses import COMMANDS
+from millstone.analyses import COMMANDS, command_for
 from millstone.analyses.base.analysis import make_step
 from millstone.analyses.base.command import Command
 from millstone.core.base.errors import MillstoneError, UsageError
@@ -44,11 +44,16 @@ def function(name: str) -> Callable[..., Analysis]:
         inspect.Parameter(one.name, inspect.Parameter.KEYWORD_ONLY, default=one.default)
         for one in parameters(command)
     ]
-    vars(analysis)["__signature__"] = inspect.Signature([given, *keywords])
+    further = [inspect.Parameter("options", inspect.Parameter.VAR_KEYWORD)] if command.varies else []
+    vars(analysis)["__signature__"] = inspect.Signature([given, *keywords, *further])
     return analysis
 
 
 def _analysed(command: Command, inputs: tuple[Texts, ...], options: Mapping[str, Any]) -> Analysis:
+    if command.varies:
+        if (of := options.get("of", "")) not in command.varies:
+            raise UsageError(f"{command.name}: of is {of!r}", f"give one of {', '.join(command.varies)}")
+        command = command_for(command.name, of)
     folder = TemporaryDirectory(prefix="millstone")
     shelf = TextStore(Path(folder.name))
     typed = tuple(path for one in inputs for path in shelf.typed(one))

@@ -98,6 +98,8 @@ def docstring(command: Command) -> str:
     for one in parameters(command):
         lines += [f"{one.name} : {one.kind.replace('_Words', 'str or list of str').replace('_Path', 'path')}"]
         lines += [f"    {one.meaning}"]
+    if command.varies:
+        lines += ["**options", "    Options of the command that is carried out."]
     return "\n".join([*lines, "", "Returns", "-------", "Analysis", "", "Raises", "------", "MillstoneError"])
 
 
@@ -107,6 +109,7 @@ def stub() -> str:
     for name, command in COMMANDS.items():
         given = ["    *inputs: Texts,"]
         given += [f"    {one.name}: {one.kind} = {one.default!r}," for one in parameters(command)]
+        given += ["    **options: object,"] if command.varies else []
         body = f'    """{_summary(command)}"""'
         found.append("\n".join([f"def {name}(", *given, ") -> Analysis:", body]))
     return "\n".join([found[0], "\n\n".join(found[1:])]).replace("'", '"') + "\n"

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from millstone.analyses.base.analysis import analysis_of
+from millstone.analyses.base.reading import check_before_reading
 from millstone.analyses.base.settings_line import command_line
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import is_address
@@ -30,7 +31,6 @@ from millstone.outputs.files.writing import Outputs
 from millstone.texts.inputs.documents.texts import is_read
 from millstone.texts.inputs.files import ending_of, hashed
 from millstone.texts.inputs.finding.finding import all_files, input_paths, seen_from
-from millstone.texts.inputs.lists.word_lists import read_phrases, read_word_lists
 from millstone.texts.inputs.provenance import Provenance
 
 
@@ -195,19 +195,7 @@ def check_step(step: Step[Any], made: Collection[Path] = ()) -> None:
     if names := analysis_of(step).columns(step):
         output = as_called(step.output, analysis_of(step).schema().also_called)
         check_names(names, replace(output, sort="" if analysis_of(step).sorts_itself(step) else output.sort))
-    if step.preparation.tag:
-        # few texts are tagged
-        from millstone.texts.inputs.tags.tagger import check_tagger
-
-        check_tagger()
-    if step.preparation.around:
-        # what reads expressions takes 30 ms to import
-        from millstone.analyses.base.matches.context_filter import check_around
-
-        check_around(step)
-    read_word_lists(step.preparation)
-    read_phrases(step.preparation.phrases, step.preparation.case)
-    analysis_of(step).check(step, made)
+    check_before_reading(step, made)
 
 
 def files_written(step: Step[Any]) -> list[Path]:
@@ -224,7 +212,9 @@ def _is_output(field: Field[Any]) -> bool:
 
 def files_read(step: Step[Any]) -> list[Path]:
     """The files that the settings of a step name for reading; of its inputs those that are not folders."""
+    within = analysis_of(step).steps_within(step)
     found = [path for path in _input_paths_here(step) if not path.is_dir()]
+    found += [path for one in within for path in files_read(one)]
     found += [Path(step.study)] if step.study else []
     for part in (step.reading, step.preparation, step.settings):
         for one in declared(type(part)).values():

@@ -5,8 +5,8 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of, texts_of
-from millstone.analyses.base.guards.notes import guard_notes
+from millstone.analyses.base.analysis import DrawProgress, analysis_of, figures_of
+from millstone.analyses.base.reading import analysed
 from millstone.analyses.base.step import Step
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.light_dataclass import frozen
@@ -83,15 +83,8 @@ class StepRunner:
         if step.command.looks_only:
             return self._checked(step, outputs)
         step = replace(step, output=as_called(step.output, analysis_of(step).schema().also_called))
-        material = self.texts.of(texts_of(step), ordered)
-        analysis_of(step).check_groups(step, material.corpus.groups)
-        notes = [*material.provenance.notes, *guard_notes(step, material), *replaced(step)]
-        if step.preparation.around:
-            # few steps look near an expression only, and what finds expressions takes 30 ms to import
-            from millstone.analyses.base.matches.context_filter import around
-
-            material = around(step, material, notes)
-        result = analysis_of(step).analyse(step, material, notes, self.drawing)
+        notes = list(replaced(step))
+        material, result = analysed(step, self.texts, notes, self.drawing, ordered)
         if material.not_near:
             result = replace(result, left_out={"around": material.not_near, **result.left_out})
         sort = "" if analysis_of(step).sorts_itself(step) else step.output.sort

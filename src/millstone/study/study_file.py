@@ -6,8 +6,9 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from millstone.analyses import STEPS
+from millstone.analyses import STEPS, command_for
 from millstone.analyses.base.analysis import make_step
+from millstone.analyses.base.command import Command
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import address_in
 from millstone.core.base.errors import DataError, UsageError
@@ -164,6 +165,27 @@ class _File:
                 raise DataError(what, f"fix the value of {name}") from error
         return found
 
+    def command(self, key: Key, given: Mapping[str, Any]) -> Command:
+        """The command of a step, of the one that it carries out where it does so."""
+        command = STEPS.get(given.get("command", ""))
+        if command is None:
+            wrong = given.get("command")
+            what = (
+                f"command is {wrong!r}{nearest(str(wrong), STEPS)}"
+                if wrong is not None
+                else "the step has no command"
+            )
+            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(STEPS)}")
+        if command.varies:
+            if (of := given.get("of")) not in command.varies:
+                what = f"of is {of!r}{nearest(str(of), command.varies)}" if of is not None else "of is missing"
+                raise DataError(
+                    f"{self.where(*key, 'of')}: {what}",
+                    f"write the command to be varied: {', '.join(command.varies)}",
+                )
+            return command_for(command.name, str(of))
+        return command
+
     def step(
         self,
         number: int,
@@ -174,15 +196,7 @@ class _File:
         earlier: Sequence[Step[Any]],
     ) -> Step[Any]:
         key: Key = ("step", number)
-        command = STEPS.get(given.get("command", ""))
-        if command is None:
-            wrong = given.get("command")
-            what = (
-                f"command is {wrong!r}{nearest(str(wrong), STEPS)}"
-                if wrong is not None
-                else "the step has no command"
-            )
-            raise DataError(f"{self.where(*key, 'command')}: {what}", f"write one of {', '.join(STEPS)}")
+        command = self.command(key, given)
         own = {name: value for name, value in given.items() if name not in (*_STEP, _ELSEWHERE)}
         if shown_only := next((name for name in ("show", "explain") if command.looks_only and name in own), ""):
             raise DataError(

@@ -7,6 +7,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from millstone.analyses.base.analysis import analysis_of
 from millstone.analyses.base.step import Step
 from millstone.core.base.addresses import address_in
 from millstone.core.base.errors import DataError
@@ -35,7 +36,12 @@ def named_outside(study: Study, path: Path) -> list[str]:
     list of str
         ``reads /data/texts``, ``writes /data/results/a.csv``; addresses as they are typed.
     """
-    parts = [part for step in study.steps for part in _parts_of(step)]
+    parts = [
+        part
+        for step in study.steps
+        for one in (step, *analysis_of(step).steps_within(step))
+        for part in _parts_of(one)
+    ]
     page = study.page.resolve()
     found = outside(parts, path)
     return found if page.is_relative_to(_folder_of(path)) else [*found, f"{_WRITES} {page}"]

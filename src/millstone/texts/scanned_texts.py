@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.corpus.cleaning import Cleaned
@@ -20,8 +20,9 @@ class ScannedTexts:
     """Scanned texts, what was read to make them, what preparation left out of them, and which texts recur.
 
     Where the inputs are frequency lists, `lists` are these, and the corpus is made of them; `of_sizes` are those of
-    n-grams of several sizes. `kept_in` is the folder of a scan that is kept; `not_near` is how many tokens `--around`
-    left out; `same_texts` are the pairs of groups whose lists were made of the same texts.
+    n-grams of several sizes; `remembered`, where there is one, holds what was counted for one preparation, for
+    further steps with the same. `kept_in` is the folder of a scan that is kept; `not_near` is how many tokens
+    `--around` left out; `same_texts` are the pairs of groups whose lists were made of the same texts.
     """
 
     corpus: Corpus
@@ -34,3 +35,4 @@ class ScannedTexts:
     not_near: int = 0
     same_texts: frozenset[frozenset[str]] = frozenset()
     of_sizes: "Mapping[int, ScannedTexts]" = field(default_factory=dict)
+    remembered: "dict[Any, Any] | None" = None

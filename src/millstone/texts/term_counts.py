@@ -94,11 +94,26 @@ class TermCounts:
 
 
 def count_texts(request: TextRequest, material: ScannedTexts, notes: list[str]) -> TermCounts:
-    """Prepare the texts of a request and count their terms; what the user should know goes to `notes`."""
-    prepared = prepared_terms(request, material, notes)
-    counted = count_terms(request, prepared, material, notes)
-    _check_room(request, list(counted.values()))
-    return TermCounts(prepared, counted, material.lists is None and not request.counted.count_field)
+    """Prepare the texts of a request and count their terms; what the user should know goes to `notes`.
+
+    Where the texts remember what was counted for the same preparation, that is returned.
+    """
+    kept = material.remembered
+    key = (request.preparation, request.counted)
+    found: TermCounts
+    own: list[str] = []
+    if kept is not None and key in kept:
+        found, own = kept[key]
+    else:
+        prepared = prepared_terms(request, material, own)
+        counted = count_terms(request, prepared, material, own)
+        found = TermCounts(prepared, counted, material.lists is None and not request.counted.count_field)
+    if kept is not None:
+        kept.clear()
+        kept[key] = found, own
+    notes += own
+    _check_room(request, list(found.counted.values()))
+    return found
 
 
 def _check_room(request: TextRequest, counted: Sequence[Counts]) -> None:

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from millstone.outputs.charts.draw import Figures
     from millstone.outputs.files.writing import Outputs
     from millstone.texts.scanned_texts import ScannedTexts
+    from millstone.texts.scans import Scans
 
 S = TypeVar("S")
 DrawProgress = Callable[[int, int], None]
@@ -42,6 +43,8 @@ class Analysis(Generic[S]):
         An empty table is a finding; its figure is not drawn, and a note says so.
     makes_matrix : bool
         Its result is a `MatrixResult`, which has its own formats.
+    runs_several : bool
+        It carries out other steps, which may need texts of their own, and has `analyse_several` for `analyse`.
     """
 
     reads_running_text = False
@@ -49,6 +52,7 @@ class Analysis(Generic[S]):
     tracks_duplicates = False
     may_find_nothing = False
     makes_matrix = False
+    runs_several = False
 
     def sees_punctuation(self, step: Step[S]) -> bool:
         """Whether marks of punctuation, where they are kept, are counted for a step."""
@@ -115,6 +119,16 @@ class Analysis(Generic[S]):
         """The result of a step; what the user should know goes to `notes`."""
         raise NotImplementedError
 
+    def analyse_several(
+        self, step: Step[S], texts: "Scans", notes: list[str], drawing: DrawProgress
+    ) -> "tuple[ScannedTexts, Result]":
+        """The texts of the first of several steps, and the result of all; `notes` as in `analyse`."""
+        raise NotImplementedError
+
+    def steps_within(self, step: Step[S]) -> "Sequence[Step[Any]]":
+        """The steps that it carries out in place of one, if it carries out others."""
+        return ()
+
     def mark(self, step: Step[S], outputs: "Outputs", progress: DrawProgress) -> "MarkedTexts | None":
         """Add texts with marks in them to the outputs, or return them where they are to be shown."""
         return None
@@ -143,6 +157,8 @@ def figures_of(command: Command, table: str) -> "Figures":
 def texts_of(step: Step[Any]) -> TextRequest:
     """The texts that a step needs."""
     analysis = analysis_of(step)
+    if within := analysis.steps_within(step):
+        return texts_of(within[0])
     return TextRequest(
         step.inputs,
         step.reading,

@@ -45,6 +45,10 @@ class Command:
         It may count values of a field, or tags, in place of words; all that accept frequency lists may.
     looks_only : bool
         It looks at texts and makes no results, so that the library has no function for it.
+    varies : tuple of str
+        The commands that it may carry out, of which one is typed after its name.
+    of : Command or None
+        The one of these that was typed.
     """
 
     name: str
@@ -60,6 +64,8 @@ class Command:
     accepts_frequency_lists: bool = False
     counts_fields: bool = False
     looks_only: bool = False
+    varies: tuple[str, ...] = ()
+    of: "Command | None" = None
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""

@@ -32,13 +32,13 @@ def command_words(step: Step[Any]) -> list[str]:
     folder = Path(step.study).parent if step.study else Path()
     if step.number and any(map(_is_rule, step.typed.values())):
         return [f"millstone run {quoted(Path(step.study).name)}", f"--step {step.number}"]
-    words = [f"millstone {step.command.name}"]
+    words = [f"millstone {step.command.name}", *([step.command.of.name] if step.command.of else [])]
     # a table from which lines are taken brings its texts, and what was made of them
     brought = {name for part in _BROUGHT for name in declared(part)} - {*declared(type(step.settings))}
     brought = brought if "from" in step.typed else set()
     words += [] if brought else [quoted(one) for one in shown_inputs(step)]
     words += settings_words(
-        {name: value for name, value in step.typed.items() if name not in brought}, step.command.parts()
+        {name: value for name, value in step.typed.items() if name not in {*brought, "of"}}, step.command.parts()
     )
     for part, names in ((step.settings, None), (step.output, ("output",)), (step.chart, None)):
         words += _written_ones(part, names, folder)

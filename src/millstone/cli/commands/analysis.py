@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from millstone.analyses import COMMANDS
+from millstone.analyses import command_for
 from millstone.analyses.base.analysis import make_step, texts_of
 from millstone.analyses.base.command import Command
 from millstone.analyses.base.step import Step
@@ -37,7 +37,7 @@ def run(name: str, typed: Mapping[str, Any]) -> None:
     ------
     MillstoneError
     """
-    step = step_from(COMMANDS[name], typed)
+    step = step_from(command_for(name, typed.get("of", "")), typed)
     outputs = claimed(step)
     shown = not step.output.quiet and sys.stderr.isatty()
     progress = Progress(shown, bytes_to_read(texts_of(step)) if shown else 0)

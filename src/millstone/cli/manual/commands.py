@@ -3,9 +3,10 @@
 import argparse
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
+from millstone.analyses import COMMANDS
 from millstone.cli.options import Parser
 from millstone.cli.parsers import ORDER, parser_named, questions
 
@@ -50,11 +51,13 @@ class CommandPage:
     takes: str
     groups: tuple[tuple[str, tuple[Option, ...]], ...]
     examples: tuple[str, ...]
+    varies: tuple[str, ...] = ()
+    further: tuple[Option, ...] = ()
 
     @property
     def options(self) -> list[Option]:
-        """All its options."""
-        return [option for _, options in self.groups for option in options]
+        """All its options, those of the commands that it carries out last."""
+        return [*(option for _, options in self.groups for option in options), *self.further]
 
 
 def page_of(name: str, question: str, parser: Parser) -> CommandPage:
@@ -91,4 +94,17 @@ def pages(parsers: Mapping[str, tuple[str, Callable[[], Parser]]]) -> list[Comma
 def manual() -> list[CommandPage]:
     """The manual page of each command."""
     asked = questions()
-    return pages({name: (asked[name], partial(parser_named, name, True)) for name in ORDER})
+    found = pages({name: (asked[name], partial(parser_named, name, True)) for name in ORDER})
+    return [_with_commands_within(page) for page in found]
+
+
+def _with_commands_within(page: CommandPage) -> CommandPage:
+    """A page with the options of the commands that its command carries out."""
+    known = COMMANDS[page.name].varies if page.name in COMMANDS else ()
+    own = {option.forms for option in page.options}
+    further: dict[tuple[str, ...], Option] = {}
+    for name in known:
+        for option in page_of(page.name, page.question, parser_named(page.name, True, of=name)).options:
+            if option.forms not in own:
+                further.setdefault(option.forms, option)
+    return replace(page, varies=known, further=tuple(further.values()))

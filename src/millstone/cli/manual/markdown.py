@@ -18,6 +18,14 @@ def reference_page(page: CommandPage) -> str:
         for option in options:
             lines.append(f"- {_typed(option)}: {escaped(option.meaning)}")
         lines.append("")
+    if page.further:
+        forms = ", ".join(f"`{form}`" for option in page.further for form in option.forms)
+        lines += [
+            "## Options of the command that it carries out",
+            "",
+            f"As the command itself has them: {forms}.",
+            "",
+        ]
     lines += ["## Examples", "", "```sh", *page.examples, "```", ""]
     if page.name != "demo":
         lines += ["They run as they stand in the folder that `millstone demo` makes.", ""]

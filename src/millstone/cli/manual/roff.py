@@ -27,6 +27,9 @@ def manual_page(page: CommandPage) -> str:
         lines.append(f".SS {_escaped(title)}")
         for option in options:
             lines += [".TP", _typed(option), _line(option.meaning)]
+    if page.further:
+        forms = ", ".join(f"\\fB{_escaped(form)}\\fR" for option in page.further for form in option.forms)
+        lines += [".SS Options of the command that it carries out", f"As the command itself has them: {forms}."]
     lines += [".SH EXAMPLES", ".nf", *map(_line, page.examples), ".fi"]
     return "\n".join([*lines, *_end(["millstone(1)"])]) + "\n"
 

@@ -25,9 +25,12 @@ def settings_words(typed: Mapping[str, Any], parts: Sequence[type]) -> list[str]
         Such as ``["--min-freq 5", "--stop en"]``.
     """
     kinds = {name: one.metadata["kind"] for part in parts for name, one in declared(part).items()}
-    shown = []
+    shown: list[str] = []
     for name, value in typed.items():
         values, kind = value if isinstance(value, list) else [value], kinds.get(name)
+        if kind is not None and kind.positional:
+            shown += map(str, values)
+            continue
         has_commas = kind is not None and kind.split_at
         if has_commas and not any(a[-1:].isdigit() and b[:1].isdigit() for a, b in pairwise(values)):
             values = [",".join(values)]

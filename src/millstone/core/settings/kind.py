@@ -2,7 +2,7 @@
 
 import os
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from millstone.core.base.light_dataclass import frozen
@@ -20,7 +20,9 @@ class Kind:
     ``read`` turns typed text into the value or raises ValueError with a message. A comma between two digits does
     not part values that are words of texts (`of_words`): 1,000 is one of them. An option that may stand `alone` has
     that value then; what follows `rest_from` is not parted. ``known`` gives
-    the values there are, which may be added to at run time; without a metavar they stand in its place.
+    the values there are, which may be added to at run time; without a metavar they stand in its place. A `positional`
+    one is typed after the name of the command, without an option. ``of_table`` makes the typed texts of a table in a
+    study file.
     """
 
     metavar: str
@@ -37,6 +39,8 @@ class Kind:
     check: Callable[[Any], Any] | None = None
     shown: Callable[[Any], str] | None = None
     known: Callable[[], Sequence[str]] | None = None
+    positional: bool = False
+    of_table: "Callable[[Mapping[str, Any]], list[str]] | None" = None
 
     @property
     def placeholder(self) -> str:
@@ -57,6 +61,8 @@ class Kind:
                 raise ValueError("must be true or false")
             return value
         if self.repeatable:
+            if isinstance(value, Mapping) and self.of_table is not None:
+                value = self.of_table(value)
             parts = value if isinstance(value, list) else [value]
             return tuple(one for part in parts for one in self.several(_as_text(part)))
         if isinstance(value, list) and self.joined_by:

@@ -189,6 +189,18 @@ class TrendChartSettings(ChartSettings):
 
 
 @frozen
+class CurveChartSettings(ChartSettings):
+    """The figure of a result under many settings."""
+
+    chart_top: int = setting(
+        integer("N", 1, most=MOST_DRAWN), 0, "draw N terms, a panel each: those that pass most often (default: 4)"
+    )
+    chart_kind: str = setting(
+        choice("curve"), "curve", "effects in order of size, and below them which settings they are of", rare=True
+    )
+
+
+@frozen
 class DispersionChartSettings(ChartSettings):
     """The figure of dispersion."""
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from millstone.analyses import command_for
 from millstone.analyses.base.analysis import analysis_named, make_step, texts_of
 from millstone.analyses.base.matches.counted_tokens import counted_tokens, tokens_left
 from millstone.analyses.base.matches.nodes import nodes_of, term_map_of
@@ -139,6 +140,8 @@ def origin_of(step: Step[Any], commands: Mapping[str, "Command"]) -> Origin:
     table = notes["command"]
     command = commands.get(notes.get("made_by", table))
     needed = traced_tables(command.name).get(table) if command else None
+    if command is not None:
+        command = command_for(command.name, str(notes["settings"].get("of", "")))
     if command is None or needed is None:
         known = [one for name in commands for one in traced_tables(name)]
         raise DataError(

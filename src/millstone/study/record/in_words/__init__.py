@@ -9,6 +9,7 @@ from millstone.study.record.in_words.sentence import Sentence
 _MODULE_OF = {
     **dict.fromkeys(("keyness", "contexts", "logodds", "freq"), "of_terms"),
     **dict.fromkeys(("contrast", "categories", "profile", "trend", "plan"), "of_values"),
+    **dict.fromkeys(("vary", "moved"), "of_settings"),
     **dict.fromkeys(
         ("concordance", "collocates", "dispersion", "network", "alike", "wordtree", "matrix"), "of_places"
     ),

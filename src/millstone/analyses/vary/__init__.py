@@ -1,0 +1,1 @@
+"""Vary: one analysis under many settings."""

@@ -1,0 +1,188 @@
+"""Vary: would a result hold with other settings?"""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from millstone.analyses.base.analysis import Analysis, DrawProgress, analysis_of
+from millstone.analyses.base.reading import check_before_reading, material_of
+from millstone.analyses.base.step import Step
+from millstone.analyses.vary.across import Grid, across, each_row, grid_of, told
+from millstone.analyses.vary.grid import Combination, combinations, in_order_of_work
+from millstone.analyses.vary.matching import commonest_forms, matched
+from millstone.analyses.vary.moved import agreement, moved, of_lists
+from millstone.analyses.vary.permuted import check_permuted, permuted
+from millstone.analyses.vary.reasons import Reasons, Side
+from millstone.analyses.vary.rows import SettingRows, rows_of
+from millstone.analyses.vary.schema import columns_for, each, joint_of, schema
+from millstone.analyses.vary.schema import moved as moved_schema
+from millstone.analyses.vary.settings import VARIED, VarySettings
+from millstone.core.base.errors import MillstoneError, UsageError
+from millstone.core.base.wording import listed
+from millstone.core.corpus.corpus import GroupSize
+from millstone.core.tables.result import Result
+from millstone.core.tables.schema import Schema
+from millstone.core.tables.table import Table
+from millstone.texts.scanned_texts import ScannedTexts
+from millstone.texts.scans import Scans
+from millstone.texts.term_counts import TermCounts
+
+_NOTES = 3
+"""So many notes of the first combination are passed on."""
+
+
+class VaryAnalysis(Analysis[VarySettings]):
+    """Vary: would a result hold with other settings?"""
+
+    runs_several = True
+    may_find_nothing = True
+
+    def schema(self) -> Schema:
+        """How its table is laid out."""
+        return schema()
+
+    def further_schemas(self) -> tuple[Schema, ...]:
+        """The schemas of two combinations, and of every row under every one."""
+        return (moved_schema(), each())
+
+    def columns(self, step: Step[VarySettings]) -> Collection[str]:
+        """The columns that its table may have."""
+        return moved_schema().names if len(self.steps_within(step)) == 2 else schema().names
+
+    def validate_settings(self, step: Step[VarySettings]) -> Step[VarySettings]:
+        """A command is named, and each combination of settings is one that it can be carried out under."""
+        if step.command.of is None:
+            raise UsageError(
+                "vary: there is no command that is to be varied",
+                f"name one of {listed(VARIED)}: millstone vary keyness INPUT... --over 'stop: en | none'",
+            )
+        check_permuted(step, combinations(step))
+        return step
+
+    def steps_within(self, step: Step[VarySettings]) -> Sequence[Step[Any]]:
+        """The steps of all combinations."""
+        return [one.step for one in combinations(step)]
+
+    def check(self, step: Step[VarySettings], made: Collection[Path]) -> None:
+        """Each combination can be carried out, as far as that can be said without a text."""
+        for one in combinations(step):
+            try:
+                check_before_reading(one.step, made)
+            except MillstoneError as error:
+                raise type(error)(f"combination {one.number} ({one}): {error.what}", error.remedy) from error
+
+    def analyse_several(
+        self, step: Step[VarySettings], texts: Scans, notes: list[str], drawing: DrawProgress
+    ) -> tuple[ScannedTexts, Result]:
+        """The texts of the first combination, and what becomes of each row over all of them."""
+        settings = step.settings
+        every = combinations(step)
+        done = _Runs(every, texts, notes, drawing)
+        rows = [done.rows[one.number] for one in every]
+        commonest = [done.commonest[one.number] for one in every]
+        grid = grid_of(every, rows, matched(rows, commonest), settings.level, settings.first)
+        if len(every) == 2:
+            table, made = _of_two(grid, done, notes, settings), moved_schema()
+        else:
+            table, made = across(grid), schema()
+            notes.append(told(grid))
+        if settings.permute:
+            table = permuted(step, grid, table, done.materials, drawing, notes)
+        if done.other_sizes:
+            notes.append(f"what was read is told of combination 1 ({every[0]}); others have other sizes")
+        form = rows[0].form
+        made = joint_of(made, form)
+        columns = columns_for(made, table.names, form, settings.first)
+        result = Result(made.name, table, columns, done.sizes, step.typed, schema=made)
+        if settings.each or step.chart.chart:
+            of_each = each_row(grid)
+            laid_out = joint_of(each(tuple(every[0].values)), form)
+            result = result.with_table(
+                "each", of_each, columns_for(laid_out, of_each.names, form, settings.first), laid_out
+            )
+        return done.material, result
+
+
+class _Runs:
+    """The results of all combinations, one carried out after the other.
+
+    Parameters
+    ----------
+    every : sequence of Combination
+    texts : Scans
+    notes : list of str
+    drawing : callable
+    """
+
+    def __init__(self, every: Sequence[Combination], texts: Scans, notes: list[str], drawing: DrawProgress) -> None:
+        self.rows: dict[int, SettingRows] = {}
+        self.commonest: dict[int, Mapping[str, str]] = {}
+        self.counted: dict[int, TermCounts | None] = {}
+        self.materials: dict[int, ScannedTexts] = {}
+        before: ScannedTexts | None = None
+        sizes: set[tuple[tuple[str, int, int], ...]] = set()
+        for one in in_order_of_work(every):
+            own: list[str] = []
+            of_texts: list[str] = []
+            try:
+                material = material_of(one.step, texts, of_texts)
+                if before is None or before.corpus is not material.corpus:
+                    before = replace(material, remembered={})
+                result = analysis_of(one.step).analyse(one.step, before, own, drawing)
+            except MillstoneError as error:
+                raise type(error)(f"combination {one.number} ({one}): {error.what}", error.remedy) from error
+            self.materials[one.number] = material
+            self.rows[one.number] = rows_of(result)
+            counted = _remembered(before, one.step)
+            self.commonest[one.number] = {} if counted is None else _commonest(one.step, counted)
+            self.counted[one.number] = counted if len(every) == 2 else None
+            sizes.add(tuple((size.name, size.documents, size.tokens) for size in result.groups))
+            if one.number == 1:
+                self.material, self.sizes = material, result.groups
+                notes[:0] = of_texts
+                notes += _first_notes(own)
+        self.other_sizes = len(sizes) > 1
+
+    material: ScannedTexts
+    sizes: tuple[GroupSize, ...]
+
+
+def _remembered(material: ScannedTexts, step: Step[Any]) -> TermCounts | None:
+    """The counts of a step's texts; None where it counts no terms."""
+    found = (material.remembered or {}).get((step.preparation, step.counted))
+    return found[0] if found else None
+
+
+def _commonest(step: Step[Any], counted: TermCounts) -> Mapping[str, str]:
+    if step.counted.count_field or counted.prepared.term_map.stages == ():
+        return {}
+    return commonest_forms(counted.prepared)
+
+
+def _first_notes(notes: Sequence[str]) -> list[str]:
+    """The notes of the first combination, as far as there is room for them."""
+    every = list(dict.fromkeys(notes))
+    found = [f"combination 1: {note}" for note in every[:_NOTES]]
+    if len(every) > _NOTES:
+        found.append(f"combination 1 has {len(every) - _NOTES} more notes; carried out alone it shows them")
+    return found
+
+
+def _of_two(grid: Grid, done: _Runs, notes: list[str], settings: VarySettings) -> Table:
+    """The rows that moved between two combinations."""
+    sides = [Side(one, done.counted[one.number], names) for one, names in zip(grid.every, grid.named, strict=True)]
+    notes += [f"combination {one.number}: {one}" for one in grid.every]
+    notes += of_lists(list(agreement(grid, settings.first)))
+    if grid.is_tested:
+        notes += [_passing(grid)]
+    return moved(grid, Reasons(sides[0], sides[1]))
+
+
+def _passing(grid: Grid) -> str:
+    one, other = grid.passes.T
+    both, first, second = int((one & other).sum()), int((one & ~other).sum()), int((other & ~one).sum())
+    return f"{both:,} rows pass under both, {first:,} under the first only, {second:,} under the second only"
+
+
+ANALYSIS = VaryAnalysis()

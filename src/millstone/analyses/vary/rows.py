@@ -1,0 +1,191 @@
+"""The rows of a result in one form, whatever command made it: what a row is of, its effect, whether it passes."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.tables.result import Result
+from millstone.core.tables.table import Table, distinct_rows, is_missing
+
+BLOCKS = ("group", "node", "target", "reference")
+"""The columns that say to which list or comparison a row belongs, of all commands."""
+_UNSURE = 1.96
+
+
+@frozen
+class Form:
+    """Where a table of a command has what is needed.
+
+    Attributes
+    ----------
+    blocks : mapping
+        Its column -> the one of `BLOCKS` that it is.
+    term : str
+        The column that names a row of a list.
+    effect, low, high : str
+        The columns of the effect and the ends of its interval; empty for none.
+    p : str
+        The column of the adjusted p; empty where nothing is tested.
+    freq : tuple of str
+        Columns of occurrences, which are added up.
+    rank : str
+        The column of ranks; empty where rows are ranked by the size of their effect.
+    called : str
+        The effect in words.
+    unit : str
+        The unit of the effect.
+    """
+
+    blocks: Mapping[str, str]
+    term: str
+    effect: str
+    called: str
+    unit: str
+    low: str = ""
+    high: str = ""
+    p: str = ""
+    freq: tuple[str, ...] = ()
+    rank: str = "rank"
+
+    @property
+    def is_signed(self) -> bool:
+        """Whether an effect of 0 says that there is no difference."""
+        return self.term == "value" or self.effect in ("log_ratio", "log_odds")
+
+
+_LOG2 = "binary logarithm"
+FORMS = {
+    "freq": Form({"group": "group"}, "term", "per_million", "rate", "per million tokens", freq=("freq",)),
+    "keyness": Form(
+        {"target": "target", "reference": "reference"},
+        "term",
+        "log_ratio",
+        "log ratio",
+        _LOG2,
+        low="log_ratio_low",
+        high="log_ratio_high",
+        p="p_adjusted",
+        freq=("freq_target", "freq_reference"),
+    ),
+    "logodds": Form(
+        {"target": "target", "against": "reference"},
+        "term",
+        "log_odds",
+        "log odds",
+        "natural logarithm",
+        freq=("freq", "freq_against"),
+    ),
+    "contrast": Form(
+        {"group_a": "target", "group_b": "reference"},
+        "value",
+        "difference",
+        "difference of means",
+        "unit of the value",
+        low="ci_low",
+        high="ci_high",
+        p="p_adjusted",
+        rank="",
+    ),
+    "collocates": Form(
+        {"group": "group", "node": "node"}, "collocate", "log_dice", "log Dice", _LOG2, freq=("together",), rank=""
+    ),
+    "contexts": Form(
+        {"group": "group", "node": "node", "target": "target", "reference": "reference"},
+        "collocate",
+        "log_ratio",
+        "log ratio",
+        _LOG2,
+        low="log_ratio_low",
+        high="log_ratio_high",
+        p="p_adjusted",
+        freq=("together_target", "together_reference"),
+    ),
+}
+"""Table -> its form."""
+
+
+@dataclass(frozen=True)
+class SettingRows:
+    """The rows of one combination.
+
+    Attributes
+    ----------
+    form : Form
+    blocks : Table
+        (rows,) what the lists or comparisons are called, one column for each.
+    terms : ndarray of str
+        (rows,) what the rows are of.
+    effect, low, high, p : ndarray
+        (rows,) float, NaN where there is none.
+    rank : ndarray
+        (rows,) float, 1 for the first of each list.
+    freq : ndarray
+        (rows,) float occurrences, NaN where a row has none.
+    """
+
+    form: Form
+    blocks: Table
+    terms: np.ndarray
+    effect: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
+    p: np.ndarray
+    rank: np.ndarray
+    freq: np.ndarray
+
+    def passes(self, level: float, first: int) -> np.ndarray:
+        """(rows,) bool: whose adjusted p is below `level`; without tests, which are the `first` of their list."""
+        if self.form.p:
+            with np.errstate(invalid="ignore"):
+                found: np.ndarray = self.p < level
+            return found
+        return np.asarray(self.rank <= first)
+
+
+def rows_of(result: Result) -> SettingRows:
+    """The rows of a result in the common form.
+
+    Parameters
+    ----------
+    result : Result
+        Of one of the commands that can be varied.
+
+    Returns
+    -------
+    SettingRows
+    """
+    form, table = FORMS[result.command], result.table
+    blocks = table.only([name for name in form.blocks if name in table]).renamed(form.blocks)
+    effect = _numbers(table, form.effect)
+    low, high = _numbers(table, form.low), _numbers(table, form.high)
+    if result.command == "logodds":
+        error = _numbers(table, "std_error")
+        low, high = effect - _UNSURE * error, effect + _UNSURE * error
+    freq = np.sum([_numbers(table, name) for name in form.freq], axis=0) if form.freq else _numbers(table, "")
+    terms = np.array([str(term) for term in table[form.term].tolist()], dtype=object) if len(table) else np.array([])
+    rank = _numbers(table, form.rank) if form.rank in table else _ranks(blocks, effect, form)
+    return SettingRows(form, blocks, terms, effect, low, high, _numbers(table, form.p), rank, freq)
+
+
+def _numbers(table: Table, name: str) -> np.ndarray:
+    if not name or name not in table:
+        return np.full(len(table), np.nan)
+    cells = table[name]
+    found = np.array(cells.tolist() if cells.dtype == object else np.asarray(cells, dtype=float), dtype=float)
+    found[is_missing(cells)] = np.nan
+    return found
+
+
+def _ranks(blocks: Table, effect: np.ndarray, form: Form) -> np.ndarray:
+    """(rows,) the place of each within its list: as the table has them, or by the size of a difference."""
+    if not len(effect):
+        return effect
+    number = distinct_rows([blocks[name] for name in blocks.names])[0] if blocks.names else np.zeros(len(effect), int)
+    keys = -np.nan_to_num(np.abs(effect), nan=-1.0) if form.term == "value" else np.arange(len(effect), dtype=float)
+    order = np.lexsort((np.arange(len(effect)), keys, number))
+    found = np.empty(len(effect))
+    starts = np.searchsorted(number[order], np.arange(number.max() + 1))
+    found[order] = np.arange(len(effect)) - starts[number[order]] + 1
+    return found
