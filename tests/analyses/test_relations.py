@@ -15,7 +15,8 @@ import networkx as nx
 import numpy as np
 import pandas as pd
 
-from millstone.analyses.alike.compute import Space, alike
+from millstone.analyses.alike.compute import alike
+from millstone.analyses.alike.space import Space
 from millstone.analyses.alike.settings import AlikeSettings
 from millstone.analyses.network.boxes import spread_out
 from millstone.analyses.network.compute import chosen_terms, networks

@@ -262,7 +262,7 @@ class Reasons:
 
 
 def _told(term: str, forms: Sequence[tuple[str, str]], now: Side, before: Side) -> Iterator[str]:
-    """Tell what became of written forms of a row between two sides: the rule that left them out, or what they count as.
+    """Tell what became of written forms of a row between two sides: left out by a rule, or counted as something.
 
     Of a form that comes with a name, that is what it counts as now.
     """
