@@ -16,8 +16,8 @@ import numpy as np
 import pandas as pd
 
 from millstone.analyses.alike.compute import alike
-from millstone.analyses.alike.space import Space
 from millstone.analyses.alike.settings import AlikeSettings
+from millstone.analyses.alike.space import Space
 from millstone.analyses.network.boxes import spread_out
 from millstone.analyses.network.compute import chosen_terms, networks
 from millstone.analyses.network.graph import adjusted_rand, graph_file, map_places

@@ -179,6 +179,47 @@ class Relations(ProgramTest):
         self.assertNotIn("the", {row["term"] for row in stopped.rows()})
         self.assertIn("the _", " ".join(row["contexts"] for row in stopped.rows()), "left-out words are contexts")
 
+    def test_difference_in_use_and_the_lines_behind_it(self):
+        for number in range(8):
+            said = ("of the river is wet", "with my money is shut")[number % 2]
+            self.write(
+                f"u/{'ab'[number % 2]}/{number}.txt",
+                f"The bank {said}. A tree by the bank. With my river, of my money. Only{number % 2} here.",
+            )
+        use = ("alike", "u", "--group", "folder", "--min-freq", "2")
+        run = self.succeeds(*use, "--find", "bank", "--difference", "d.csv", "--say")
+        (row,) = self.table("d.csv")
+        self.assertEqual((row["freq_target"], row["freq_reference"]), ("8", "8"))
+        self.assertLess(float(row["chance"]), float(row["difference"]))
+        self.assertEqual(float(row["p"]), 2 / 70)
+        lines = self.succeeds("concordance", "--from", "d.csv", "--row", "1").rows()
+        self.assertEqual({line["context"] for line in lines if line["group"] == "b"}, {"_ with my"})
+        self.assertEqual(len(self.succeeds("concordance", "--from", "d.csv", "--term", "bank").rows()), len(lines))
+        here = self.succeeds(*use, "--terms", "20", "--say")
+        self.assertEqual([one["node"] for one in here.rows() if one["node"] == "bank"], ["bank"])
+        self.assertIn("note: in a, and not in b: 'only0', 'wet'", here.err)
+        self.assertIn("note: without a context that a and b both have the words of: 'here'", here.err)
+        self.assertIn("a compared with b: ", here.err)
+        self.assertIn("are used differently", here.err)
+        self.assertIn("of the 2 terms most alike", run.err.replace("of the 1 terms", "of the 2 terms"))
+        self.each_fails(
+            [
+                (2, "--terms and --find", "leave one", *use, "--terms", "9", "--find", "bank"),
+                (2, "--draws: nothing is compared", "--difference", *use, "--find", "bank", "--draws", "9"),
+                (1, "a difference in use needs two groups", "--group", "alike", "u/a/0.txt", "--terms", "9"),
+                (
+                    1,
+                    "in b, and not in a: 'only1'",
+                    "two groups have",
+                    *use,
+                    "--find",
+                    "only1",
+                    "--difference",
+                    "-",
+                ),
+            ]
+        )
+
     def test_wrong_questions(self):
         self.texts()
         self.write("one.txt", "The stove smoked and the hut was cold.")

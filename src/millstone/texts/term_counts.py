@@ -105,12 +105,14 @@ def count_texts(request: TextRequest, material: ScannedTexts, notes: list[str]) 
     if kept is not None and key in kept:
         found, own = kept[key]
     else:
+        if kept is not None:
+            # what was counted for another preparation goes before there is more
+            kept.clear()
         prepared = prepared_terms(request, material, own)
         counted = count_terms(request, prepared, material, own)
         found = TermCounts(prepared, counted, material.lists is None and not request.counted.count_field)
-    if kept is not None:
-        kept.clear()
-        kept[key] = found, own
+        if kept is not None:
+            kept[key] = found, own
     notes += own
     _check_room(request, list(found.counted.values()))
     return found

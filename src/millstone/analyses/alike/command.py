@@ -15,7 +15,8 @@ COMMAND = Command(
     (
         "alike guestbook.csv --text entry --find stove --stop en --top 10",
         "alike guestbook.csv --text entry --find 'soup, porridge' --stop en --min-freq 10 --top 10",
-        "alike guestbook.csv --text entry --group hut --find path --stop en --top 5",
+        "alike guestbook.csv --text entry --group hut --find path --stop en --difference -",
     ),
     heading="relate",
+    tables=("difference",),
 )

@@ -155,13 +155,61 @@ def _contexts(space: Space, products: Table, adjoining: Collection[tuple[int, in
     found: dict[int, list[tuple[int, int]]] = {}
     for row in products.at(order[behind < _SHOWN]).rows():
         found.setdefault(row["word"], []).append((row["distance"], row["context"]))
-    return {one: "; ".join(_readable(space.words, own, adjoining)) for one, own in found.items()}
+    return {one: "; ".join(readable_contexts(space.words, own, adjoining)) for one, own in found.items()}
 
 
-def _readable(
+def context_from(text: str, known: Mapping[str, int]) -> dict[int, int]:
+    """Read a context as `readable_contexts` writes it.
+
+    Parameters
+    ----------
+    text : str
+        Such as ``_ of the`` or ``at ... _``.
+    known : mapping
+        Word -> its number.
+
+    Returns
+    -------
+    dict
+        Distance -> the number of the word there; empty for what is no context of these words.
+    """
+    before, sign, after = f" {text} ".partition(" _ ")
+    side = 1 if after.strip() else -1
+    words = (after if side > 0 else before).strip()
+    if not sign or not words:
+        return {}
+    far = words.removeprefix("... ") if side > 0 else words.removesuffix(" ...")
+    if far != words:
+        return {2 * side: known[far]} if far in known else {}
+    if words in known:
+        return {side: known[words]}
+    parts = words.split(" ")
+    for at in range(1, len(parts)):
+        pair = [" ".join(parts[:at]), " ".join(parts[at:])]
+        near, farther = pair if side > 0 else reversed(pair)
+        if near in known and farther in known:
+            return {side: known[near], 2 * side: known[farther]}
+    return {}
+
+
+def readable_contexts(
     words: Sequence[str], contexts: Sequence[tuple[int, int]], adjoining: Collection[tuple[int, int, int]]
 ) -> Iterator[str]:
-    """``the _``, ``_ of the``, ``at ... _``: neighbours that adjoin in one string, each context once."""
+    """``the _``, ``_ of the``, ``at ... _``: neighbours that adjoin in one string, each context once.
+
+    Parameters
+    ----------
+    words : sequence of str
+        The words of a space.
+    contexts : sequence of tuple
+        The distance and the number of a word.
+    adjoining : collection of tuple
+        The pairs of neighbours that occur together, as `Space.adjoining` has them.
+
+    Yields
+    ------
+    str
+    """
     listed: set[tuple[int, int]] = set()
     for distance, context in contexts:
         if (distance, context) in listed:

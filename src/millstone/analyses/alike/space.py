@@ -93,6 +93,27 @@ class Space:
         """The words that are a place by themselves."""
         return unique(self._ids[places.start[places.length == 1]])
 
+    def contexts_one_by_one(self, places: Matches) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The contexts of places: of each the distance, the number of the word, and the number of the place."""
+        found = []
+        for distance in self._of_contexts:
+            edge = places.start if distance < 0 else places.end - 1
+            at = edge + distance
+            which = np.flatnonzero((at >= 0) & (at < len(self._ids)))
+            same = (self._sentence[at[which]] == self._sentence[edge[which]]) & (self._sentence[edge[which]] >= 0)
+            which = which[same]
+            found.append((np.full(len(which), distance), self._ids[at[which]].astype(np.int64), which))
+        distances, words, numbers = (np.concatenate(parts) for parts in zip(*found, strict=True))
+        return distances, words, numbers
+
+    def log_share(self, distance: np.ndarray, word: np.ndarray) -> np.ndarray:
+        """(contexts,) ln(all contexts / those that are this one), of contexts by distance and word."""
+        found = np.zeros(len(word))
+        for one, weights in self._log_contexts.items():
+            which = distance == one
+            found[which] = np.log(self.total) - weights[word[which]]
+        return found
+
     def contexts_of(self, places: Matches) -> dict[int, np.ndarray]:
         """Distance -> (words,) how often each word is there, seen from the edge of a place."""
         found = {}

@@ -75,9 +75,7 @@ class Grid:
         return self.rows[0].form.is_signed
 
 
-def grid_of(
-    every: Sequence[Combination], rows: Sequence[SettingRows], matched: Matched, level: float, first: int
-) -> Grid:
+def grid_of(every: Sequence[Combination], rows: Sequence[SettingRows], matched: Matched) -> Grid:
     """Put the rows of all combinations side by side.
 
     Parameters
@@ -86,17 +84,13 @@ def grid_of(
     rows : sequence of SettingRows
         Of each combination.
     matched : Matched
-    level : float
-        A row passes where its adjusted p is below this.
-    first : int
-        Without tests, a row passes among the first so many of its list.
 
     Returns
     -------
     Grid
     """
     effect = per_row(matched, [one.effect for one in rows])
-    passes = per_row(matched, [one.passes(level, first) for one in rows]) == 1
+    passes = per_row(matched, [one.passes for one in rows]) == 1
     return Grid(every, rows, matched, effect, passes)
 
 

@@ -9,7 +9,7 @@ from millstone.analyses.base.analysis import Analysis, DrawProgress, analysis_of
 from millstone.analyses.base.reading import check_before_reading, material_of
 from millstone.analyses.base.step import Step
 from millstone.analyses.vary.across import Grid, across, each_row, grid_of, told
-from millstone.analyses.vary.grid import Combination, combinations, in_order_of_work
+from millstone.analyses.vary.grid import Combination, combinations, in_order_of_work, texts_key
 from millstone.analyses.vary.matching import commonest_forms, matched
 from millstone.analyses.vary.moved import agreement, moved, of_lists
 from millstone.analyses.vary.permuted import check_permuted, permuted
@@ -20,10 +20,13 @@ from millstone.analyses.vary.schema import moved as moved_schema
 from millstone.analyses.vary.settings import VARIED, VarySettings
 from millstone.core.base.errors import MillstoneError, UsageError
 from millstone.core.base.wording import listed
+from millstone.core.corpus.cleaning import Cleaned
 from millstone.core.corpus.corpus import GroupSize
+from millstone.core.scan.scan import scan
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
+from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
 from millstone.texts.term_counts import TermCounts
@@ -78,10 +81,10 @@ class VaryAnalysis(Analysis[VarySettings]):
         """The texts of the first combination, and what becomes of each row over all of them."""
         settings = step.settings
         every = combinations(step)
-        done = _Runs(every, texts, notes, drawing)
+        done = _Runs(step, every, texts, notes, drawing)
         rows = [done.rows[one.number] for one in every]
         commonest = [done.commonest[one.number] for one in every]
-        grid = grid_of(every, rows, matched(rows, commonest), settings.level, settings.first)
+        grid = grid_of(every, rows, matched(rows, commonest))
         if len(every) == 2:
             table, made = _of_two(grid, done, notes, settings), moved_schema()
         else:
@@ -109,43 +112,64 @@ class _Runs:
 
     Parameters
     ----------
+    step : Step
     every : sequence of Combination
     texts : Scans
+        Those of the first combination; others are scanned apart, and given up when they are done with.
     notes : list of str
     drawing : callable
     """
 
-    def __init__(self, every: Sequence[Combination], texts: Scans, notes: list[str], drawing: DrawProgress) -> None:
+    material: ScannedTexts
+    sizes: tuple[GroupSize, ...]
+
+    def __init__(
+        self,
+        step: Step[VarySettings],
+        every: Sequence[Combination],
+        texts: Scans,
+        notes: list[str],
+        drawing: DrawProgress,
+    ) -> None:
         self.rows: dict[int, SettingRows] = {}
         self.commonest: dict[int, Mapping[str, str]] = {}
         self.counted: dict[int, TermCounts | None] = {}
         self.materials: dict[int, ScannedTexts] = {}
-        before: ScannedTexts | None = None
-        sizes: set[tuple[tuple[str, int, int], ...]] = set()
+        self.other_sizes = False
+        self._step, self._drawing = step, drawing
+        self._is_of_two = len(every) == 2
+        self._scanned = ScannedTexts(scan([]), Provenance(), Cleaned())
+        own_texts, before = texts, texts_key(every[0].step)
         for one in in_order_of_work(every):
-            own: list[str] = []
-            of_texts: list[str] = []
+            if (key := texts_key(one.step)) != before:
+                own_texts, before = Scans(texts.progress), key
             try:
-                material = material_of(one.step, texts, of_texts)
-                if before is None or before.corpus is not material.corpus:
-                    before = replace(material, remembered={})
-                result = analysis_of(one.step).analyse(one.step, before, own, drawing)
+                self._carry_out(one, own_texts, notes)
             except MillstoneError as error:
                 raise type(error)(f"combination {one.number} ({one}): {error.what}", error.remedy) from error
-            self.materials[one.number] = material
-            self.rows[one.number] = rows_of(result)
-            counted = _remembered(before, one.step)
-            self.commonest[one.number] = {} if counted is None else _commonest(one.step, counted)
-            self.counted[one.number] = counted if len(every) == 2 else None
-            sizes.add(tuple((size.name, size.documents, size.tokens) for size in result.groups))
-            if one.number == 1:
-                self.material, self.sizes = material, result.groups
-                notes[:0] = of_texts
-                notes += _first_notes(own)
-        self.other_sizes = len(sizes) > 1
 
-    material: ScannedTexts
-    sizes: tuple[GroupSize, ...]
+    def _carry_out(self, one: Combination, texts: Scans, notes: list[str]) -> None:
+        """Carry out one combination; the notes on the first one go to `notes`."""
+        settings, own, of_texts = self._step.settings, list[str](), list[str]()
+        material = material_of(one.step, texts, of_texts)
+        if self._scanned.corpus is not material.corpus:
+            self._scanned = replace(material, remembered={})
+        result = analysis_of(one.step).analyse(one.step, self._scanned, own, self._drawing)
+        rows = rows_of(result, settings.level, settings.first)
+        in_full = self._is_of_two or settings.each or self._step.chart.chart
+        self.rows[one.number] = rows if in_full else rows.lean
+        counted = _remembered(self._scanned, one.step)
+        self.commonest[one.number] = {} if counted is None else _commonest(one.step, counted)
+        self.counted[one.number] = counted if self._is_of_two else None
+        if settings.permute:
+            self.materials[one.number] = material
+        if one.number == 1:
+            self.material, self.sizes = material, result.groups
+            notes[:0] = of_texts
+            notes += _first_notes(own)
+        self.other_sizes |= [(size.name, size.tokens) for size in self.sizes] != [
+            (size.name, size.tokens) for size in result.groups
+        ]
 
 
 def _remembered(material: ScannedTexts, step: Step[Any]) -> TermCounts | None:

@@ -189,6 +189,24 @@ def _combination(
     return Combination(number, named, replace(made, study=step.study))
 
 
+_OF_TEXTS = ("drop_repeats", "drop_running", "cut", "mend", "tokens", "tag", "punctuation", "drop_near_duplicates")
+"""The settings of preparation that lead to other scans."""
+
+
+def texts_key(step: Step[Any]) -> tuple[object, ...]:
+    """The settings by which the texts of a step differ from those of others.
+
+    Parameters
+    ----------
+    step : Step
+
+    Returns
+    -------
+    tuple
+    """
+    return (step.reading, *(getattr(step.preparation, name) for name in _OF_TEXTS))
+
+
 def in_order_of_work(every: Sequence[Combination]) -> list[Combination]:
     """Combinations in an order in which those with the same texts, and then the same preparation, stand together.
 
@@ -200,15 +218,13 @@ def in_order_of_work(every: Sequence[Combination]) -> list[Combination]:
     -------
     list of Combination
     """
-    first: dict[Any, int] = {}
-    return sorted(
-        every,
-        key=lambda one: (
-            first.setdefault(one.step.reading, len(first)),
-            first.setdefault(one.step.preparation, len(first)),
-            one.number,
-        ),
-    )
+    first: dict[object, int] = {}
+
+    def place(one: Combination) -> tuple[int, int, int]:
+        texts = first.setdefault(texts_key(one.step), len(first))
+        return texts, first.setdefault(one.step.preparation, len(first)), one.number
+
+    return sorted(every, key=place)
 
 
 def options_between(one: Combination, other: Combination) -> list[str]:

@@ -225,7 +225,7 @@ class _Redrawn:
         )
         step = replace(one.step, settings=_between_two(one.step.settings))
         result = analysis_of(step).analyse(step, replace(material, corpus=corpus, remembered=own), [], _silent)
-        return rows_of(result)
+        return rows_of(result, self._settings.level, self._settings.first)
 
     def _put(self, found: SettingRows, at: int, effect: np.ndarray, passes: np.ndarray) -> None:
         """Put the rows of one combination into their column."""
@@ -238,7 +238,7 @@ class _Redrawn:
         wanted = np.array(rows, dtype=np.int64)
         chosen = np.flatnonzero(own & (wanted >= 0))
         effect[wanted[chosen], at] = found.effect[chosen]
-        passes[wanted[chosen], at] = found.passes(self._settings.level, self._settings.first)[chosen]
+        passes[wanted[chosen], at] = found.passes[chosen]
 
 
 def _silent(done: int, number: int) -> None:

@@ -1,7 +1,8 @@
 """The rows of a result in one form, whatever command made it: what a row is of, its effect, whether it passes."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from sys import intern
 
 import numpy as np
 
@@ -123,6 +124,8 @@ class SettingRows:
         (rows,) float, 1 for the first of each list.
     freq : ndarray
         (rows,) float occurrences, NaN where a row has none.
+    passes : ndarray
+        (rows,) bool: whose adjusted p is below a level; without tests, which are the first of their list.
     """
 
     form: Form
@@ -134,23 +137,26 @@ class SettingRows:
     p: np.ndarray
     rank: np.ndarray
     freq: np.ndarray
+    passes: np.ndarray
 
-    def passes(self, level: float, first: int) -> np.ndarray:
-        """(rows,) bool: whose adjusted p is below `level`; without tests, which are the `first` of their list."""
-        if self.form.p:
-            with np.errstate(invalid="ignore"):
-                found: np.ndarray = self.p < level
-            return found
-        return np.asarray(self.rank <= first)
+    @property
+    def lean(self) -> "SettingRows":
+        """The rows with what a grid needs, without intervals, p and occurrences."""
+        nothing = np.zeros(0)
+        return replace(self, low=nothing, high=nothing, p=nothing, freq=nothing)
 
 
-def rows_of(result: Result) -> SettingRows:
+def rows_of(result: Result, level: float, first: int) -> SettingRows:
     """The rows of a result in the common form.
 
     Parameters
     ----------
     result : Result
         Of one of the commands that can be varied.
+    level : float
+        A row passes where its adjusted p is below this.
+    first : int
+        Without tests, a row passes among the first so many of its list.
 
     Returns
     -------
@@ -164,9 +170,14 @@ def rows_of(result: Result) -> SettingRows:
         error = _numbers(table, "std_error")
         low, high = effect - _UNSURE * error, effect + _UNSURE * error
     freq = np.sum([_numbers(table, name) for name in form.freq], axis=0) if form.freq else _numbers(table, "")
-    terms = np.array([str(term) for term in table[form.term].tolist()], dtype=object) if len(table) else np.array([])
+    # one object for each word, however many combinations have it
+    named = [intern(str(term)) for term in table[form.term].tolist()]
+    terms = np.array(named, dtype=object)
     rank = _numbers(table, form.rank) if form.rank in table else _ranks(blocks, effect, form)
-    return SettingRows(form, blocks, terms, effect, low, high, _numbers(table, form.p), rank, freq)
+    p = _numbers(table, form.p)
+    with np.errstate(invalid="ignore"):
+        passes = p < level if form.p else rank <= first
+    return SettingRows(form, blocks, terms, effect, low, high, p, rank, freq, passes)
 
 
 def _numbers(table: Table, name: str) -> np.ndarray:

@@ -216,7 +216,7 @@ def _rows(settings: Any, frame: "pd.DataFrame", path: Path) -> "pd.DataFrame":
         return frame.iloc[[settings.row - 1]]
     if "term_a" in frame:
         return _links(settings.term, frame, path)
-    column = next((name for name in ("term", "collocate") if name in frame), "")
+    column = next((name for name in ("term", "collocate", "node") if name in frame), "")
     if not column:
         raise UsageError(f"--term: {path} has no terms", "name the row with --row N")
     found = frame[frame[column].astype(str) == settings.term]

@@ -11,7 +11,8 @@ _MODULE_OF = {
     **dict.fromkeys(("contrast", "categories", "profile", "trend", "plan"), "of_values"),
     **dict.fromkeys(("vary", "moved"), "of_settings"),
     **dict.fromkeys(
-        ("concordance", "collocates", "dispersion", "network", "alike", "wordtree", "matrix"), "of_places"
+        ("concordance", "collocates", "dispersion", "network", "alike", "difference", "wordtree", "matrix"),
+        "of_places",
     ),
 }
 

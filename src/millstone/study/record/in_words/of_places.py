@@ -7,6 +7,7 @@ from typing import Any
 from millstone.core.base.wording import listed, numbered
 from millstone.core.tables.result import Result
 from millstone.study.record.in_words.sentence import (
+    ALPHA,
     MOST,
     Item,
     Key,
@@ -102,6 +103,25 @@ def alike(result: Result) -> Iterator[Sentence]:
             *several(items),
             ".",
         )
+    yield from left_over(result)
+
+
+def difference(result: Result) -> Iterator[Sentence]:
+    """The words that are used differently in two groups, and by what contexts one sees it."""
+    for names, rows in lists_of(result):
+        passed = [row for row in rows if row["p_adjusted"] < ALPHA]
+        yield opening(
+            f"{result.block_name(names)}: {len(passed):,} of {numbered(len(rows), 'word')} "
+            f"{'is' if len(passed) == 1 else 'are'} used differently (p adjusted below {ALPHA}, over sampling units)."
+        )
+        for row in passed[:MOST]:
+            key = (*names, str(row["node"]))
+            yield sentence(
+                f"{row['node']}: difference ",
+                Number(f"{row['difference']:.2f}", key),
+                f", {row['chance']:.2f} by chance; {names[0]} {row['contexts_target'] or 'nothing'} | "
+                f"{names[1]} {row['contexts_reference'] or 'nothing'}.",
+            )
     yield from left_over(result)
 
 
