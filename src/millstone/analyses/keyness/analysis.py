@@ -129,7 +129,7 @@ def _without_chance(table: Table, material: ScannedTexts, notes: list[str]) -> T
     notes[:] = [note for note in notes if " pass over " not in note]
     notes.append(
         "lists of the same texts, prepared in two ways: p and intervals are empty, for nothing was drawn anew; what "
-        "the settings moved is in the frequencies and ratios"
+        "the settings moved is in the frequencies and ratios (millstone vary says why)"
     )
     empty = {name: np.where(same, np.nan, table[name].astype(float)) for name in _OF_CHANCE if name in table}
     return table.with_columns(empty)

@@ -31,6 +31,8 @@ from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
 from millstone.texts.term_counts import TermCounts
 
+_NAMING = {"lemmas", "stem", "case", "tag", "spare"}
+"""Options under which the same words may have other names."""
 _NOTES = 3
 """So many notes of the first combination are passed on."""
 
@@ -136,6 +138,7 @@ class _Runs:
         self.counted: dict[int, TermCounts | None] = {}
         self.materials: dict[int, ScannedTexts] = {}
         self.other_sizes = False
+        self._forms: dict[Any, Mapping[str, str]] = {}
         self._step, self._drawing = step, drawing
         self._is_of_two = len(every) == 2
         self._scanned = ScannedTexts(scan([]), Provenance(), Cleaned())
@@ -147,6 +150,8 @@ class _Runs:
                 self._carry_out(one, own_texts, notes)
             except MillstoneError as error:
                 raise type(error)(f"combination {one.number} ({one}): {error.what}", error.remedy) from error
+        # the counts of the last combination
+        del self._scanned
 
     def _carry_out(self, one: Combination, texts: Scans, notes: list[str]) -> None:
         """Carry out one combination; the notes on the first one go to `notes`."""
@@ -159,7 +164,7 @@ class _Runs:
         in_full = self._is_of_two or settings.each or self._step.chart.chart
         self.rows[one.number] = rows if in_full else rows.lean
         counted = _remembered(self._scanned, one.step)
-        self.commonest[one.number] = {} if counted is None else _commonest(one.step, counted)
+        self.commonest[one.number] = self._commonest(one, counted)
         self.counted[one.number] = counted if self._is_of_two else None
         if settings.permute:
             self.materials[one.number] = material
@@ -171,17 +176,20 @@ class _Runs:
             (size.name, size.tokens) for size in result.groups
         ]
 
+    def _commonest(self, one: Combination, counted: TermCounts | None) -> Mapping[str, str]:
+        """The forms by which terms of this combination are matched; none where all have the same names for words."""
+        if counted is None or one.step.counted.count_field or not _NAMING & set(one.values):
+            return {}
+        key = (one.step.reading, one.step.preparation)
+        if key not in self._forms:
+            self._forms[key] = commonest_forms(counted.prepared)
+        return self._forms[key]
+
 
 def _remembered(material: ScannedTexts, step: Step[Any]) -> TermCounts | None:
     """The counts of a step's texts; None where it counts no terms."""
     found = (material.remembered or {}).get((step.preparation, step.counted))
     return found[0] if found else None
-
-
-def _commonest(step: Step[Any], counted: TermCounts) -> Mapping[str, str]:
-    if step.counted.count_field or counted.prepared.term_map.stages == ():
-        return {}
-    return commonest_forms(counted.prepared)
 
 
 def _first_notes(notes: Sequence[str]) -> list[str]:

@@ -87,15 +87,20 @@ def matched(rows: Sequence[SettingRows], commonest: Sequence[Mapping[str, str]])
     numbers: dict[Key, int] = {}
     at = []
     for one, called in zip(rows, names, strict=True):
-        columns = [one.blocks[name].tolist() if name in one.blocks else [""] * len(one.terms) for name in blocks]
-        terms = [called.get(term, term) for term in one.terms.tolist()]
-        keys = zip(*columns, terms, strict=True)
-        at.append(np.array([numbers.setdefault(key, len(numbers)) for key in keys], dtype=np.int64))
+        lists = [
+            tuple(dict(zip(one.blocks, names, strict=True)).get(name, "") for name in blocks) for names in one.lists
+        ]
+        terms = (called.get(term, term) for term in one.terms.tolist())
+        keys = ((*lists[number], term) for number, term in zip(one.list_of.tolist(), terms, strict=True))
+        found = (numbers.setdefault(key, len(numbers)) for key in keys)
+        at.append(np.fromiter(found, dtype=np.int64, count=len(one.terms)))
     return Matched(list(numbers), blocks, at)
 
 
 def _names(rows: Sequence[SettingRows], commonest: Sequence[Mapping[str, str]]) -> list[dict[str, str]]:
     """Of each combination: term -> the name of its common row, where that is another word."""
+    if not any(commonest):
+        return [{} for _ in rows]
     known = [set(one.terms.tolist()) for one in rows]
     have = Counter(term for one in known for term in one)
     found = []

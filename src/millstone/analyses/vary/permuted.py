@@ -230,10 +230,17 @@ class _Redrawn:
     def _put(self, found: SettingRows, at: int, effect: np.ndarray, passes: np.ndarray) -> None:
         """Put the rows of one combination into their column."""
         named = self._grid.named[at]
-        own = found.blocks["target"] == self.target if len(found.terms) else np.zeros(0, dtype=bool)
-        for name, value in self._named.items():
-            if name in ("group", "node") and len(found.terms) and value not in (self.target, self.reference):
-                own &= found.blocks[name] == value
+        lists = [dict(zip(found.blocks, names, strict=True)) for names in found.lists]
+        wanted_lists = [
+            names.get("target") == self.target
+            and all(
+                names[name] == value
+                for name, value in self._named.items()
+                if name in ("group", "node") and value not in (self.target, self.reference)
+            )
+            for names in lists
+        ]
+        own = np.array(wanted_lists)[found.list_of]
         rows = [self._place.get(named.get(term, term), -1) for term in found.terms.tolist()]
         wanted = np.array(rows, dtype=np.int64)
         chosen = np.flatnonzero(own & (wanted >= 0))

@@ -1,6 +1,6 @@
 """The rows of a result in one form, whatever command made it: what a row is of, its effect, whether it passes."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from sys import intern
 
@@ -114,8 +114,12 @@ class SettingRows:
     Attributes
     ----------
     form : Form
-    blocks : Table
-        (rows,) what the lists or comparisons are called, one column for each.
+    blocks : tuple of str
+        The columns that name a list or comparison: some of `BLOCKS`.
+    lists : sequence of tuple
+        What the lists are called, by these columns.
+    list_of : ndarray
+        (rows,) int32: the number of each row's list.
     terms : ndarray of str
         (rows,) what the rows are of.
     effect, low, high, p : ndarray
@@ -129,7 +133,9 @@ class SettingRows:
     """
 
     form: Form
-    blocks: Table
+    blocks: tuple[str, ...]
+    lists: Sequence[tuple[str, ...]]
+    list_of: np.ndarray
     terms: np.ndarray
     effect: np.ndarray
     low: np.ndarray
@@ -143,7 +149,8 @@ class SettingRows:
     def lean(self) -> "SettingRows":
         """The rows with what a grid needs, without intervals, p and occurrences."""
         nothing = np.zeros(0)
-        return replace(self, low=nothing, high=nothing, p=nothing, freq=nothing)
+        rank = self.rank.astype(np.float32)
+        return replace(self, rank=rank, low=nothing, high=nothing, p=nothing, freq=nothing)
 
 
 def rows_of(result: Result, level: float, first: int) -> SettingRows:
@@ -163,7 +170,17 @@ def rows_of(result: Result, level: float, first: int) -> SettingRows:
     SettingRows
     """
     form, table = FORMS[result.command], result.table
-    blocks = table.only([name for name in form.blocks if name in table]).renamed(form.blocks)
+    named = [name for name in form.blocks if name in table]
+    number, firsts = (
+        distinct_rows([table[name] for name in named])
+        if named and len(table)
+        else (np.zeros(len(table), dtype=np.int64), np.zeros(1, dtype=np.int64))
+    )
+    lists = (
+        list(zip(*(map(str, table[name][firsts].tolist()) for name in named), strict=True))
+        if named and len(table)
+        else [()]
+    )
     effect = _numbers(table, form.effect)
     low, high = _numbers(table, form.low), _numbers(table, form.high)
     if result.command == "logodds":
@@ -171,13 +188,13 @@ def rows_of(result: Result, level: float, first: int) -> SettingRows:
         low, high = effect - _UNSURE * error, effect + _UNSURE * error
     freq = np.sum([_numbers(table, name) for name in form.freq], axis=0) if form.freq else _numbers(table, "")
     # one object for each word, however many combinations have it
-    named = [intern(str(term)) for term in table[form.term].tolist()]
-    terms = np.array(named, dtype=object)
-    rank = _numbers(table, form.rank) if form.rank in table else _ranks(blocks, effect, form)
+    terms = np.array([intern(str(term)) for term in table[form.term].tolist()], dtype=object)
+    rank = _numbers(table, form.rank) if form.rank in table else _ranks(number, effect, form)
     p = _numbers(table, form.p)
     with np.errstate(invalid="ignore"):
         passes = p < level if form.p else rank <= first
-    return SettingRows(form, blocks, terms, effect, low, high, p, rank, freq, passes)
+    blocks = tuple(form.blocks[name] for name in named)
+    return SettingRows(form, blocks, lists, number.astype(np.int32), terms, effect, low, high, p, rank, freq, passes)
 
 
 def _numbers(table: Table, name: str) -> np.ndarray:
@@ -189,11 +206,10 @@ def _numbers(table: Table, name: str) -> np.ndarray:
     return found
 
 
-def _ranks(blocks: Table, effect: np.ndarray, form: Form) -> np.ndarray:
+def _ranks(number: np.ndarray, effect: np.ndarray, form: Form) -> np.ndarray:
     """(rows,) the place of each within its list: as the table has them, or by the size of a difference."""
     if not len(effect):
         return effect
-    number = distinct_rows([blocks[name] for name in blocks.names])[0] if blocks.names else np.zeros(len(effect), int)
     keys = -np.nan_to_num(np.abs(effect), nan=-1.0) if form.term == "value" else np.arange(len(effect), dtype=float)
     order = np.lexsort((np.arange(len(effect)), keys, number))
     found = np.empty(len(effect))
