@@ -33,6 +33,7 @@ CALLS = {
     "plan": {"power": 0.7, "min_freq": 2},
     "vary": {"of": "keyness", "over": ["stop: none | en", "min-freq: 1 | 2"], "min_docs": 2},
     "categories": {"dictionary": ["d.toml"], "scale": "per_thousand"},
+    "code": {"dictionary": ["d.toml"], "sample": 8, "select": "cold"},
     "concordance": {"find": ["rope", "boat"], "context": 4, "sort": "right"},
     "collocates": {"find": ["rope"], "span": [3, 2], "min_together": 1},
     "dispersion": {"min_freq": 3},

@@ -17,7 +17,7 @@ from pathlib import Path
 from rich.console import Console
 
 import millstone
-from millstone.analyses import COMMANDS
+from millstone.analyses import COMMANDS, command_for
 from millstone.cli.commands.analysis import _shown_table, step_from
 from millstone.cli.options import parse
 from millstone.cli.parsers import HEADINGS, by_heading, parser_named
@@ -64,7 +64,9 @@ ASKED = {
 def result_of(command: str) -> Result:
     """The result of a command on the demo."""
     name, *arguments = shlex.split(command)
-    step = step_from(COMMANDS[name], parse(parser_named(name, full=False), [*arguments, "--no-cache"]))
+    of = arguments.pop(0) if COMMANDS[name].varies else ""
+    typed = parse(parser_named(name, full=False, of=of), [*arguments, "--no-cache"])
+    step = step_from(command_for(name, of), {**typed, "of": of} if of else typed)
     outcome = StepRunner().carry_out(step, claimed(step))
     return _shown_table(outcome) or outcome.result
 

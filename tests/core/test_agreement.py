@@ -5,7 +5,8 @@ import unittest
 
 import numpy as np
 
-from millstone.core.evidence.misclassified import (
+from millstone.core.coding.agreement import cohen_kappa, krippendorff_alpha, percent_agreement, with_interval
+from millstone.core.coding.misclassified import (
     Coded,
     Rates,
     corrected_difference,
@@ -14,7 +15,6 @@ from millstone.core.evidence.misclassified import (
     rates_of,
     recall_and_f1,
 )
-from millstone.core.statistics.agreement import cohen_kappa, krippendorff_alpha, percent_agreement, with_interval
 
 # Krippendorff (2011): two observers and binary codes; four observers, five values, gaps
 BINARY = ("0100000010", "1110010000")

@@ -21,6 +21,7 @@ _NAMES = (
         "keyness",
         "logodds",
         "categories",
+        "code",
         "contrast",
         "trend",
         "plan",

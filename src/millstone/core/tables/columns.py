@@ -58,6 +58,8 @@ class Column:
         A table without a companion is known by it.
     optional : bool
         There where it was asked for.
+    choices : tuple of str
+        The values that may be filled in by hand, which a workbook offers.
     """
 
     name: str
@@ -75,6 +77,7 @@ class Column:
     drawn: bool = False
     identifies: bool = False
     optional: bool = False
+    choices: tuple[str, ...] = ()
 
     def having(self, **changes: Any) -> "Column":
         """The column with some attributes changed."""

@@ -86,6 +86,8 @@ class Result:
         The option that saves it.
     is_planned : bool
         Whether its groups are still to be gathered, and no text was read.
+    sealed : str
+        What its companion keeps for later and those who fill the table in are not to read in passing.
     """
 
     command: str
@@ -100,6 +102,7 @@ class Result:
     schema: Schema = _PLAIN
     saved_with: str = "-o"
     is_planned: bool = False
+    sealed: str = ""
 
     @cached_property
     def frame(self) -> "pd.DataFrame":

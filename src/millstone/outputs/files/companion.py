@@ -43,6 +43,7 @@ def companion_notes(
         "groups": [_sized(size) for size in result.groups],
         "left_out": result.left_out,
         **chosen,
+        **({"sealed": result.sealed} if result.sealed else {}),
     }
 
 
@@ -121,6 +122,7 @@ def _wrong(notes: Mapping[str, Any]) -> Iterator[str]:
         "command": str,
         "made_by": str,
         "millstone": str,
+        "sealed": str,
         "settings": dict,
         "input": list,
         "inputs": list,

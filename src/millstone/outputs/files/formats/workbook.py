@@ -26,6 +26,8 @@ ABOUT_COLUMNS = ("what", "name", "is", "documents", "tokens", "bytes", "texts")
 _MOST_ROWS = 1_048_575
 _MOST_SHEETS = 200
 _LONGEST_NAME = 31
+_MOST_OF_CELL = 30_000
+_WIDE, _NARROW = 60, 12
 _NOT_IN_NAMES = re.compile("[\\[\\]:*?/\\\\'\x00-\x1f\ufffe\uffff]")
 _WRITTEN_AT = re.compile(rb"(<dcterms:(created|modified)[^>]*>)[^<]*")
 _SEVERAL = "setting, of several"
@@ -52,7 +54,9 @@ def as_workbook(result: Result, notes: Mapping[str, Any]) -> Callable[[BinaryIO]
     def fill(book: Any) -> None:
         for name, (_, table) in zip(names, parts, strict=False):
             columns = [values_of(cells) for _, cells in table.items()]
-            _fill(book.create_sheet(name), table.names, zip(*columns, strict=True))
+            sheet = book.create_sheet(name)
+            _offer_choices(sheet, result, table)
+            _fill(sheet, table.names, zip(*columns, strict=True))
         _fill(book.create_sheet(names[-1]), ABOUT_COLUMNS, _about(result, notes))
 
     return partial(write_workbook, fill)
@@ -93,6 +97,29 @@ def _fill(sheet: Any, header: Sequence[str], rows: Iterator[Sequence[Any]]) -> N
     sheet.append(cells_of(sheet, header))
     for row in rows:
         sheet.append(cells_of(sheet, row))
+
+
+def _offer_choices(sheet: Any, result: Result, table: Table) -> None:
+    """Let the cells of columns that are filled in by hand take their choices only."""
+    from openpyxl.utils import get_column_letter
+    from openpyxl.worksheet.datavalidation import DataValidation
+
+    if not any(column.choices for column in result.columns.values()):
+        return
+    for number, name in enumerate(table.names, 1):
+        column = result.columns.get(name)
+        if column is not None and column.look == "wrapped":
+            # what is to be read has room
+            sheet.column_dimensions[get_column_letter(number)].width = _WIDE
+        if column is None or not column.choices:
+            continue
+        offered = DataValidation(type="list", formula1=f'"{",".join(column.choices)}"', allow_blank=True)
+        offered.error, offered.errorTitle = f"type one of {', '.join(column.choices)}, or nothing", name
+        offered.showErrorMessage = True
+        letter = get_column_letter(number)
+        sheet.column_dimensions[letter].width = _NARROW
+        offered.add(f"{letter}2:{letter}{len(table) + 1}")
+        sheet.data_validations.append(offered)
 
 
 def cells_of(sheet: Any, values: Iterable[Any]) -> list[Any]:
@@ -158,6 +185,10 @@ def _about(result: Result, notes: Mapping[str, Any]) -> Iterator[Sequence[Any]]:
             yield "n-gram places", size["name"], f"{n} words", None, places
     for rule, tokens in notes["left_out"].items():
         yield "left out", rule, None, None, tokens
+    sealed = str(notes.get("sealed", ""))
+    for at in range(0, len(sealed), _MOST_OF_CELL):
+        # a sign before it, so that no spreadsheet takes it for a formula or a number
+        yield "sealed", f"s{sealed[at : at + _MOST_OF_CELL]}", None
     for one in notes["inputs"]:
         yield "input", one["path"], f"SHA-256 {one['sha256']}", None, None, one["size"]
 
@@ -208,6 +239,8 @@ def _notes_of(rows: Sequence[Sequence[Any]]) -> dict[str, Any]:
             notes["groups"].append({"name": str(name), **sizes})
         elif what == "n-gram places":
             notes["groups"][-1].setdefault("places", {})[str(said).split()[0]] = int(tokens)
+        elif what == "sealed":
+            notes["sealed"] = notes.get("sealed", "") + str(name)[1:]
         elif what == "left out":
             notes["left_out"][name] = int(tokens)
         elif what == "input":

@@ -3,7 +3,7 @@
 import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
-from millstone.core.statistics.agreement import DRAWS, Estimate
+from millstone.core.coding.agreement import DRAWS, Estimate
 
 LEAST = 0.1
 """Where sensitivity and specificity add up to less than 1 and this, nothing can be corrected."""
