@@ -27,6 +27,7 @@ from millstone.outputs.files.shown import shown_cells
 ROWS = 20
 MOST_BLOCKS = 12
 # what frequency lists cannot say
+_OF_SIDES = ("together", "per_thousand", "log_dice", "docs", "contexts")
 _OF_UNITS = ("design_effect", "ll_documents", "z_documents")
 _OF_LINES = ("node", "line", "document", "group", "left", "found", "right")
 
@@ -222,7 +223,7 @@ def _title(name: str, result: Result, rows: Table, named: bool) -> str:
     sides = {"freq_target": "target", "freq_reference": "reference", "mean_a": "group_a", "mean_b": "group_b"}
     sides |= {"freq_against": "against"} | ({"freq": "target"} if "against" in rows else {})
     own, _, side = name.rpartition("_")
-    if named and column is not None and own in ("together", "per_thousand", "log_dice", "docs") and side in rows:
+    if named and column is not None and own in _OF_SIDES and side in rows:
         return f"{column.title.removesuffix(side)}{rows[side][0]}"
     if named and name in sides and sides[name] in rows:
         return f"{'mean' if name.startswith('mean') else 'in'} {rows[sides[name]][0]}"
