@@ -8,7 +8,7 @@ that ends in .csv becomes a table of four groups, each row with 4,000 CHARACTERS
 """
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -66,6 +66,18 @@ def rows(text: str, size: int) -> Iterator[str]:
         end = len(text) if end < 0 else end
         yield text[at:end]
         at = end + 1
+
+
+def write_with_field(path: Path, megabytes: float, documents: int, field: str, values: Sequence[str]) -> None:
+    """Write a table of so many documents with a field, whose values take turns and are mixed."""
+    size, number = int(megabytes * 1e6 / documents), 0
+    with path.open("w", encoding="utf-8", newline="") as file:
+        file.write(f"id,{field},text\n")
+        for block in blocks(megabytes):
+            for text in rows(block, size):
+                quoted = text.replace('"', '""')
+                file.write(f'd{number},{values[number * 7 % len(values)]},"{quoted}"\n')
+                number += 1
 
 
 def write_text(path: Path, megabytes: float, size: int = ROW) -> None:

@@ -9,28 +9,18 @@ import sys
 import tempfile
 from pathlib import Path
 
-from corpus import blocks, rows
+from corpus import write_with_field
 from measure import MILLSTONE, measured, median
 
 DOCUMENTS, YEARS, RUNS = 20_000, 20, 3
 
 
-def write_table(path: Path, megabytes: float) -> None:
-    """A table with a year for each text; the years are mixed."""
-    size, number = int(megabytes * 1e6 / DOCUMENTS), 0
-    with path.open("w", encoding="utf-8", newline="") as file:
-        file.write("id,year,text\n")
-        for block in blocks(megabytes):
-            for text in rows(block, size):
-                quoted = text.replace('"', '""')
-                file.write(f'd{number},{1950 + number * 7 % YEARS},"{quoted}"\n')
-                number += 1
-
-
 def main(megabytes: float) -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        write_table(folder / "texts.csv", megabytes)
+        write_with_field(
+            folder / "texts.csv", megabytes, DOCUMENTS, "year", [str(1950 + one) for one in range(YEARS)]
+        )
         texts = ["texts.csv", "--text", "text", "--id", "id", "--quiet", "-o", "result.csv", "--force"]
         own = {"XDG_CACHE_HOME": str(folder / "cache")}
         commands = {

@@ -9,29 +9,17 @@ import sys
 import tempfile
 from pathlib import Path
 
-from corpus import blocks, rows
+from corpus import write_with_field
 from measure import MILLSTONE, measured, median
 
 DOCUMENTS = 20_000
 OVER = ("stop: none | en", "length: 1.. | 3.. | 5..", "min-freq: 5 | 10", "test: documents | ll")
 
 
-def write_table(path: Path, megabytes: float) -> None:
-    """A table with a group for each text."""
-    size, number = int(megabytes * 1e6 / DOCUMENTS), 0
-    with path.open("w", encoding="utf-8", newline="") as file:
-        file.write("id,side,text\n")
-        for block in blocks(megabytes):
-            for text in rows(block, size):
-                quoted = text.replace('"', '""')
-                file.write(f'd{number},{"ab"[number * 7 % 2]},"{quoted}"\n')
-                number += 1
-
-
 def main(megabytes: float) -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        write_table(folder / "texts.csv", megabytes)
+        write_with_field(folder / "texts.csv", megabytes, DOCUMENTS, "side", "ab")
         texts = ["texts.csv", "--text", "text", "--id", "id", "--group", "side", "--quiet", "-o", "r.csv", "--force"]
         own = {"XDG_CACHE_HOME": str(folder / "cache")}
         one = [MILLSTONE, "keyness", *texts, "--min-freq", "5"]

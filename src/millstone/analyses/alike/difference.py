@@ -170,18 +170,23 @@ def differences(
         )
     for one in said:
         note(one)
-    table = Table.of_rows(rows, [one for one in COLUMNS if one != "p_adjusted"])
+    table = _adjusted(Table.of_rows(rows, [one for one in COLUMNS if one != "p_adjusted"]), settings, smallest, note)
+    p, difference, chance = (np.asarray(table[name], dtype=float) for name in ("p", "difference", "chance"))
+    first = {pair: number for number, pair in enumerate(pairs)}
+    of_pair = [first[key] for key in zip(table["target"].tolist(), table["reference"].tolist(), strict=True)]
+    return table.at(np.lexsort((chance - difference, p, np.array(of_pair))))
+
+
+def _adjusted(table: Table, settings: AlikeSettings, smallest: float, note: TakeNote) -> Table:
+    """The table with p adjusted for its rows; a note where even the `smallest` p that there can be would not pass."""
     p = np.asarray(table["p"], dtype=float)
-    table = table.with_columns({"p_adjusted": adjusted(p, settings.adjust)}).only(COLUMNS)
-    if not (np.asarray(table["p_adjusted"], float) < ALPHA).any() and smallest * len(p) >= ALPHA:
+    p_adjusted = adjusted(p, settings.adjust)
+    if not (p_adjusted < ALPHA).any() and smallest * len(p) >= ALPHA:
         note(
             f"no difference passes; the smallest p that can come about is {smallest:.2g}, which adjusted for "
             f"{numbered(len(p), 'row')} one word alone could not pass: look at fewer words, or ask for more --draws"
         )
-    above = np.asarray(table["difference"], float) - np.asarray(table["chance"], float)
-    first = {pair: number for number, pair in enumerate(pairs)}
-    of_pair = [first[key] for key in zip(table["target"].tolist(), table["reference"].tolist(), strict=True)]
-    return table.at(np.lexsort((-above, p, np.array(of_pair))))
+    return table.with_columns({"p_adjusted": p_adjusted}).only(COLUMNS)
 
 
 def _pair(
