@@ -3,6 +3,7 @@
 import datetime
 import inspect
 import os
+import re
 import unittest
 from pathlib import Path
 
@@ -34,6 +35,7 @@ CALLS = {
     "vary": {"of": "keyness", "over": ["stop: none | en", "min-freq: 1 | 2"], "min_docs": 2},
     "categories": {"dictionary": ["d.toml"], "scale": "per_thousand"},
     "code": {"dictionary": ["d.toml"], "sample": 8, "select": "cold"},
+    "agreement": {"arbiter": "C"},
     "concordance": {"find": ["rope", "boat"], "context": 4, "sort": "right"},
     "collocates": {"find": ["rope"], "span": [3, 2], "min_together": 1},
     "dispersion": {"min_freq": 3},
@@ -69,11 +71,13 @@ class Library(ProgramTest):
         self.assertEqual(set(CALLS), set(COMMANDS))
         for name, options in CALLS.items():
             with self.subTest(name):
-                every = {**OF_TABLE, **options}
+                reads_texts = COMMANDS[name].reads_texts
+                source, own = ("guestbook.csv", OF_TABLE) if reads_texts else (self.filled_sheet(), {})
+                every = {**own, **options}
                 of = [every["of"]] if "of" in every else []
                 rest = {key: value for key, value in every.items() if key != "of"}
-                self.succeeds(name, *of, "guestbook.csv", *typed(rest), "-o", f"{name}.csv")
-                found = getattr(millstone, name)("guestbook.csv", **every)
+                self.succeeds(name, *of, source, *typed(rest), "-o", f"{name}.csv")
+                found = getattr(millstone, name)(source, **every)
                 content = {end: (self.folder / f"{name}.csv{end}").read_bytes() for end in ("", "-metadata.json")}
                 self.assertEqual(found.save(f"{name}.csv")[0].name, f"{name}.csv")
                 for end, before in content.items():
@@ -81,6 +85,12 @@ class Library(ProgramTest):
                 if name != "matrix":
                     self.assertEqual(len(found.frame), len(self.table(f"{name}.csv")))
                 self.assertLessEqual(set(found.settings), {*every, "group", "text", "id"})
+
+    def filled_sheet(self) -> str:
+        """The sheet that the call of code made, filled in by a coder C."""
+        sheet = self.folder / "code.csv"
+        sheet.write_text(re.sub("(?m)^A,(.*),$", r"C,\1,1", sheet.read_text("utf-8")), "utf-8")
+        return "code.csv"
 
     def test_tables_and_texts_in_memory_are_as_good_as_files(self):
         frame = pd.read_csv("guestbook.csv")

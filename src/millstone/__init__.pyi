@@ -667,6 +667,25 @@ def code(
 ) -> Analysis:
     """A sheet on which coders say what a category ought to count."""
 
+def agreement(
+    *inputs: Texts,
+    arbiter: str = "",
+    entries: _Path | bool = "",
+    cases: _Path | bool = "",
+    seed: int = 1,
+    encoding: str = "",
+    sheet: str = "",
+    delimiter: str = "",
+    decimal_comma: bool = False,
+    output: _Path = "",
+    match: _Words = (),
+    top: int = 0,
+    sort: str = "",
+    columns: _Words = (),
+    force: bool = False,
+) -> Analysis:
+    """Does a category count what coders say it should?"""
+
 def contrast(
     *inputs: Texts,
     dictionary: _Words = (),
@@ -674,6 +693,7 @@ def contrast(
     entry_column: str = "",
     select: _Words = (),
     scale: Literal["percent", "count", "per_thousand", "weighted"] = "percent",
+    arbiter: str = "",
     sampling_unit: str = "",
     independent_units: bool = False,
     adjust: Literal["bh", "holm", "bonferroni", "none"] = "bh",
@@ -681,6 +701,8 @@ def contrast(
     seed: int = 1,
     values: _Words = (),
     table: _Path = "",
+    corrected_by: _Words = (),
+    same_rates: bool = False,
     against: str = "pairs",
     interval: Literal["welch", "bootstrap"] = "welch",
     draws: int = 9999,

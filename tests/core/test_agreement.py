@@ -15,6 +15,7 @@ from millstone.core.coding.misclassified import (
     rates_of,
     recall_and_f1,
 )
+from millstone.core.coding.prevalence import share_of
 
 # Krippendorff (2011): two observers and binary codes; four observers, five values, gaps
 BINARY = ("0100000010", "1110010000")
@@ -131,6 +132,80 @@ class Misclassified(unittest.TestCase):
         self.assertTrue(0.93 <= held / 500 <= 0.97, held / 500)
         # what is seen is short of the difference by what the category misses
         self.assertAlmostEqual(float(np.mean(biased)), 0.12 * 0.72, 2)
+
+    def test_it_covers_where_texts_are_bursty_and_of_unequal_length(self) -> None:
+        # 40 texts of each group, in some of which the category is frequent, and 12 in which both groups have units
+        held, narrow, runs = 0, 0, 400
+        for seed in range(runs):
+            chance = np.random.default_rng(seed)
+            sizes = np.minimum(np.ceil(chance.lognormal(3.2, 0.8, 80)), 400).astype(int)
+            cluster = np.repeat(np.arange(80), sizes)
+            group = (cluster % 2).astype(bool)
+            mixed = cluster < 12
+            group[mixed] = chance.random(int(mixed.sum())) < 0.5
+            # texts of both groups are alike in how much they have
+            share = np.where(group, 0.25, 0.15) * chance.gamma(2, 0.5, 80)[cluster]
+            truth = chance.random(len(cluster)) < np.minimum(share, 0.95)
+            hit = np.where(truth, chance.random(len(cluster)) < 0.6, chance.random(len(cluster)) < 0.03)
+            stratum = hit.astype(int)
+            chosen = np.concatenate(
+                [chance.choice(np.flatnonzero(stratum == one), 150, replace=False) for one in (0, 1)]
+            )
+            weight = np.bincount(stratum)[stratum[chosen]] / 150
+            rates = rates_of(Coded(hit[chosen], truth[chosen], stratum[chosen], weight))
+            one, other = (share_of(hit, group == which, cluster) for which in (True, False))
+            for covariance in (one.covariance(other), None):
+                variances = one.variance, other.variance
+                if covariance is None:
+                    # as if units were drawn one by one
+                    variances = tuple(
+                        side.value * (1 - side.value) / (group == which).sum()
+                        for side, which in ((one, True), (other, False))
+                    )
+                found = corrected_difference((one.value, other.value), variances, (rates, rates), covariance or 0.0)
+                covers = found.low <= 0.10 <= found.high
+                held, narrow = held + covers * (covariance is not None), narrow + covers * (covariance is None)
+        self.assertTrue(0.92 <= held / runs <= 0.98, held / runs)
+        self.assertLess(narrow / runs, 0.9)
+
+    def test_a_share_over_clusters_by_hand(self) -> None:
+        cluster = np.array([0, 0, 0, 1, 2, 2])
+        hit = np.array([1, 1, 0, 0, 1, 0], dtype=bool)
+        found = share_of(hit, np.ones(6, dtype=bool), cluster)
+        # 3 of 6; the clusters have 0.5 more, 0.5 fewer and as many as half of their units
+        self.assertEqual((found.value, found.clusters), (0.5, 3))
+        self.assertAlmostEqual(found.variance, 3 / 2 * (0.5**2 + 0.5**2) / 36)
+        alone = share_of(hit, cluster == 0, cluster)
+        self.assertTrue(np.isnan(alone.variance))
+        self.assertTrue(np.isnan(share_of(hit, cluster > 5, cluster).value))
+
+    def test_recall_is_not_sure_where_no_miss_was_drawn(self) -> None:
+        # 6,000 units without a hit, of which few are of the category, and 300 with one
+        for misses, of_sheet in ((100, 100), (3, 100), (300, 60)):
+            held, without, narrow = 0, 0, 0
+            for seed in range(200):
+                chance = np.random.default_rng(seed)
+                hit = np.arange(6300) < 300
+                truth = np.where(hit, np.arange(6300) % 5 > 0, np.arange(6300) < 300 + misses)
+                stratum = np.where(hit, 1 + (np.arange(6300) % 3), 0)
+                sizes = (of_sheet, 20, 20, 20)
+                chosen = np.concatenate(
+                    [
+                        chance.choice(np.flatnonzero(stratum == one), size, replace=False)
+                        for one, size in enumerate(sizes)
+                    ]
+                )
+                weight = (np.bincount(stratum) / sizes)[stratum[chosen]]
+                coded = Coded(hit[chosen], truth[chosen], stratum[chosen], weight)
+                recall, f1 = recall_and_f1(coded, seed)
+                true = (hit & truth).sum() / truth.sum()
+                held += recall.low <= true <= recall.high
+                if not (truth & ~hit)[chosen].any():
+                    without += 1
+                    narrow += recall.low > 0.9
+                self.assertTrue(recall.low <= recall.value <= recall.high and f1.low <= f1.value <= f1.high)
+            self.assertGreaterEqual(held / 200, 0.9, (misses, of_sheet))
+            self.assertEqual(narrow, 0, f"{without} sheets without a miss")
 
     def test_the_covariance_is_that_of_many_sheets(self) -> None:
         found, expected = [], []

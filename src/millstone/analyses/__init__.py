@@ -22,6 +22,7 @@ _NAMES = (
         "logodds",
         "categories",
         "code",
+        "agreement",
         "contrast",
         "trend",
         "plan",

@@ -11,7 +11,7 @@ from millstone.core.base.addresses import CREDENTIALS
 from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import nearest
 from millstone.core.settings.declare import declared, option, written
-from millstone.core.settings.inputs import CountedOptions, FrequencyListOptions, InputOptions, Inputs
+from millstone.core.settings.inputs import CountedOptions, FrequencyListOptions, InputOptions, Inputs, TableOptions
 from millstone.core.settings.kind import Kind
 from millstone.core.settings.kinds import path_text
 from millstone.core.settings.output import Output
@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 SHARED = {
     InputOptions: "input",
+    TableOptions: "input",
     FrequencyListOptions: "lists and fields",
     CountedOptions: "fields",
     Preparation: "preparation",
@@ -228,10 +229,10 @@ def _type(kind: Kind) -> Any:
     return read
 
 
-def add_inputs(parser: argparse.ArgumentParser) -> None:
-    """The inputs, typed without an option."""
-    explained = declared(Inputs)["input"].metadata["help"]
-    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar="INPUT", type=_input, help=explained)
+def add_inputs(parser: argparse.ArgumentParser, metavar: str = "INPUT", explained: str = "") -> None:
+    """The inputs, typed without an option; texts where nothing else is `explained`."""
+    explained = explained or declared(Inputs)["input"].metadata["help"]
+    parser.add_argument_group("inputs").add_argument("input", nargs="*", metavar=metavar, type=_input, help=explained)
 
 
 def _input(typed: str) -> str:

@@ -19,9 +19,8 @@ from millstone.cli.options import (
     rare_ones,
 )
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import InputOptions
 from millstone.core.settings.output import Output
-from millstone.core.settings.preparation import Preparation, Work
+from millstone.core.settings.preparation import Work
 from millstone.core.settings.program import CacheSettings, RunSettings, WordsSettings
 from millstone.outputs.charts.settings import AnyChartSettings
 
@@ -54,9 +53,12 @@ _CACHE_EXAMPLES = ("cache", "cache --clear", "cache --limit 8")
 
 def parser_of(command: Command, full: bool) -> Parser:
     """The parser of an analysis: its own options first, then the shared ones."""
-    what = f"{command.of.name if command.of else 'COMMAND'} INPUT..." if command.varies else "INPUT..."
+    noun = "INPUT" if command.reads_texts else "SHEET"
+    what = f"{command.of.name if command.of else 'COMMAND'} {noun}..." if command.varies else f"{noun}..."
     parser = new_parser(command.name, f"{command.question}\n\n{command.about}", command.examples, what)
-    add_inputs(parser)
+    add_inputs(
+        parser, *(() if command.reads_texts else (noun, "what another command has saved: a table, or a folder"))
+    )
     # those of a command that it carries out come after its own
     own_part = COMMANDS[command.name].settings if command.of else command.settings
     own = list(declared(own_part))
@@ -69,15 +71,12 @@ def parser_of(command: Command, full: bool) -> Parser:
         )
     if command.charts:
         add_settings(parser, command.charts, full, "chart", also=())
-    for settings in (
-        InputOptions,
-        *command.counted(),
-        Preparation,
-    ):
+    for settings in command.reading_parts()[1:]:
         add_settings(parser, settings, full)
     chosen = ("output", "force", "legend", *(() if command.looks_only else ("say",)), "quiet")
     add_settings(parser, Output, full, only=() if command.chooses_rows else chosen)
-    add_settings(parser, Work, full)
+    if command.reads_texts:
+        add_settings(parser, Work, full)
     add_study(parser, full)
     add_common(parser, full)
     return parser

@@ -94,7 +94,8 @@ def _summary(command: Command) -> str:
 def docstring(command: Command) -> str:
     """The text that help() shows for a function."""
     lines = [_summary(command), "", command.about, "", "Parameters", "----------"]
-    lines += ["*inputs", "    Paths, DataFrames, lists of texts, or these by the names of their groups."]
+    texts = "Paths, DataFrames, lists of texts, or these by the names of their groups."
+    lines += ["*inputs", f"    {texts if command.reads_texts else 'Paths of what another command has saved.'}"]
     for one in parameters(command):
         lines += [f"{one.name} : {one.kind.replace('_Words', 'str or list of str').replace('_Path', 'path')}"]
         lines += [f"    {one.meaning}"]

@@ -7,7 +7,10 @@ from pathlib import Path
 from millstone.outputs.disk.ledger import SAMPLES
 from millstone.outputs.files.writing import Outputs
 
-_PARTS = ("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml")
+_PARTS = (
+    *("guestbook.csv", "journals", "dictionary.toml", "study.toml", "parties.toml", "truth.toml"),
+    *("coding.csv", "coding.csv-metadata.json"),
+)
 
 
 def write_sample(folder: Path, force: bool = False) -> int:

@@ -44,7 +44,7 @@ class Analysis(Generic[S]):
     makes_matrix : bool
         Its result is a `MatrixResult`, which has its own formats.
     runs_several : bool
-        It carries out other steps, which may need texts of their own, and has `analyse_several` for `analyse`.
+        It gets its texts itself, as for other steps that it carries out, and has `analyse_several` for `analyse`.
     """
 
     reads_running_text = False
@@ -160,7 +160,7 @@ def texts_of(step: Step[Any]) -> TextRequest:
     if within := analysis.steps_within(step):
         return texts_of(within[0])
     return TextRequest(
-        step.inputs,
+        step.inputs if step.command.reads_texts else Inputs(),
         step.reading,
         step.preparation,
         step.work,

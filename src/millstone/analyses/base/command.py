@@ -8,7 +8,13 @@ from dataclasses import field
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import declared
-from millstone.core.settings.inputs import CountedOptions, FrequencyListOptions, InputOptions, Inputs
+from millstone.core.settings.inputs import (
+    CountedOptions,
+    FrequencyListOptions,
+    InputOptions,
+    Inputs,
+    TableOptions,
+)
 from millstone.core.settings.output import Output
 from millstone.core.settings.preparation import Preparation, Work
 
@@ -45,6 +51,8 @@ class Command:
         It may count values of a field, or tags, in place of words; all that accept frequency lists may.
     looks_only : bool
         It looks at texts and makes no results, so that the library has no function for it.
+    reads_texts : bool
+        Its inputs are texts; otherwise tables that another command has made.
     varies : tuple of str
         The commands that it may carry out, of which one is typed after its name.
     of : Command or None
@@ -64,17 +72,18 @@ class Command:
     accepts_frequency_lists: bool = False
     counts_fields: bool = False
     looks_only: bool = False
+    reads_texts: bool = True
     varies: tuple[str, ...] = ()
     of: "Command | None" = None
 
     def parts(self) -> tuple[type, ...]:
         """All dataclasses that hold settings of this command, its own first."""
-        shared = (
-            *(Inputs, InputOptions),
-            *self.counted(),
-            *(Preparation, Output, Work),
-        )
+        shared = (*self.reading_parts(), Output, *((Work,) if self.reads_texts else ()))
         return (self.settings, *((self.charts,) if self.charts else ()), *shared)
+
+    def reading_parts(self) -> tuple[type, ...]:
+        """Those of them that say what is read, and how it is prepared."""
+        return (Inputs, InputOptions, *self.counted(), Preparation) if self.reads_texts else (Inputs, TableOptions)
 
     def counted(self) -> tuple[type, ...]:
         """The settings of what is counted, if words are not all that can be."""

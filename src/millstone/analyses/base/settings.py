@@ -125,6 +125,18 @@ class DictionarySettings(DictionarySource):
 
 
 @frozen
+class ArbiterSettings:
+    """Whose codes hold, of several coders of a sheet."""
+
+    arbiter: str = setting(
+        free_text("CODER"),
+        "",
+        "coding sheets: a coder whose codes hold where others differ, and who is not compared with them",
+        rare=True,
+    )
+
+
+@frozen
 class FindSettings:
     """The words that are looked for."""
 

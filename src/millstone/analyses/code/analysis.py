@@ -1,15 +1,10 @@
 """Code: a sheet on which coders say what a category ought to count."""
 
-import base64
-import hashlib
-import json
 import re
-import zlib
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from pathlib import Path
 from string import ascii_uppercase
-from typing import Any
 
 import numpy as np
 
@@ -17,25 +12,27 @@ from millstone.analyses.base.analysis import Analysis, DrawProgress
 from millstone.analyses.base.matches.dictionary_input import check_dictionary, dictionary_of, note_no_hit
 from millstone.analyses.base.reading import material_of
 from millstone.analyses.base.step import Step
-from millstone.analyses.code.sample import Strata, coders_of, drawn_units, hits_of, strata_of
+from millstone.analyses.code.sample import Strata, coders_of, drawn_units, entries_of, strata_of
 from millstone.analyses.code.schema import schema
 from millstone.analyses.code.settings import CodeSettings
 from millstone.analyses.concordance.contexts import cut_lines
 from millstone.analyses.concordance.lines import Lines
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.wording import listed, numbered
+from millstone.core.coding.sealed import Sealed, SealedUnit, names_of_units
 from millstone.core.corpus.corpus import Corpus, group_sizes
 from millstone.core.corpus.corpus_units import cut_corpus
-from millstone.core.dictionary.matches import find_matches
+from millstone.core.dictionary.dictionary import Dictionary
+from millstone.core.dictionary.matches import DictionaryMatches, find_matches
 from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.settings.inputs import Unit
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
 from millstone.core.tables.table import Table
+from millstone.outputs.files.sealing import packed
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.scans import Scans
 
-_SHORT = 8
 _LONG = 100
 _SIGNS = re.compile(r"[^\w\s]+")
 
@@ -94,13 +91,14 @@ class CodeAnalysis(Analysis[CodeSettings]):
             notes.append(
                 f"units are whole documents, of {middle:,} words in the middle: --unit sentence draws sentences"
             )
-        table, ids = _sheet(read, corpus, units, chosen, names)
-        hits = hits_of(matches, names, starts)
-        sealed = _sealed(ids, units, chosen, strata, hits, names)
+        names_of = names_of_units(units.documents["document"])
+        ids = [names_of[one] for one in chosen.tolist()]
+        table = _sheet(read, corpus, units, chosen, ids, names)
+        sealed = _sealed(step, ids, units, chosen, strata, matches, dictionary)
         laid_out = schema(names)
         sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
         result = Result(
-            "code", table, laid_out.of_table(table.names), sizes, step.typed, schema=laid_out, sealed=sealed
+            "code", table, laid_out.of_table(table.names), sizes, step.typed, schema=laid_out, sealed=packed(sealed)
         )
         return material, result
 
@@ -119,9 +117,14 @@ def _note_drawn(strata: Strata, names: Sequence[str], notes: list[str]) -> None:
 
 
 def _sheet(
-    step: Step[CodeSettings], corpus: Corpus, units: Corpus, chosen: np.ndarray, names: Sequence[str]
-) -> tuple[Table, list[str]]:
-    """The rows of the sheet, coder by coder, and the names of the units that are drawn."""
+    step: Step[CodeSettings],
+    corpus: Corpus,
+    units: Corpus,
+    chosen: np.ndarray,
+    ids: Sequence[str],
+    names: Sequence[str],
+) -> Table:
+    """The rows of the sheet, coder by coder."""
     starts = units.sequence[1]
     order = np.argsort(chosen, kind="stable")
     rising = chosen[order]
@@ -134,7 +137,6 @@ def _sheet(
     documents = corpus.documents["document"][documents_of(corpus, places)]
     document = np.empty(len(rising), dtype=object)
     document[order] = documents
-    ids = [_id(str(document[at]), int(unit)) for at, unit in enumerate(chosen.tolist())]
     coders = coders_of(len(chosen), step.settings.coders, step.settings.overlap)
     empty = [""] * len(names)
     rows = [
@@ -143,7 +145,7 @@ def _sheet(
         for at, own in enumerate(coders)
         if coder in own
     ]
-    return Table.of_rows(rows, ["coder", "unit_id", "document", "text", "before", "after", *names]), ids
+    return Table.of_rows(rows, ["coder", "unit_id", "document", "text", "before", "after", *names])
 
 
 def _with_its_signs(before: str, text: str, after: str) -> tuple[str, str, str]:
@@ -153,32 +155,31 @@ def _with_its_signs(before: str, text: str, after: str) -> tuple[str, str, str]:
     return text + after[:end], before, after[end:].lstrip()
 
 
-def _id(document: str, unit: int) -> str:
-    """The name of a unit: the same wherever it is drawn again."""
-    return hashlib.sha256(f"{document}\0{unit}".encode("utf-8", "surrogatepass")).hexdigest()[:_SHORT]
-
-
 def _sealed(
+    step: Step[CodeSettings],
     ids: Sequence[str],
     units: Corpus,
     chosen: np.ndarray,
     strata: Strata,
-    hits: np.ndarray,
-    names: Sequence[str],
-) -> str:
-    """Strata, weights and hits of the units, in a form that nobody reads in passing."""
+    matches: DictionaryMatches,
+    dictionary: Dictionary,
+) -> Sealed:
+    """Strata, weights and hits of the units, for those who read the sheet when it is filled in."""
+    names = dictionary.shown_categories
+    starts = units.sequence[1]
+    groups, tokens = units.documents["group"], units.tokens
     sizes, drawn = strata.sizes.tolist(), strata.drawn.tolist()
-    groups = units.documents["group"]
-    content: Mapping[str, Any] = {
-        "categories": list(names),
-        "strata": [[*name, sizes[at], drawn[at]] for at, name in enumerate(strata.names)],
-        "units": {
-            name: [str(groups[unit]), int(strata.of[unit]), [int(one) for one in hits[unit]]]
-            for name, unit in zip(ids, chosen.tolist(), strict=True)
+    hits = entries_of(matches, names, starts, chosen)
+    return Sealed(
+        str(step.reading.unit),
+        tuple(names),
+        tuple(tuple(entry.text for entry in dictionary.categories.get(name, ())) for name in names),
+        tuple((category, sizes[at], drawn[at]) for at, (category, _) in enumerate(strata.names)),
+        {
+            name: SealedUnit(str(groups[unit]), int(strata.of[unit]), int(tokens[unit]), tuple(own))
+            for name, unit, own in zip(ids, chosen.tolist(), hits, strict=True)
         },
-    }
-    packed = zlib.compress(json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode("utf-8"), 9)
-    return base64.b85encode(packed).decode("ascii")
+    )
 
 
 ANALYSIS = CodeAnalysis()

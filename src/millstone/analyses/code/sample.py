@@ -5,10 +5,11 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
+from millstone.core.coding.sealed import Hits
 from millstone.core.dictionary.matches import DictionaryMatches
 
 LEAST = 2
-"""Units that are drawn of a stratum, where it has so many: with one its variance could not be told."""
+"""Units that are drawn of a stratum, if it has so many: one alone tells no variance."""
 
 
 @frozen
@@ -36,8 +37,10 @@ class Strata:
         return np.bincount(self.of, minlength=len(self.names))
 
 
-def hits_of(matches: DictionaryMatches, names: Sequence[str], starts: np.ndarray) -> np.ndarray:
-    """(units, names) bool: which categories count something in each unit.
+def entries_of(
+    matches: DictionaryMatches, names: Sequence[str], starts: np.ndarray, wanted: np.ndarray
+) -> list[list[Hits]]:
+    """Which entries of each category count in some units.
 
     Parameters
     ----------
@@ -47,14 +50,26 @@ def hits_of(matches: DictionaryMatches, names: Sequence[str], starts: np.ndarray
         The categories.
     starts : ndarray
         (units + 1,) the first token of each unit, and the one after the last.
+    wanted : ndarray
+        The numbers of units.
 
     Returns
     -------
-    ndarray
+    list of list
+        Of each unit and category the numbers of the entries, rising; empty where only a sub-category counts, None
+        where nothing does.
     """
-    found = np.zeros((len(starts) - 1, len(names)), dtype=bool)
+    row_of = np.full(len(starts) - 1, -1, dtype=np.int64)
+    row_of[wanted] = np.arange(len(wanted))
+    found: list[list[Hits]] = [[None] * len(names) for _ in range(len(wanted))]
     for column, name in enumerate(names):
-        found[np.searchsorted(starts, matches.places(name).start, "right") - 1, column] = True
+        places = matches.places(name)
+        row = row_of[np.searchsorted(starts, places.start, "right") - 1]
+        pairs = sorted(
+            {(at, entry) for at, entry in zip(row.tolist(), places.entry.tolist(), strict=True) if at >= 0}
+        )
+        for at, entry in pairs:
+            found[at][column] = (*(found[at][column] or ()), *((entry,) if entry >= 0 else ()))
     return found
 
 
@@ -86,12 +101,13 @@ def strata_of(matches: DictionaryMatches, names: Sequence[str], starts: np.ndarr
     with_hit = int((key_of >= 0).sum())
     of_hits = min(with_hit, max(sample // 2, sample - (whole - with_hit)))
     categories = list(dict.fromkeys(category for category, _ in keys))
+    own_of = {name: [key for key, (category, _) in enumerate(keys) if category == name] for name in categories}
+    whole_of = [sum(sizes[key] for key in own) for own in own_of.values()]
+    shares = _allotted(of_hits, [1.0] * len(categories), whole_of)
     strata: list[tuple[str, int]] = [("", -1)]
     drawn = [min(whole - with_hit, sample - of_hits)]
     number_of: dict[int, int] = {}
-    for place, category in enumerate(categories):
-        own = [key for key, (name, _) in enumerate(keys) if name == category]
-        share = of_hits // len(categories) + (place < of_hits % len(categories))
+    for (category, own), share in zip(own_of.items(), shares, strict=True):
         for members, number in _shared_out(own, sizes, share):
             for key in members:
                 number_of[key] = len(strata)
@@ -132,20 +148,40 @@ def _rarest_entries(
 
 def _shared_out(own: Sequence[int], sizes: Mapping[int, int], share: int) -> list[tuple[list[int], int]]:
     """The strata of a category: their entries, and how many units are drawn of each."""
-    root = {key: np.sqrt(sizes[key]) for key in own}
-    total = sum(root.values())
-    wanted = {key: share * root[key] / total for key in own}
-    alone = [key for key in own if round(wanted[key]) >= LEAST]
+    root = {key: float(np.sqrt(sizes[key])) for key in own}
+    wanted = dict(zip(own, _allotted(share, list(root.values()), [sizes[key] for key in own]), strict=True))
+    alone = [key for key in own if wanted[key] >= min(LEAST, sizes[key])]
     few = [key for key in own if key not in alone]
     groups = [[key] for key in alone] + ([few] if few else [])
-    found = []
-    left, left_root = share, total
-    for members in groups:
-        weight = sum(root[key] for key in members)
-        size = sum(sizes[key] for key in members)
-        number = min(size, max(LEAST, round(left * weight / left_root)))
-        found.append((members, number))
-        left, left_root = max(left - number, 0), max(left_root - weight, 1e-9)
+    roots, wholes = (
+        [sum(root[key] for key in some) for some in groups],
+        [sum(sizes[key] for key in some) for some in groups],
+    )
+    numbers = _allotted(share, roots, wholes)
+    return [
+        (members, min(whole, max(LEAST, number)))
+        for members, number, whole in zip(groups, numbers, wholes, strict=True)
+    ]
+
+
+def _allotted(total: int, weights: Sequence[float], sizes: Sequence[int]) -> list[int]:
+    """So many of each as its weight says, none more than there are; what one cannot take goes to the others."""
+    found = [0] * len(sizes)
+    left, open_ones = total, list(range(len(sizes)))
+    while open_ones and left > 0:
+        whole = sum(weights[one] for one in open_ones)
+        full = [one for one in open_ones if left * weights[one] / whole >= sizes[one]]
+        if not full:
+            quota = {one: left * weights[one] / whole for one in open_ones}
+            found = [int(quota.get(one, number)) for one, number in enumerate(found)]
+            rest = total - sum(found)
+            for one in sorted(open_ones, key=lambda one: int(quota[one]) - quota[one])[:rest]:
+                found[one] += 1
+            return found
+        for one in full:
+            found[one] = sizes[one]
+            left -= sizes[one]
+        open_ones = [one for one in open_ones if one not in full]
     return found
 
 

@@ -1,6 +1,6 @@
 """Differences between groups in values of their documents."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,6 +10,7 @@ from millstone.analyses.base.groups.pairs import check_two_groups, comparisons
 from millstone.analyses.base.matches.dictionary_input import check_dictionary, counts_punctuation, has_order
 from millstone.analyses.base.step import Step
 from millstone.analyses.contrast.compute import contrast, omnibus
+from millstone.analyses.contrast.corrected import corrected
 from millstone.analyses.contrast.document_values import (
     check_parts,
     columns_kept,
@@ -17,6 +18,7 @@ from millstone.analyses.contrast.document_values import (
     observations,
     values_of,
 )
+from millstone.analyses.contrast.schema import corrected as corrected_schema
 from millstone.analyses.contrast.schema import omnibus as omnibus_schema
 from millstone.analyses.contrast.schema import schema, trend
 from millstone.analyses.contrast.settings import ContrastSettings
@@ -24,6 +26,9 @@ from millstone.analyses.contrast.trends import trends
 from millstone.analyses.profile.measures import MEASURES
 from millstone.analyses.profile.word_classes import WORD_CLASSES
 from millstone.core.base.errors import DataError, UsageError
+from millstone.core.base.wording import listed
+from millstone.core.corpus.corpus import group_sizes
+from millstone.core.settings.declare import option
 from millstone.core.settings.inputs import Inputs
 from millstone.core.tables.result import Result
 from millstone.core.tables.schema import Schema
@@ -38,8 +43,16 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
         return schema()
 
     def further_schemas(self) -> tuple[Schema, ...]:
-        """The schemas of its further tables."""
-        return (omnibus_schema(), trend())
+        """The schemas of its further tables, and of the one that stands in place of the first."""
+        return (omnibus_schema(), trend(), corrected_schema())
+
+    def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
+        """The schema of a saved table with columns of these names, made with these settings."""
+        return corrected_schema() if "corrected_by" in settings else self.schema()
+
+    def columns(self, step: Step[ContrastSettings]) -> Collection[str]:
+        """The columns that the table of a step may have."""
+        return corrected_schema().names if step.settings.corrected_by else self.schema().names
 
     def validate_settings(self, step: Step[ContrastSettings]) -> Step[ContrastSettings]:
         """Values come from a dictionary, from measures and fields, or from a table."""
@@ -54,6 +67,7 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
                 "--table and --dictionary: values are taken from one of them", "leave one of the two out"
             )
         check_select(step)
+        _check_corrected(step)
         check_adjust_for(step)
         if settings.adjust_for and not settings.dictionary:
             raise UsageError(
@@ -89,13 +103,22 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
 
     def needs_token_order(self, step: Step[ContrastSettings]) -> bool:
         """Whether a measure is among the values, or an entry of the dictionary has several words."""
-        return has_order(step) or bool(set(step.settings.values) & {*MEASURES, *WORD_CLASSES})
+        return (
+            bool(step.settings.corrected_by)
+            or has_order(step)
+            or bool(set(step.settings.values) & {*MEASURES, *WORD_CLASSES})
+        )
 
     def analyse(
         self, step: Step[ContrastSettings], material: ScannedTexts, notes: list[str], drawing: DrawProgress
     ) -> Result:
         """The differences of each pair of groups; of one group, the course of its values."""
         settings = step.settings
+        if settings.corrected_by:
+            table, corpus = corrected(step, material, notes), material.corpus
+            sizes = group_sizes(corpus.documents, corpus.tokens, corpus.groups)
+            laid_out = corrected_schema()
+            return Result("corrected", table, laid_out.of_table(table.names), sizes, step.typed, schema=laid_out)
         found = values_of(step, material, notes)
         given, values, sizes = found.table, found.names, found.sizes
         groups = tuple(size.name for size in sizes)
@@ -123,6 +146,31 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
             tested = omnibus(seen)
             result = result.with_table("omnibus", tested, omnibus_schema().of_table(tested.names))
         return result.with_table("trend", course, trend().of_table(course.names)) if settings.trend else result
+
+
+def _check_corrected(step: Step[ContrastSettings]) -> None:
+    """Raise UsageError for what does not go together with coding sheets."""
+    settings = step.settings
+    if not settings.corrected_by:
+        if name := next((name for name in ("arbiter", "same_rates") if getattr(settings, name)), ""):
+            raise UsageError(
+                f"{option(name)} is about coding sheets, and there is no --corrected-by",
+                "leave it out, or name the sheet",
+            )
+        return
+    if not settings.dictionary:
+        raise UsageError(
+            "--corrected-by corrects the categories of a dictionary, and there is none", "type --dictionary FILE.toml"
+        )
+    others = {
+        name: bool(getattr(settings, name)) for name in ("values", "adjust_for", "by_length", "omnibus", "trend")
+    }
+    others |= {"chart": bool(step.chart.chart)}
+    if clash := [option(name) for name, is_there in others.items() if is_there]:
+        raise UsageError(
+            f"--corrected-by compares shares of units, which have no {listed(clash)}",
+            "leave one of the two out",
+        )
 
 
 def _check_omnibus(step: Step[ContrastSettings], groups: tuple[str, ...]) -> None:

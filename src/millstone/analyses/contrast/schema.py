@@ -1,5 +1,7 @@
 """The schemas of differences between groups, of tests over all groups, and of the course of values."""
 
+from collections.abc import Iterator
+
 from millstone.analyses.base.groups.held_equal import CONDITIONAL
 from millstone.core.tables.columns import (
     DESIGN_EFFECT,
@@ -8,7 +10,9 @@ from millstone.core.tables.columns import (
     IN_FILES_ONLY,
     LOG2,
     NOTE,
+    PERCENT,
     PROBABILITY,
+    Column,
     integer,
     number,
     text,
@@ -16,6 +20,7 @@ from millstone.core.tables.columns import (
 from millstone.core.tables.schema import Schema
 
 _UNIT = "unit of the value"
+_POINTS = "percentage points"
 
 
 _COLUMNS = (
@@ -214,3 +219,42 @@ def trend() -> Schema:
             ),
         ),
     )
+
+
+def corrected() -> Schema:
+    """Shares of units in pairs of groups, as counted and as coders would have them."""
+    return Schema(
+        "corrected", tuple(_of_corrected()), blocks=("group_a", "group_b"), joint=" compared with ", every=False
+    )
+
+
+def _of_corrected() -> Iterator[Column]:
+    """Its columns: what is counted, what is corrected, and by which rates."""
+    yield from (_COLUMNS[0].having(drawn=False), _COLUMNS[1].having(drawn=False))
+    yield text("category", "category", "a category of the dictionary", look="key")
+    for name, title, what, priority in (
+        ("share", "share", "of the units of group {}, those in which the category counts something", 4),
+        ("corrected", "corrected", "its share if the category were always right (Rogan & Gladen 1978)", 3),
+    ):
+        raw = name == "share"
+        for end in "ab":
+            partner = f"{name}_{'b' if end == 'a' else 'a'}"
+            said = what.format(end) if raw else f"{what}: group {end}"
+            yield number(f"{name}_{end}", f"{title} {end}", said, PERCENT, priority=priority, partner=partner)
+        kind, least = ("difference", "ci") if raw else ("corrected_difference", "corrected")
+        of = f"{name} a - {name} b"
+        yield number(kind, kind.replace("_", " "), of, _POINTS, priority=2 if raw else 1)
+        for end, other, which in (("low", "high", "lower"), ("high", "low", "upper")):
+            said = f"{which} limit of its 95 % interval over sampling units"
+            said += "" if raw else ", with the error of the coded units"
+            yield number(f"{least}_{end}", end, said, _POINTS, priority=3 if raw else 1, partner=f"{least}_{other}")
+    yield NOTE.having(priority=5)
+    for name, what in (
+        ("sensitivity", "of the units that are of the category, the share in which it counts"),
+        ("specificity", "of the units that are not, the share in which it does not count"),
+    ):
+        for end in "ab":
+            yield number(f"{name}_{end}", f"{name} {end}", f"{what}: group {end}", priority=IN_FILES_ONLY)
+    for name, what in (("coded", "coded units of group {}"), ("units", "units of group {}")):
+        for end in "ab":
+            yield integer(f"{name}_{end}", f"{name} {end}", what.format(end), "units", priority=IN_FILES_ONLY)

@@ -1,13 +1,13 @@
 """The settings of contrast."""
 
-from millstone.analyses.base.settings import MOST_DRAWS, CertaintySettings, DictionarySettings
+from millstone.analyses.base.settings import MOST_DRAWS, ArbiterSettings, CertaintySettings, DictionarySettings
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.settings.declare import setting
-from millstone.core.settings.kinds import choice, free_text, integer, names, output_path, path, switch
+from millstone.core.settings.kinds import choice, free_text, integer, names, output_path, path, paths, switch
 
 
 @frozen
-class ContrastSettings(CertaintySettings, DictionarySettings):
+class ContrastSettings(CertaintySettings, ArbiterSettings, DictionarySettings):
     """Settings of ``contrast``."""
 
     values: tuple[str, ...] = setting(
@@ -16,6 +16,18 @@ class ContrastSettings(CertaintySettings, DictionarySettings):
         "compare measures of profile, or numeric fields; of a --table its columns",
     )
     table: str = setting(path("FILE"), "", "compare columns of a table, one document per row, as categories saves it")
+    corrected_by: tuple[str, ...] = setting(
+        paths("SHEET"),
+        (),
+        "a filled-in coding sheet: compare shares of units, as counted and corrected by what coders say",
+        rare=True,
+    )
+    same_rates: bool = setting(
+        switch(),
+        False,
+        "--corrected-by: take categories to err alike in all groups, which makes intervals narrower",
+        rare=True,
+    )
     against: str = setting(
         free_text("pairs|rest|GROUP"),
         "pairs",

@@ -71,8 +71,8 @@ def _read_field(typed: str) -> str:
 
 
 @frozen
-class InputOptions:
-    """Where documents come from."""
+class DocumentOptions:
+    """Which documents there are, and what is known of them."""
 
     text: str = setting(
         free_text("COLUMN"), "", "the table's column that holds the text: its name, or a letter such as D"
@@ -107,10 +107,20 @@ class InputOptions:
         _WHOLE,
         "what counts as one document: whole, page, paragraph, line, sentence, between:TEXT, parts:N, words:N",
     )
+
+
+@frozen
+class TableOptions:
+    """How a table is read, and its numbers are written."""
+
     encoding: str = setting(
         free_text("NAME"), "", "the encoding of the files (default: UTF-8, or UTF-16 with its mark)"
     )
-    sheet: str = setting(free_text("NAME"), "", "which sheet of a workbook (default: the first with content)")
+    sheet: str = setting(
+        free_text("NAME"),
+        "",
+        "which sheet of a workbook (default: the first with content; of lists and coding sheets all)",
+    )
     delimiter: str = setting(
         Kind("CHAR", _read_delimiter, shown=lambda sign: "tab" if sign == "\t" else sign),
         "",
@@ -119,6 +129,12 @@ class InputOptions:
     decimal_comma: bool = setting(
         switch(), False, "read and write tables with ; between fields and a comma in numbers"
     )
+
+
+@frozen
+class InputOptions(TableOptions, DocumentOptions):
+    """Where documents come from."""
+
     recursive: bool = setting(
         switch(),
         True,

@@ -10,6 +10,7 @@ _MODULE_OF = {
     **dict.fromkeys(("keyness", "contexts", "logodds", "freq"), "of_terms"),
     **dict.fromkeys(("contrast", "categories", "profile", "trend", "plan"), "of_values"),
     **dict.fromkeys(("vary", "moved"), "of_settings"),
+    **dict.fromkeys(("agreement", "corrected"), "of_codes"),
     **dict.fromkeys(
         ("concordance", "collocates", "dispersion", "network", "alike", "difference", "wordtree", "matrix"),
         "of_places",

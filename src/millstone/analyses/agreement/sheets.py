@@ -1,0 +1,272 @@
+"""Coding sheets that were filled in: read, checked, and put together coder by coder."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from millstone.core.base.errors import DataError
+from millstone.core.base.light_dataclass import frozen
+from millstone.core.base.wording import listed, nearest, nearest_names
+from millstone.core.coding.sealed import Sealed
+from millstone.core.settings.inputs import InputOptions
+from millstone.outputs.files.companion import companion_path, read_companion
+from millstone.outputs.files.sealing import unpacked
+from millstone.texts.inputs.files import ending_of, stem_of, watched
+from millstone.texts.inputs.finding.finding import input_files
+from millstone.texts.inputs.provenance import Provenance
+from millstone.texts.inputs.tables.table import TABLES, open_table
+from millstone.texts.inputs.tables.workbook import sheets_with_rows
+
+NO_CODE = -1
+"""In place of a code that a coder did not give."""
+_UNIT = "unit_id"
+_CODES = {"1": 1, "1.0": 1, "0": 0, "0.0": 0, "": NO_CODE}
+_NAMED = 3
+
+
+@frozen
+class CodedSheets:
+    """The codes of all sheets of one draw.
+
+    Attributes
+    ----------
+    sealed : Sealed
+        How the units were drawn.
+    units : tuple of str
+        The names of the units that anyone coded.
+    documents, texts : tuple of str
+        Of each its document, and its text.
+    coders : tuple of str
+    codes : ndarray
+        (categories, units, coders) int8: 1, 0, or `NO_CODE`.
+    drawn_in : str
+        The sheet whose companion keeps how the units were drawn.
+    """
+
+    sealed: Sealed
+    units: tuple[str, ...]
+    documents: tuple[str, ...]
+    texts: tuple[str, ...]
+    coders: tuple[str, ...]
+    codes: np.ndarray
+    drawn_in: str
+
+    @property
+    def strata(self) -> np.ndarray:
+        """(units,) int64 the number of the stratum of each."""
+        return np.array([self.sealed.units[name].stratum for name in self.units], dtype=np.int64)
+
+
+@frozen
+class _Row:
+    """A row in which something is coded."""
+
+    place: str
+    coder: str
+    unit: str
+    document: str
+    text: str
+    codes: tuple[int, ...]
+
+
+@frozen
+class _Sheet:
+    """One table: its name, where its companion would be, and its rows under their numbers."""
+
+    path: Path
+    name: str
+    header: tuple[str, ...]
+    rows: tuple[tuple[int, Mapping[str, str]], ...]
+
+
+def read_sheets(
+    inputs: Sequence[str], reading: InputOptions, provenance: Provenance, option: str = ""
+) -> CodedSheets:
+    """The codes of all sheets.
+
+    Parameters
+    ----------
+    inputs : sequence of str
+        Tables, workbooks, or folders of them; one at least with what its companion keeps of the draw.
+    reading : InputOptions
+        How tables are read.
+    provenance : Provenance
+        Receives the files, and what the user should know.
+    option : str
+        The option that named them, for messages.
+
+    Raises
+    ------
+    DataError
+        For a code that is neither 1 nor 0, a unit that was not drawn, one that a coder codes twice, sheets of
+        several draws, or none that says how its units were drawn.
+    """
+    sheets = [
+        sheet
+        for path, _ in input_files(inputs, reading, TABLES, provenance)
+        for sheet in _sheets_of(path, reading, provenance)
+    ]
+    drawn_in, sealed = _sealed(list(dict.fromkeys(sheet.path for sheet in sheets)), option)
+    rows = [row for sheet in sheets for row in _coded_rows(sheet, sealed, provenance)]
+    if not rows:
+        raise DataError(
+            f"nothing is coded in {listed(sheet.name for sheet in sheets)}",
+            f"fill in 1 or 0 in the columns {listed(sealed.categories)}",
+        )
+    rows = _coders_apart(rows, provenance)
+    _check_once_each(rows)
+    return _together(rows, sealed, drawn_in)
+
+
+def _sheets_of(path: Path, reading: InputOptions, provenance: Provenance) -> list[_Sheet]:
+    """The coding sheets of a file: of a workbook each with the names of units."""
+    named = [""]
+    with watched(path, provenance):
+        if ending_of(path) == ".xlsx" and not reading.sheet:
+            named = [sheet for sheet, header in sheets_with_rows(path) if _UNIT in header] or [""]
+        found = []
+        for sheet in named:
+            table = open_table(path, replace(reading, sheet=sheet) if sheet else reading, provenance)
+            if _UNIT not in table.header:
+                raise DataError(
+                    f"{path} is no coding sheet: it has no column {_UNIT}",
+                    "name what millstone code wrote, filled in",
+                )
+            name = f"{path}, sheet {sheet}" if len(named) > 1 else str(path)
+            found.append(_Sheet(path, name, tuple(table.header), tuple(table.rows)))
+    return found
+
+
+def _sealed(paths: Sequence[Path], option: str) -> tuple[Path, Sealed]:
+    """The draw as a companion keeps it, and the sheet of this companion."""
+    known: dict[str, Path] = {}
+    for path in paths:
+        if text := str(read_companion(path).get("sealed", "")):
+            known.setdefault(text, path)
+    if not known:
+        also = (
+            "keep it beside the sheet"
+            if option
+            else "keep it beside the sheet, or name the sheet that it is of as well"
+        )
+        raise DataError(
+            f"{paths[0]}: nothing says how its units were drawn, since {companion_path(paths[0]).name} is not there",
+            f"{also}; a sheet of one's own has no weights, draw one with millstone code",
+        )
+    if len(known) > 1:
+        one, other = list(known.values())[:2]
+        raise DataError(f"{one} and {other} have units of two draws", "give the sheets of one draw at a time")
+    ((text, path),) = known.items()
+    try:
+        return path, unpacked(text)
+    except ValueError as error:
+        raise DataError(
+            f"{path}: what its companion keeps of the draw cannot be read, {error}",
+            "take the companion as code wrote it",
+        ) from error
+
+
+def _coded_rows(sheet: _Sheet, sealed: Sealed, provenance: Provenance) -> list[_Row]:
+    """The rows of a sheet in which something is coded."""
+    there = [name for name in sealed.categories if name in sheet.header]
+    if not there:
+        raise DataError(
+            f"{sheet.name} has no column of a category",
+            f"they are called {listed(sealed.categories)}; its columns are "
+            f"{nearest_names(sealed.categories[0], sheet.header)}",
+        )
+    if lacking := [name for name in sealed.categories if name not in there]:
+        provenance.note(f"{sheet.name} has no column {listed(lacking)}: not coded there")
+    found, wrong = [], []
+    for number, cells in sheet.rows:
+        place = f"{sheet.name}, row {number}"
+        unit = cells.get(_UNIT, "").strip()
+        given = [cells.get(name, "").strip() for name in sealed.categories]
+        if unit not in sealed.units:
+            raise DataError(
+                f"{place}: " + (f"there is no unit {unit!r} in this draw" if unit else f"{_UNIT} is empty"),
+                f"{_UNIT} has to stay as code wrote it",
+            )
+        wrong += [
+            f"row {number}: {name} is {code!r}"
+            for name, code in zip(sealed.categories, given, strict=True)
+            if code not in _CODES
+        ]
+        codes = tuple(_CODES.get(code, NO_CODE) for code in given)
+        if any(code != NO_CODE for code in codes):
+            coder = cells.get("coder", "").strip() or stem_of(sheet.path)
+            found.append(_Row(place, coder, unit, cells.get("document", ""), cells.get("text", ""), codes))
+    if wrong:
+        more = f", and {len(wrong) - _NAMED:,} more" if len(wrong) > _NAMED else ""
+        raise DataError(
+            f"{sheet.name}, {'; '.join(wrong[:_NAMED])}{more}", "a code is 1, 0, or nothing where one is unsure"
+        )
+    return found
+
+
+def _coders_apart(rows: Sequence[_Row], provenance: Provenance) -> list[_Row]:
+    """The rows, where one sheet was filled in twice under one name of a coder with the names of the files."""
+    places: dict[tuple[str, str], set[str]] = {}
+    for row in rows:
+        places.setdefault((row.coder, row.unit), set()).add(_file(row))
+    twice = {coder for (coder, _), files in places.items() if len(files) > 1}
+    if not twice:
+        return list(rows)
+    provenance.note(f"{listed(sorted(twice))} coded units in several files: taken for as many coders, by their names")
+    several = {
+        file for file in {_file(row) for row in rows} if len({row.coder for row in rows if _file(row) == file}) > 1
+    }
+    return [
+        replace(row, coder=f"{_name(row)} {row.coder}" if _file(row) in several else _name(row))
+        if row.coder in twice
+        else row
+        for row in rows
+    ]
+
+
+def _file(row: _Row) -> str:
+    return row.place.rpartition(", row ")[0]
+
+
+def _name(row: _Row) -> str:
+    return stem_of(Path(_file(row).partition(", sheet ")[0]))
+
+
+def _check_once_each(rows: Iterable[_Row]) -> None:
+    known: dict[tuple[str, str], str] = {}
+    for row in rows:
+        before = known.setdefault((row.coder, row.unit), row.place)
+        if before != row.place:
+            raise DataError(
+                f"{row.place}: {row.coder} coded the unit {row.unit} before, in {before.rpartition(', ')[2]}",
+                "leave one of the two rows; a second coder has another name in the column coder",
+            )
+
+
+def _together(rows: Sequence[_Row], sealed: Sealed, drawn_in: Path) -> CodedSheets:
+    units = {row.unit: row for row in rows}
+    numbers = {name: number for number, name in enumerate(units)}
+    coders = {name: number for number, name in enumerate(sorted({row.coder for row in rows}))}
+    codes = np.full((len(sealed.categories), len(units), len(coders)), NO_CODE, dtype=np.int8)
+    for row in rows:
+        codes[:, numbers[row.unit], coders[row.coder]] = row.codes
+    return CodedSheets(
+        sealed,
+        tuple(units),
+        tuple(row.document for row in units.values()),
+        tuple(row.text for row in units.values()),
+        tuple(coders),
+        codes,
+        str(drawn_in),
+    )
+
+
+def check_arbiter(arbiter: str, sheets: CodedSheets) -> None:
+    """Raise DataError where no coder of the sheets has the name that is given for the arbiter, if one is."""
+    if arbiter and arbiter not in sheets.coders:
+        raise DataError(
+            f"--arbiter: there is no coder {arbiter!r}{nearest(arbiter, sheets.coders)}",
+            f"the coders are {listed(sheets.coders)}",
+        )
