@@ -393,6 +393,10 @@ class Documents(ProgramTest):
             group_a="Haskgate",
             group_b="Ostrel",
         )
+        found = row("agreement", "coding.csv", "--arbiter", "C", category="animals")
+        coded = ("--unit", "sentence", "--corrected-by", "coding.csv", "--arbiter", "C", "--same-rates")
+        chosen = {"category": "animals", "group_a": "Fallowmere", "group_b": "Haskgate"}
+        shares = row("contrast", *texts, "--dictionary", "dictionary.toml", "--select", "animals", *coded, **chosen)
         self.assertLess(ranked["p_adjusted"], 0.0001)
         for page, quoted in (
             ("first-study.md", left_out),
@@ -411,6 +415,18 @@ class Documents(ProgramTest):
             ("contrasts.md", f"difference {-fear['difference']:.2f}, 95 % interval {-fear['ci_high']:.2f}"),
             ("contrasts.md", f"to {-fear['ci_low']:.2f}; Hedges' g = {-fear['hedges_g']:.2f}"),
             ("contrasts.md", f"Hochberg {fear['p_adjusted']:.4f}"),
+            ("measurement.md", f"alpha {found['alpha']:.2f}, 95 % interval {found['alpha_low']:.2f}"),
+            ("measurement.md", f"{found['precision']:.2f} of its hits ({found['precision_low']:.2f}"),
+            (
+                "measurement.md",
+                f"found {found['recall']:.2f} of the sentences with an animal ({found['recall_low']:.2f}",
+            ),
+            ("measurement.md", f"in {shares['corrected_a']:.1f} % of the sentences of Fallowmere"),
+            (
+                "measurement.md",
+                f"(difference {shares['corrected_difference']:.1f} points, {shares['corrected_low']:.1f} to",
+            ),
+            ("measurement.md", f"{shares['corrected_high']:.1f}; {shares['difference']:.1f} as counted)"),
         ):
             with self.subTest(page):
                 said = (ROOT / "docs" / page).read_text("utf-8").replace("\n> ", "\n")

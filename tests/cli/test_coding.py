@@ -6,6 +6,7 @@ import json
 import runpy
 import shutil
 import unittest
+import zipfile
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
@@ -309,6 +310,27 @@ class Agreement(OfSheets):
         self.assertRegex(
             self.succeeds("agreement", "sheet.csv", "hits.csv").err, r"fear: \d+ units of the texts are in"
         )
+
+    def test_a_study_and_its_bundle_have_the_sheet_and_its_companion(self) -> None:
+        self.fill("sheet.csv", lambda row, name: str(int(is_of(row, name))))
+        by = 'dictionary = ["d.toml"]\nunit = "sentence"\ncorrected_by = ["sheet.csv"]\n'
+        self.write(
+            "s.toml",
+            '[study]\noutput = "r"\n[corpus]\ninput = ["t"]\n[[step]]\ncommand = "agreement"\ninput = ["sheet.csv"]\n'
+            f'output = "a.csv"\ncases = "c.csv"\n[[step]]\ncommand = "contrast"\n{by}output = "b.csv"\n',
+        )
+        run = self.succeeds("run", "s.toml", "--bundle", "b.zip", "--with-inputs")
+        self.assertNotIn("replaced", run.err)
+        with zipfile.ZipFile(self.folder / "b.zip") as bundle:
+            bundle.extractall(self.folder / "x")
+        self.succeeds("run", "s.toml", inside=self.folder / "x")
+        for name in ("a.csv", "b.csv", "c.csv"):
+            self.assertEqual((self.folder / "x/r" / name).read_bytes(), (self.folder / "r" / name).read_bytes())
+        report = (self.folder / "r/report.html").read_text("utf-8")
+        self.assertRegex(report, "of what it should count it finds")
+        self.assertRegex(report, "as counted and corrected for what coders found wrong or missed")
+        self.write("t.toml", '[corpus]\ninput = ["t"]\n[[step]]\ncommand = "agreement"\n')
+        self.fails(1, "agreement needs a coding sheet", "code", "run", "t.toml")
 
     def test_sheets_that_are_refused(self) -> None:
         rows = self.fill("good.csv", lambda row, name: "1")

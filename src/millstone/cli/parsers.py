@@ -77,7 +77,7 @@ def parser_of(command: Command, full: bool) -> Parser:
     add_settings(parser, Output, full, only=() if command.chooses_rows else chosen)
     if command.reads_texts:
         add_settings(parser, Work, full)
-    add_study(parser, full)
+        add_study(parser, full)
     add_common(parser, full)
     return parser
 

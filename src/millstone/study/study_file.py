@@ -204,8 +204,8 @@ class _File:
                 f"remove it, and type millstone check --study {self.path.name} {option(shown_only)} ...",
             )
         values = self.values(own, command.parts(), key)
-        if "from" in values:
-            # the table brings its own texts, and what was made of them
+        if "from" in values or not command.reads_texts:
+            # the table brings its own texts, and what was made of them; a sheet is no text
             brought = {name for part in (Inputs, InputOptions, Preparation) for name in declared(part)}
             shared, shown = ({n: v for n, v in some.items() if n not in brought} for some in (shared, shown))
         results = {

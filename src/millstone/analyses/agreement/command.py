@@ -18,6 +18,5 @@ COMMAND = Command(
     ),
     heading="count",
     tables=("entries", "cases"),
-    chooses_rows=False,
     reads_texts=False,
 )

@@ -30,6 +30,7 @@ from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
 from millstone.core.evidence.sampling import sampling_units
 from millstone.core.settings.as_typed import settings_words
+from millstone.core.settings.declare import declared
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.table import Table
 from millstone.outputs.files.companion import read_companion
@@ -38,6 +39,7 @@ from millstone.texts.scanned_texts import ScannedTexts
 FEW_CODED, FEW_OF_A_CODE = 30, 5
 """A group has rates of its own with so many coded units, and so many of each code."""
 FEW_CLUSTERS = 8
+_WIDE = 2
 _Z = 1.959963984540054
 _PERCENT = 100
 COLUMNS = (
@@ -120,7 +122,21 @@ def corrected(step: Step[ContrastSettings], material: ScannedTexts, notes: list[
             f"--corrected-by: {name} cannot be corrected, since {why}",
             f"below {LEAST:g} a category tells next to nothing: mend the dictionary, or code more units",
         )
-    return Table.of_rows(rows, list(COLUMNS))
+    table = Table.of_rows(rows, list(COLUMNS))
+    _note_wide(table, np.array([reach for _, reach in reaches]), settings.same_rates, notes)
+    return table
+
+
+def _note_wide(table: Table, reach: np.ndarray, same_rates: bool, notes: list[str]) -> None:
+    """Say where the error of the coded units makes up most of an interval."""
+    width = {
+        name: np.asarray(table[f"{name}_high"]) - np.asarray(table[f"{name}_low"]) for name in ("ci", "corrected")
+    }
+    wide = int((width["corrected"] > _WIDE * width["ci"] / reach).sum())
+    if wide:
+        also = "" if same_rates else ", or --same-rates if the category may be taken to err alike in all groups"
+        which = f"{wide:,} of {numbered(len(reach), 'corrected interval')} {'is' if wide == 1 else 'are'}"
+        notes.append(f"{which} wide because few units are coded: code more{also}")
 
 
 def _counted(step: Step[ContrastSettings], corpus: Corpus, sheets: CodedSheets, notes: list[str]) -> _Counted:
@@ -169,7 +185,8 @@ def _places(step: Step[ContrastSettings], corpus: Corpus, sheets: CodedSheets) -
     if gone:
         first = gone[0]
         drawn = read_companion(Path(sheets.drawn_in)).get("settings", {})
-        options = " ".join(settings_words(drawn, (InputOptions,)))
+        of_reading = {name: value for name, value in drawn.items() if name in declared(InputOptions)}
+        options = " ".join(settings_words(of_reading, (InputOptions,)))
         raise DataError(
             f"--corrected-by: {numbered(len(gone), 'coded unit')} of {len(sheets.units):,} "
             f"{'is' if len(gone) == 1 else 'are'} not in these texts as when the sheet was drawn, such as "

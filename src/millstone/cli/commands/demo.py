@@ -18,6 +18,7 @@ _TEXTS = {
         "study.toml",
         "truth.toml",
     ],
+    "sentences with the codes of three invented coders": ["coding.csv"],
 }
 _TO_TRY = (
     "millstone keyness guestbook.csv --text entry --group hut --stop en --top 10",

@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from millstone.core.base.addresses import is_address
+from millstone.outputs.files.companion import companion_path
 from millstone.study.outputs import files_read, files_written
 from millstone.study.runner import Outcome
 from millstone.study.study import Study
@@ -47,13 +48,18 @@ class StudyFiles:
         return self._texts
 
     def lists(self) -> dict[str, SourceFile]:
-        """Dictionaries, word lists and tables that steps read, and no step makes, with their checksums."""
+        """Dictionaries, word lists and tables that steps read, and no step makes, with their checksums.
+
+        With each the companion beside it, without which a list is of a corpus of unknown size, and a coding sheet of
+        units of unknown weight.
+        """
         steps = self.study.steps
-        made = {path.resolve() for step in steps for path in files_written(step)} | {self.path.resolve()}
+        made = {path.resolve() for step in steps for path in files_written(step)}
         found = {}
-        for path in dict.fromkeys(path for step in steps for path in files_read(step)):
+        read = [path for step in steps for path in files_read(step) if path.resolve() not in made]
+        for path in dict.fromkeys([*read, *map(companion_path, read)]):
             name = self.seen(path)
-            if path.is_file() and path.resolve() not in made and name not in self._texts:
+            if path.is_file() and name not in self._texts and path.resolve() != self.path.resolve():
                 provenance = Provenance()
                 with watched(path, provenance):
                     pass

@@ -47,7 +47,7 @@ def _as_they_are(step: Step[Any]) -> Iterator[tuple[Path, str]]:
             companion = read_companion(table)
             # a workbook does not say what was typed
             inputs = companion.get("input", step.inputs.input)
-            yield table, made_by(companion["command"], inputs) if companion else ""
+            yield table, made_by(companion.get("made_by", companion["command"]), inputs) if companion else ""
     if chart.is_file() and chart.stat().st_size <= _LARGEST:
         found = _MADE_BY.search(chart.read_bytes())
         yield chart, found[1].decode("utf-8", "replace") if found else ""
