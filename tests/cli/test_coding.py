@@ -327,7 +327,7 @@ class Agreement(OfSheets):
         for name in ("a.csv", "b.csv", "c.csv"):
             self.assertEqual((self.folder / "x/r" / name).read_bytes(), (self.folder / "r" / name).read_bytes())
         report = (self.folder / "r/report.html").read_text("utf-8")
-        self.assertRegex(report, "of what it should count it finds")
+        self.assertRegex(report, "of what coders count it finds")
         self.assertRegex(report, "as counted and corrected for what coders found wrong or missed")
         self.write("t.toml", '[corpus]\ninput = ["t"]\n[[step]]\ncommand = "agreement"\n')
         self.fails(1, "agreement needs a coding sheet", "code", "run", "t.toml")

@@ -1,6 +1,6 @@
 """Coding sheets that were filled in: read, checked, and put together coder by coder."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -16,7 +16,7 @@ from millstone.outputs.files.sealing import unpacked
 from millstone.texts.inputs.files import ending_of, stem_of, watched
 from millstone.texts.inputs.finding.finding import input_files
 from millstone.texts.inputs.provenance import Provenance
-from millstone.texts.inputs.tables.table import TABLES, open_table
+from millstone.texts.inputs.tables.table import TABLES, Row, open_table
 from millstone.texts.inputs.tables.workbook import sheets_with_rows
 
 NO_CODE = -1
@@ -24,6 +24,7 @@ NO_CODE = -1
 _UNIT = "unit_id"
 _CODES = {"1": 1, "1.0": 1, "0": 0, "0.0": 0, "": NO_CODE}
 _NAMED = 3
+_OLDER = "cp1252"
 
 
 @frozen
@@ -78,7 +79,7 @@ class _Sheet:
     path: Path
     name: str
     header: tuple[str, ...]
-    rows: tuple[tuple[int, Mapping[str, str]], ...]
+    rows: tuple[Row, ...]
 
 
 def read_sheets(
@@ -128,15 +129,27 @@ def _sheets_of(path: Path, reading: InputOptions, provenance: Provenance) -> lis
             named = [sheet for sheet, header in sheets_with_rows(path) if _UNIT in header] or [""]
         found = []
         for sheet in named:
-            table = open_table(path, replace(reading, sheet=sheet) if sheet else reading, provenance)
-            if _UNIT not in table.header:
+            header, rows = _read(path, replace(reading, sheet=sheet) if sheet else reading, provenance)
+            if _UNIT not in header:
                 raise DataError(
                     f"{path} is no coding sheet: it has no column {_UNIT}",
                     "name what millstone code wrote, filled in",
                 )
             name = f"{path}, sheet {sheet}" if len(named) > 1 else str(path)
-            found.append(_Sheet(path, name, tuple(table.header), tuple(table.rows)))
+            found.append(_Sheet(path, name, header, rows))
     return found
+
+
+def _read(path: Path, reading: InputOptions, provenance: Provenance) -> tuple[tuple[str, ...], tuple[Row, ...]]:
+    """The header and the rows of a table, in an older encoding where a spreadsheet saved it so."""
+    try:
+        table = open_table(path, reading, provenance)
+        return tuple(table.header), tuple(table.rows)
+    except DataError as error:
+        if reading.encoding or not isinstance(error.__cause__, UnicodeDecodeError):
+            raise
+    provenance.note(f"{path} is not UTF-8, and was read as {_OLDER}: its text may have wrong letters, its codes not")
+    return _read(path, replace(reading, encoding=_OLDER), provenance)
 
 
 def _sealed(paths: Sequence[Path], option: str) -> tuple[Path, Sealed]:

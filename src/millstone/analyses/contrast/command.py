@@ -10,7 +10,7 @@ COMMAND = Command(
     ContrastSettings,
     ContrastChartSettings,
     "Each document is one observation. difference is that of the means, hedges_g the same in standard\n"
-    "deviations. Of a dictionary log_ratio compares places per token, over documents.",
+    "deviations. Of a dictionary log_ratio compares places per token, --corrected-by shares of units.",
     (
         "contrast guestbook.csv --text entry --group hut --dictionary dictionary.toml --select weather,fear",
         "contrast guestbook.csv --text entry --group hut --values tokens,mean_word_length --against Ostrel",

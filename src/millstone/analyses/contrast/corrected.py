@@ -34,6 +34,7 @@ from millstone.core.settings.declare import declared
 from millstone.core.settings.inputs import InputOptions
 from millstone.core.tables.table import Table
 from millstone.outputs.files.companion import read_companion
+from millstone.texts.inputs.provenance import Provenance
 from millstone.texts.scanned_texts import ScannedTexts
 
 FEW_CODED, FEW_OF_A_CODE = 30, 5
@@ -86,7 +87,7 @@ def corrected(step: Step[ContrastSettings], material: ScannedTexts, notes: list[
     step : Step
         With a dictionary and coding sheets.
     material : ScannedTexts
-        Cut into the units of the sheets; its provenance receives these.
+        Cut into the units of the sheets.
     notes : list of str
 
     Returns
@@ -105,7 +106,10 @@ def corrected(step: Step[ContrastSettings], material: ScannedTexts, notes: list[
     Rogan, W. J. & Gladen, B. (1978). Estimating prevalence from the results of a screening test.
     """
     settings, groups = step.settings, material.corpus.groups
-    sheets = read_sheets(settings.corrected_by, InputOptions(), material.provenance, "--corrected-by")
+    # what is read of sheets is not read of the texts, which other steps share
+    provenance = Provenance()
+    sheets = read_sheets(settings.corrected_by, InputOptions(), provenance, "--corrected-by")
+    notes += provenance.notes
     check_arbiter(settings.arbiter, sheets)
     counted = _counted(step, material.corpus, sheets, notes)
     rows, reaches = [], []

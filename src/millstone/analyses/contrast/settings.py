@@ -40,7 +40,9 @@ class ContrastSettings(CertaintySettings, ArbiterSettings, DictionarySettings):
         rare=True,
     )
     draws: int = setting(integer("N", 1, most=MOST_DRAWS), 9999, "bootstrap: the number of resamples", rare=True)
-    by_length: bool = setting(switch(), False, "weigh documents by their tokens in means; otherwise all weigh alike")
+    by_length: bool = setting(
+        switch(), False, "weigh documents by their tokens in means; otherwise all weigh alike", rare=True
+    )
     omnibus: str = setting(
         output_path("FILE"), "", "write whether groups differ at all: Welch's ANOVA and Kruskal-Wallis"
     )

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 
 from millstone.core.base.light_dataclass import frozen
 
-_SHORT = 10
+_SHORT = 9
 
 Hits = tuple[int, ...] | None
 """The numbers of the entries that count in a unit; None where the category counts nothing in it."""
@@ -67,11 +67,12 @@ def names_of_units(documents: Sequence[object]) -> list[str]:
     Returns
     -------
     list of str
-        Ten hexadecimal digits each.
+        The letter u, so that no spreadsheet takes one for a number, and nine hexadecimal digits.
     """
     known: dict[str, int] = {}
     found = []
     for name in map(str, documents):
         known[name] = often = known.get(name, 0) + 1
-        found.append(hashlib.sha256(f"{name}\0{often}".encode("utf-8", "surrogatepass")).hexdigest()[:_SHORT])
+        digits = hashlib.sha256(f"{name}\0{often}".encode("utf-8", "surrogatepass")).hexdigest()
+        found.append(f"u{digits[:_SHORT]}")
     return found

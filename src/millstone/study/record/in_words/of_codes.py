@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from typing import Any
 
-from millstone.core.base.wording import numbered
+from millstone.core.base.wording import listed, numbered
 from millstone.core.tables.result import Result
 from millstone.study.record.in_words.sentence import (
     MOST,
@@ -30,10 +30,10 @@ def agreement(result: Result) -> Iterator[Sentence]:
     for row in list(result.table.rows())[:MOST]:
         key = (str(row["category"]),)
         yield opening(
-            f"{row['category']}, coded in {numbered(int(row['units']), 'unit')}: of what it counts ",
-            *_measured(row, "precision", key, "is right"),
-            "; of what it should count it finds ",
-            *_measured(row, "recall", key, ""),
+            f"Category {row['category']}, by {numbered(int(row['units']), 'coded unit')}: ",
+            *_measured(row, "precision", key, "of its hits are right"),
+            "; ",
+            *_measured(row, "recall", key, "of what coders count it finds"),
             ".",
         )
         if is_known(row["alpha"]):
@@ -50,11 +50,10 @@ def agreement(result: Result) -> Iterator[Sentence]:
         )
 
 
-def _measured(row: Row, name: str, key: Key, verb: str) -> Item:
+def _measured(row: Row, name: str, key: Key, what: str) -> Item:
     if not is_known(row[name]):
-        return [f"nothing is known ({name})"]
-    said = f" {verb}" if verb else ""
-    return [Number(plain(row[name]), key), f"{_ends(row, name)}{said} ({name})"]
+        return [f"{name} is not known"]
+    return [Number(plain(row[name]), key), f"{_ends(row, name)} {what} ({name})"]
 
 
 def _ends(row: Row, name: str) -> str:
@@ -74,8 +73,9 @@ def corrected(result: Result) -> Iterator[Sentence]:
             ".",
         )
         sure = [row for row in known if row["corrected_low"] > 0 or row["corrected_high"] < 0]
-        verb = "leaves" if len(sure) == 1 else "leave"
-        yield sentence(f"Corrected, {numbered(len(sure), 'interval')} of {len(known):,} {verb} out 0.")
+        if known:
+            where = f"outside that of {listed([row['category'] for row in sure])}" if sure else "within all of them"
+            yield sentence(f"Of the corrected intervals, 0 lies {where}.")
     yield from left_over(result)
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from millstone.core.base.wording import numbered
-from millstone.core.corpus.corpus import GroupSize
+from millstone.core.corpus.corpus import GroupSize, whole_size
 from millstone.core.corpus.group_names import REST
 from millstone.core.tables.result import Result
 
@@ -88,11 +88,9 @@ def group_in_words(result: Result, name: str, apart: str = "") -> str:
 
 
 def _size(sizes: Sequence[GroupSize]) -> str:
-    documents, tokens = sum(size.documents for size in sizes), sum(size.tokens for size in sizes)
+    whole = whole_size(sizes)
     # without a companion the sizes are not known
-    if not tokens:
-        return "of unknown size"
-    return f"{numbered(documents, 'document')}, {numbered(tokens, 'token')}"
+    return f"{whole.number}, {numbered(whole.tokens, 'token')}" if whole.tokens else "of unknown size"
 
 
 def is_known(value: Any) -> bool:
