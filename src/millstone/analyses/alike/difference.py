@@ -14,7 +14,7 @@ from millstone.core.base.arrays import unique_inverse
 from millstone.core.base.errors import DataError
 from millstone.core.base.wording import listed, numbered
 from millstone.core.corpus.corpus import Corpus
-from millstone.core.evidence.relabelling import AS_FAR, Relabelling, pairs_of
+from millstone.core.evidence.relabelling import AS_FAR, Relabelling, on_sides
 from millstone.core.evidence.sampling import SamplingUnits
 from millstone.core.matches.matches import Matches, documents_of
 from millstone.core.matrix.totals import column_sums
@@ -195,12 +195,8 @@ def _pair(
     groups = corpus.documents["group"]
     side = np.full(len(groups), -1)
     side[groups == names[0]], side[groups == names[1]] = 0, 1
-    own, other = (np.unique(units.of[side == number]) for number in (0, 1))
-    row = np.full(len(groups), -1)
-    row[side == 0] = np.searchsorted(own, units.of[side == 0])
-    row[side == 1] = len(own) + np.searchsorted(other, units.of[side == 1])
+    row, labels = on_sides(side, units.of)
     space = Space(corpus, term_map, side >= 0)
-    labels = Relabelling(len(own), len(other), pairs_of(own, other))
     number = term_map.stages[-1].values.number
     counts, size = corpus.form_counts, len(space.words)
     documents = np.repeat(np.arange(counts.shape[0]), np.diff(counts.indptr))

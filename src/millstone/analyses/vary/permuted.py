@@ -16,7 +16,7 @@ from millstone.core.base.errors import UsageError
 from millstone.core.base.wording import numbered
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.corpus.group_names import PAIRS, REST
-from millstone.core.evidence.relabelling import AS_FAR, Relabelling, pairs_of
+from millstone.core.evidence.relabelling import AS_FAR, Relabelling, on_sides
 from millstone.core.tables.table import Table
 from millstone.texts.scanned_texts import ScannedTexts
 from millstone.texts.term_counts import TermCounts, count_texts
@@ -141,7 +141,7 @@ class _Redrawn:
             for number, material in materials.items()
         }
         self._sides = {n: (names[sides >= 0], sides[sides >= 0]) for n, (names, sides) in self._sides.items()}
-        self._row, self.labels = self._relabelling()
+        self._row_of, self.labels = self._relabelling()
 
     @property
     def at_once(self) -> int:
@@ -195,24 +195,19 @@ class _Redrawn:
         sides = [0 if g == self.target else 1 if self.reference in (g, REST) else -1 for g in groups]
         return found, np.array(sides, dtype=np.int64)
 
-    def _relabelling(self) -> tuple[dict[tuple[object, int], int], Relabelling]:
-        """Unit and side -> its row among the labels; and the ways to put all units on the sides."""
+    def _relabelling(self) -> tuple[dict[int, np.ndarray], Relabelling]:
+        """Combination -> the row of each document's unit among the labels; and the ways to put units on the sides."""
         known: dict[object, int] = {}
-        on: tuple[set[int], set[int]] = (set(), set())
-        for names, sides in self._sides.values():
-            for name, side in zip(names.tolist(), sides.tolist(), strict=True):
-                on[side].add(known.setdefault(name, len(known)))
-        first, second = (np.array(sorted(side), dtype=np.int64) for side in on)
-        name_of = list(known)
-        row = {(name_of[unit], 0): at for at, unit in enumerate(first.tolist())}
-        row |= {(name_of[unit], 1): len(first) + at for at, unit in enumerate(second.tolist())}
-        return row, Relabelling(len(first), len(second), pairs_of(first, second))
+        units = [known.setdefault(name, len(known)) for names, _ in self._sides.values() for name in names.tolist()]
+        sides = [own for _, own in self._sides.values()]
+        row, labels = on_sides(np.concatenate(sides), np.array(units, dtype=np.int64))
+        ends = np.cumsum([len(own) for own in sides])[:-1]
+        return dict(zip(self._sides, np.split(row, ends), strict=True)), labels
 
     def _analysed(self, one: Combination, labels: np.ndarray, remembered: dict[Any, Any]) -> SettingRows:
         """The rows of a combination with its documents on the sides that the labels of their units say."""
         material = self._materials[one.number]
-        names, sides = self._sides[one.number]
-        on_first = labels[[self._row[name, side] for name, side in zip(names, sides.tolist(), strict=True)]] == 1
+        on_first = labels[self._row_of[one.number]] == 1
         groups = np.where(on_first, self.target, _OTHER).astype(object)
         documents = material.corpus.documents.with_columns({"group": groups})
         corpus = replace(material.corpus, documents=documents, groups=(self.target, _OTHER))

@@ -94,6 +94,29 @@ class Relabelling:
             yield found
 
 
+def on_sides(side: np.ndarray, unit: np.ndarray) -> tuple[np.ndarray, Relabelling]:
+    """The units of two sides as observations that may be relabelled.
+
+    Parameters
+    ----------
+    side : ndarray
+        (documents,) 0 or 1; -1 for documents of neither.
+    unit : ndarray
+        (documents,) int64 the number of the sampling unit of each.
+
+    Returns
+    -------
+    row : ndarray
+        (documents,) int64 the row of each among the labels; -1 for documents of neither side.
+    labels : Relabelling
+    """
+    own, other = (np.unique(unit[side == number]) for number in (0, 1))
+    row = np.full(len(side), -1)
+    row[side == 0] = np.searchsorted(own, unit[side == 0])
+    row[side == 1] = len(own) + np.searchsorted(other, unit[side == 1])
+    return row, Relabelling(len(own), len(other), pairs_of(own, other))
+
+
 def pairs_of(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     """(pairs, 2) the rows of units that are in both of two samples, from the units of the observations.
 
