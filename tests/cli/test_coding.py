@@ -311,6 +311,22 @@ class Agreement(OfSheets):
             self.succeeds("agreement", "sheet.csv", "hits.csv").err, r"fear: \d+ units of the texts are in"
         )
 
+    def test_a_narrow_screen_has_what_was_asked_for(self) -> None:
+        self.fill("sheet.csv", lambda row, name: str(int(is_of(row, name))))
+        by = ("contrast", "t", "--dictionary", "d.toml", "--unit", "sentence", "--corrected-by", "sheet.csv")
+        for asked, columns in (
+            (("agreement", "sheet.csv"), ("category", "precision", "recall", "F1", "alpha")),
+            (("agreement", "sheet.csv", "--entries", "-"), ("entry", "hits", "right", "precision", "wrong, such as")),
+            (("agreement", "sheet.csv", "--cases", "-"), ("case", "entries", "codes", "text")),
+            (by, ("category", "share", "difference", "corrected")),
+        ):
+            lines, _ = self.on_a_terminal(80, *asked)
+            self.assertLessEqual(max(map(len, lines)), 80)
+            head = " ".join(lines[: next(at for at, line in enumerate(lines) if line.startswith("\u2500"))])
+            for name in columns:
+                self.assertIn(name, head, asked)
+            self.assertNotIn("\ufffd", head)
+
     def test_a_study_and_its_bundle_have_the_sheet_and_its_companion(self) -> None:
         self.fill("sheet.csv", lambda row, name: str(int(is_of(row, name))))
         by = 'dictionary = ["d.toml"]\nunit = "sentence"\ncorrected_by = ["sheet.csv"]\n'
@@ -435,6 +451,7 @@ class Corrected(OfSheets):
         self.assertGreater(float(after["sensitivity_a"]), float(before["sensitivity_a"]) + 0.3)
         self.fill("guess.csv", lambda row, name: str(int("soup" not in row["text"] and "bread" not in row["text"])))
         self.write("guess.csv-metadata.json", (self.folder / "sheet.csv-metadata.json").read_bytes())
+        self.succeeds("agreement", "sheet.csv", "-o", "a.csv")
         self.write("u/a/1.txt", "soup")
         self.write("u/b/1.txt", "rain")
         guess = (
@@ -458,6 +475,10 @@ class Corrected(OfSheets):
                 (1, "the sheets have codes of fear, food, and the dictionary has awe", "--select", *by[:3], "other.toml", *by[4:], "sentence"),
                 (1, "food cannot be corrected, since sensitivity + specificity - 1 is ", "mend the dictionary", *guess, "guess.csv"),
                 (1, "--arbiter: there is no coder 'Z'", "A", *by, "sentence", "--arbiter", "Z"),
+                (2, "--corrected-by: corrected shares have intervals and no test", "contrast", "vary", *by[:4], "--over", "corrected-by: sheet.csv | none"),
+                (1, "there is no chart of corrected", "contrast", "chart", "before.csv"),
+                (1, "there is no chart of agreement", "contrast", "chart", "a.csv"),
+                (1, "the rows of corrected have no lines behind them", "freq", "concordance", "--from", "before.csv", "--term", "fear"),
             ]
         )  # fmt: skip
 

@@ -1,6 +1,6 @@
 """Differences between groups in values of their documents."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 from dataclasses import replace
 from pathlib import Path
 
@@ -45,10 +45,6 @@ class ContrastAnalysis(Analysis[ContrastSettings]):
     def further_schemas(self) -> tuple[Schema, ...]:
         """The schemas of its further tables, and of the one that stands in place of the first."""
         return (omnibus_schema(), trend(), corrected_schema())
-
-    def saved_schema(self, names: Collection[str], settings: Mapping[str, object]) -> Schema:
-        """The schema of a saved table with columns of these names, made with these settings."""
-        return corrected_schema() if "corrected_by" in settings else self.schema()
 
     def columns(self, step: Step[ContrastSettings]) -> Collection[str]:
         """The columns that the table of a step may have."""

@@ -62,7 +62,13 @@ class VaryAnalysis(Analysis[VarySettings]):
                 "vary: there is no command that is to be varied",
                 f"name one of {listed(VARIED)}: millstone vary keyness INPUT... --over 'stop: en | none'",
             )
-        check_permuted(step, combinations(step))
+        every = combinations(step)
+        if any(getattr(one.step.settings, "corrected_by", ()) for one in every):
+            raise UsageError(
+                "--corrected-by: corrected shares have intervals and no test, so that nothing would pass",
+                "leave it out, and run contrast under each setting",
+            )
+        check_permuted(step, every)
         return step
 
     def steps_within(self, step: Step[VarySettings]) -> Sequence[Step[Any]]:

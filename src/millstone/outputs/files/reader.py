@@ -201,5 +201,9 @@ def _kind(names: Sequence[str], path: Path, schemas: Mapping[str, Schema]) -> st
 
 
 def _groups(frame: "pd.DataFrame", command: str) -> tuple[GroupSize, ...]:
-    names = frame["target"].tolist() + frame["reference"].tolist() if command == "keyness" else frame["group"]
+    if command == "keyness":
+        names = frame["target"].tolist() + frame["reference"].tolist()
+    else:
+        # tables of coded units have no groups
+        names = frame["group"].tolist() if "group" in frame else []
     return tuple(GroupSize(name, 0, 0) for name in dict.fromkeys(names) if name != "rest")

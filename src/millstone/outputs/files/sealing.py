@@ -33,7 +33,10 @@ def unpacked(text: str) -> Sealed:
         For a line that was changed.
     """
     try:
-        bare = zlib.decompressobj().decompress(base64.b85decode(text), _MOST_BYTES)
+        reader = zlib.decompressobj()
+        bare = reader.decompress(base64.b85decode(text), _MOST_BYTES)
+        if not reader.eof or reader.unused_data:
+            raise ValueError("it was changed")
         content = json.loads(bare.decode("utf-8", "surrogatepass"))
         sealed = Sealed(
             str(content["unit"]),
