@@ -448,6 +448,15 @@ class Corrected(OfSheets):
             self.succeeds(*mended).err, r"fear counts otherwise in \d+ coded units than when the sheet was drawn"
         )
         before, after = self.table("before.csv")[0], self.table("after.csv")[0]
+        self.put("few.csv", self.table("sheet.csv")[:40])
+        self.write("few.csv-metadata.json", (self.folder / "sheet.csv-metadata.json").read_bytes())
+        few = self.succeeds(*by[:4], "--corrected-by", "few.csv", "--unit", "sentence")
+        self.assertIn(
+            "2 of 2 rows corrected with one rate for both groups: fewer than 30 coded units of a group", few.err
+        )
+        self.assertEqual(
+            {row["note"] for row in few.rows()}, {"one rate for both: too few coded units of each group"}
+        )
         self.assertGreater(float(after["sensitivity_a"]), float(before["sensitivity_a"]) + 0.3)
         self.fill("guess.csv", lambda row, name: str(int("soup" not in row["text"] and "bread" not in row["text"])))
         self.write("guess.csv-metadata.json", (self.folder / "sheet.csv-metadata.json").read_bytes())

@@ -57,6 +57,7 @@ class Cases:
             self._spoiled_study,
             self._spoiled_list,
             self._spoiled_table,
+            self._spoiled_sheet,
             self._odd_expression,
             self._hostile_names,
             self._hostile_names,
@@ -161,6 +162,23 @@ class Cases:
         )
         self._spoil(folder / name)
         return (typed[0], "book.csv", "--text", "entry", "--group", "hut", *typed[1:]), b""
+
+    def _spoiled_sheet(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
+        """A coding sheet that was filled in, of which the sheet, its companion or the texts changed since."""
+        sheet, companion = folder / "sheet.csv", folder / "sheet.csv-metadata.json"
+        codes = ("0", "1", "1", "", "1.0", *(("yes",) if self._chance.random() < 0.1 else ()))
+        first, *rows = sheet.read_text("utf-8").splitlines()
+        filled = [f"{row.rstrip(',')},{self._chance.choice(codes)},{self._chance.choice(codes)}" for row in rows]
+        sheet.write_text("\n".join([first, *filled]) + "\n", "utf-8")
+        for path in self._chance.choice(((), (sheet,), (companion,), (sheet, companion), (folder / "book.csv",))):
+            self._spoil(path)
+        more = ["--arbiter", self._pick(("A", "B", "Z"))] * (self._chance.random() < 0.3)
+        if self._chance.random() < 0.5:
+            more += self._chance.choice(([], ["--cases", "-"], ["--entries", "e.csv"], ["-o", "o.xlsx"], ["--say"]))
+            return ("agreement", "sheet.csv", *more), b""
+        more += ["--same-rates"] * (self._chance.random() < 0.5)
+        typed = ("--text", "entry", "--group", "hut", "--dictionary", "d.toml", "--unit", "sentence")
+        return ("contrast", "book.csv", *typed, "--corrected-by", "sheet.csv", *more), b""
 
     def _spoiled_table(self, folder: Path) -> tuple[tuple[str, ...], bytes]:
         name = self._chance.choice(_SAVED)

@@ -64,6 +64,10 @@ MADE = (
     ("dispersion", "book.csv", "--text", "entry", "--group", "hut", "-o", "dispersion.csv"),
     ("wordtree", "book.csv", "--text", "entry", "--find", "the", "-o", "tree.csv"),
     ("network", "book.csv", "--text", "entry", "--unit", "sentence", "-o", "links.csv"),
+    (
+        *("code", "book.csv", "--text", "entry", "--group", "hut", "--dictionary", "d.toml"),
+        *("--unit", "sentence", "--coders", "2", "--overlap", "1", "-o", "sheet.csv"),
+    ),
     ("freq", "book.csv", "--text", "entry", "-o", "freq.xlsx"),
     ("freq", "book.csv", "--text", "entry", "-o", "freq.parquet"),
     ("freq", "book.csv", "--text", "entry", "-o", "freq.jsonl"),

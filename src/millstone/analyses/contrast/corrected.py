@@ -41,6 +41,7 @@ FEW_CODED, FEW_OF_A_CODE = 30, 5
 """A group has rates of its own with so many coded units, and so many of each code."""
 FEW_CLUSTERS = 8
 _WIDE = 2
+_TOGETHER = "one rate for both"
 _Z = 1.959963984540054
 _PERCENT = 100
 COLUMNS = (
@@ -127,6 +128,17 @@ def corrected(step: Step[ContrastSettings], material: ScannedTexts, notes: list[
             f"below {LEAST:g} a category tells next to nothing: mend the dictionary, or code more units",
         )
     table = Table.of_rows(rows, list(COLUMNS))
+    refused = dict.fromkeys(name for name, reach in reaches if not reach >= LEAST)
+    if refused:
+        notes.append(
+            f"{listed(refused)}: not corrected where a category hardly tells its units from others (see note)"
+        )
+    together = sum(_TOGETHER in note for note in table["note"])
+    if together:
+        notes.append(
+            f"{together:,} of {numbered(len(rows), 'row')} corrected with one rate for both groups: fewer than "
+            f"{FEW_CODED} coded units of a group, or {FEW_OF_A_CODE} of a code"
+        )
     _note_wide(table, np.array([reach for _, reach in reaches]), settings.same_rates, notes)
     return table
 
@@ -299,6 +311,6 @@ def _notes(sides: tuple[_Side, _Side], as_asked: bool, is_corrected: bool, noun:
     if not is_corrected:
         yield "hardly tells units of it from others: not corrected"
     elif not as_asked:
-        yield "one rate for both: too few coded units of each group"
+        yield f"{_TOGETHER}: too few coded units of each group"
     if few := [side.name for side in sides if side.share.clusters < FEW_CLUSTERS]:
         yield f"fewer than {FEW_CLUSTERS} {noun} in {listed(few)}: intervals too narrow"

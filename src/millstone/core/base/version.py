@@ -1,3 +1,3 @@
 """The version of millstone."""
 
-VERSION = "0.19.0"
+VERSION = "0.20.0"
