@@ -40,6 +40,8 @@ class Settled:
         (settled,) int64 their numbers among the units of the sheets.
     coded : Coded
         Whether the category counts each, its code and its weight.
+    hits : list
+        (units,) of each unit of the sheets the entries that count in it; None where the category counts nothing.
     tied : int
         Units left out because as many coders say 1 as 0.
     uncoded : int
@@ -48,6 +50,7 @@ class Settled:
 
     which: np.ndarray
     coded: Coded
+    hits: list[Hits]
     tied: int
     uncoded: int
 
@@ -73,31 +76,14 @@ def settled(sheets: CodedSheets, category: int, arbiter: str = "") -> Settled:
     code = np.where(ones > zeros, 1, np.where(zeros > ones, 0, NO_CODE))
     code = np.where(decided != NO_CODE, decided, code)
     which = np.flatnonzero(code != NO_CODE)
-    hits = hits_in(sheets, category)
+    hits = [sheets.sealed.units[name].hits[category] for name in sheets.units]
     stratum = sheets.strata[which]
     sizes = np.array([size for _, size, _ in sheets.sealed.strata], dtype=float)
     number = np.bincount(stratum, minlength=len(sizes))
     weight = (sizes / np.maximum(number, 1))[stratum]
     hit = np.array([hits[unit] is not None for unit in which.tolist()], dtype=bool)
     tied = int(((code == NO_CODE) & (ones + zeros > 0)).sum())
-    return Settled(which, Coded(hit, code[which] == 1, stratum, weight), tied, int(sizes[number == 0].sum()))
-
-
-def hits_in(sheets: CodedSheets, category: int) -> list[Hits]:
-    """Which entries of a category count in each unit of the sheets.
-
-    Parameters
-    ----------
-    sheets : CodedSheets
-    category : int
-        Its number.
-
-    Returns
-    -------
-    list
-        (units,) numbers of entries; None where the category counts nothing.
-    """
-    return [sheets.sealed.units[name].hits[category] for name in sheets.units]
+    return Settled(which, Coded(hit, code[which] == 1, stratum, weight), hits, tied, int(sizes[number == 0].sum()))
 
 
 def _compared(sheets: CodedSheets, category: int, arbiter: str) -> tuple[np.ndarray, np.ndarray]:
@@ -235,7 +221,8 @@ def entries(sheets: CodedSheets, arbiter: str) -> Table:
     """
     rows = []
     for number, name in enumerate(sheets.sealed.categories):
-        own, hits = settled(sheets, number, arbiter), hits_in(sheets, number)
+        own = settled(sheets, number, arbiter)
+        hits = own.hits
         found = []
         for entry, text in enumerate(sheets.sealed.entries[number]):
             here = np.array([entry in (hits[unit] or ()) for unit in own.which.tolist()], dtype=bool)
@@ -270,7 +257,8 @@ def cases(sheets: CodedSheets, arbiter: str) -> Table:
     """
     rows: list[tuple[str, ...]] = []
     for number, name in enumerate(sheets.sealed.categories):
-        own, hits = settled(sheets, number, arbiter), hits_in(sheets, number)
+        own = settled(sheets, number, arbiter)
+        hits = own.hits
         codes, _ = _compared(sheets, number, arbiter)
         case: dict[int, str] = {}
         for unit in np.flatnonzero((codes == 1).any(axis=1) & (codes == 0).any(axis=1)).tolist():

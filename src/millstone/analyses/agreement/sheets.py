@@ -61,18 +61,6 @@ class CodedSheets:
 
 
 @frozen
-class _Row:
-    """A row in which something is coded."""
-
-    place: str
-    coder: str
-    unit: str
-    document: str
-    text: str
-    codes: tuple[int, ...]
-
-
-@frozen
 class _Sheet:
     """One table: its name, where its companion would be, and its rows under their numbers."""
 
@@ -80,6 +68,19 @@ class _Sheet:
     name: str
     header: tuple[str, ...]
     rows: tuple[Row, ...]
+
+
+@frozen
+class _Row:
+    """A row in which something is coded, and where it stands: its sheet and its number there."""
+
+    sheet: _Sheet
+    number: int
+    coder: str
+    unit: str
+    document: str
+    text: str
+    codes: tuple[int, ...]
 
 
 def read_sheets(
@@ -194,12 +195,12 @@ def _coded_rows(sheet: _Sheet, sealed: Sealed, provenance: Provenance) -> list[_
         provenance.note(f"{sheet.name} has no column {listed(lacking)}: not coded there")
     found, wrong = [], []
     for number, cells in sheet.rows:
-        place = f"{sheet.name}, row {number}"
         unit = cells.get(_UNIT, "").strip()
         given = [cells.get(name, "").strip() for name in sealed.categories]
         if unit not in sealed.units:
             raise DataError(
-                f"{place}: " + (f"there is no unit {unit!r} in this draw" if unit else f"{_UNIT} is empty"),
+                f"{sheet.name}, row {number}: "
+                + (f"there is no unit {unit!r} in this draw" if unit else f"{_UNIT} is empty"),
                 f"{_UNIT} has to stay as code wrote it",
             )
         wrong += [
@@ -210,7 +211,7 @@ def _coded_rows(sheet: _Sheet, sealed: Sealed, provenance: Provenance) -> list[_
         codes = tuple(_CODES.get(code, NO_CODE) for code in given)
         if any(code != NO_CODE for code in codes):
             coder = cells.get("coder", "").strip() or stem_of(sheet.path)
-            found.append(_Row(place, coder, unit, cells.get("document", ""), cells.get("text", ""), codes))
+            found.append(_Row(sheet, number, coder, unit, cells.get("document", ""), cells.get("text", ""), codes))
     if wrong:
         more = f", and {len(wrong) - _NAMED:,} more" if len(wrong) > _NAMED else ""
         raise DataError(
@@ -223,37 +224,30 @@ def _coders_apart(rows: Sequence[_Row], provenance: Provenance) -> list[_Row]:
     """The rows, where one sheet was filled in twice under one name of a coder with the names of the files."""
     places: dict[tuple[str, str], set[str]] = {}
     for row in rows:
-        places.setdefault((row.coder, row.unit), set()).add(_file(row))
+        places.setdefault((row.coder, row.unit), set()).add(row.sheet.name)
     twice = {coder for (coder, _), files in places.items() if len(files) > 1}
     if not twice:
         return list(rows)
     provenance.note(f"{listed(sorted(twice))} coded units in several files: taken for as many coders, by their names")
-    several = {
-        file for file in {_file(row) for row in rows} if len({row.coder for row in rows if _file(row) == file}) > 1
-    }
-    return [
-        replace(row, coder=f"{_name(row)} {row.coder}" if _file(row) in several else _name(row))
-        if row.coder in twice
-        else row
-        for row in rows
-    ]
+    coders: dict[str, set[str]] = {}
+    for row in rows:
+        coders.setdefault(row.sheet.name, set()).add(row.coder)
 
+    def name(row: _Row) -> str:
+        of_file = stem_of(row.sheet.path)
+        return f"{of_file} {row.coder}" if len(coders[row.sheet.name]) > 1 else of_file
 
-def _file(row: _Row) -> str:
-    return row.place.rpartition(", row ")[0]
-
-
-def _name(row: _Row) -> str:
-    return stem_of(Path(_file(row).partition(", sheet ")[0]))
+    return [replace(row, coder=name(row)) if row.coder in twice else row for row in rows]
 
 
 def _check_once_each(rows: Iterable[_Row]) -> None:
-    known: dict[tuple[str, str], str] = {}
+    known: dict[tuple[str, str], _Row] = {}
     for row in rows:
-        before = known.setdefault((row.coder, row.unit), row.place)
-        if before != row.place:
+        before = known.setdefault((row.coder, row.unit), row)
+        if before is not row:
             raise DataError(
-                f"{row.place}: {row.coder} coded the unit {row.unit} before, in {before.rpartition(', ')[2]}",
+                f"{row.sheet.name}, row {row.number}: {row.coder} coded the unit {row.unit} before, in row "
+                f"{before.number}",
                 "leave one of the two rows; a second coder has another name in the column coder",
             )
 

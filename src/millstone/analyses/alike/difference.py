@@ -149,6 +149,29 @@ def differences(
     Levy, O., Goldberg, Y. & Dagan, I. (2015). Improving distributional similarity. Janssen, A. (1997). Studentized
     permutation tests for non-i.i.d. hypotheses.
     """
+    rows, rare, smallest = _of_pairs(corpus, term_map, nodes, pairs, units, settings, drawing)
+    said = [f"{why}: {listed(map(repr, some))}" for why, some in rare.items() if why]
+    if not rows:
+        raise DataError(
+            f"--difference: nothing can be compared: {'; '.join(said) or 'the words do not occur'}",
+            "look for a word that two groups have, give more texts, or type a smaller --min-freq",
+        )
+    for one in said:
+        note(one)
+    table = _adjusted(Table.of_rows(rows, [one for one in COLUMNS if one != "p_adjusted"]), settings, smallest, note)
+    return _in_order(table, pairs)
+
+
+def _of_pairs(
+    corpus: Corpus,
+    term_map: TermMap,
+    nodes: Mapping[str, Matches],
+    pairs: Sequence[tuple[str, str]],
+    units: SamplingUnits,
+    settings: AlikeSettings,
+    drawing: Callable[[int, int], None],
+) -> tuple[list[tuple[object, ...]], dict[str, dict[str, None]], float]:
+    """The rows of all nodes and pairs; why others have none -> these nodes; the smallest p that there can be."""
     rows: list[tuple[object, ...]] = []
     rare: dict[str, dict[str, None]] = {}
     smallest = 1.0
@@ -162,15 +185,11 @@ def differences(
             else:
                 rare.setdefault(found, {})[name] = None
             drawing(number * len(nodes) + done, len(nodes) * len(pairs))
-    said = [f"{why}: {listed(map(repr, some))}" for why, some in rare.items() if why]
-    if not rows:
-        raise DataError(
-            f"--difference: nothing can be compared: {'; '.join(said) or 'the words do not occur'}",
-            "look for a word that two groups have, give more texts, or type a smaller --min-freq",
-        )
-    for one in said:
-        note(one)
-    table = _adjusted(Table.of_rows(rows, [one for one in COLUMNS if one != "p_adjusted"]), settings, smallest, note)
+    return rows, rare, smallest
+
+
+def _in_order(table: Table, pairs: Sequence[tuple[str, str]]) -> Table:
+    """Rows by pair, then by p, of equal ones the farthest above chance first."""
     p, difference, chance = (np.asarray(table[name], dtype=float) for name in ("p", "difference", "chance"))
     first = {pair: number for number, pair in enumerate(pairs)}
     of_pair = [first[key] for key in zip(table["target"].tolist(), table["reference"].tolist(), strict=True)]

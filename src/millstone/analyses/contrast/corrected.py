@@ -10,6 +10,7 @@ from millstone.analyses.agreement.sheets import CodedSheets, check_arbiter, read
 from millstone.analyses.base.groups.pairs import Comparison, comparisons
 from millstone.analyses.base.matches.dictionary_input import dictionary_of, note_no_hit
 from millstone.analyses.base.step import Step
+from millstone.analyses.contrast.compute import FEW
 from millstone.analyses.contrast.settings import ContrastSettings
 from millstone.core.base.errors import DataError, UsageError
 from millstone.core.base.light_dataclass import frozen
@@ -24,7 +25,7 @@ from millstone.core.coding.misclassified import (
     rates_of,
     reach_of,
 )
-from millstone.core.coding.prevalence import Share, share_of
+from millstone.core.coding.prevalence import Share, difference_of, share_of
 from millstone.core.coding.sealed import names_of_units
 from millstone.core.corpus.corpus import Corpus
 from millstone.core.dictionary.matches import find_matches
@@ -39,10 +40,8 @@ from millstone.texts.scanned_texts import ScannedTexts
 
 FEW_CODED, FEW_OF_A_CODE = 30, 5
 """A group has rates of its own with so many coded units, and so many of each code."""
-FEW_CLUSTERS = 8
 _WIDE = 2
 _TOGETHER = "one rate for both"
-_Z = 1.959963984540054
 _PERCENT = 100
 COLUMNS = (
     *("group_a", "group_b", "category", "share_a", "share_b", "difference", "ci_low", "ci_high"),
@@ -283,13 +282,12 @@ def _row(name: str, sides: tuple[_Side, _Side], as_asked: bool, noun: str) -> tu
     first, second = (side.share for side in sides)
     rates = sides[0].rates, sides[1].rates
     variances, covariance = (first.variance, second.variance), first.covariance(second)
-    difference = first.value - second.value
-    half = _Z * float(np.sqrt(max(sum(variances) - 2 * covariance, 0)))
+    raw = difference_of(first, second)
     values, told = (np.nan, np.nan), Estimate(np.nan, np.nan, np.nan)
     if is_corrected := _reach(sides) >= LEAST:
         values = corrected_share(first.value, rates[0]), corrected_share(second.value, rates[1])
         told = corrected_difference((first.value, second.value), variances, rates, covariance)
-    shares = (first.value, second.value, difference, difference - half, difference + half)
+    shares = (first.value, second.value, raw.value, raw.low, raw.high)
     return (
         *(side.name for side in sides),
         name,
@@ -312,5 +310,5 @@ def _notes(sides: tuple[_Side, _Side], as_asked: bool, is_corrected: bool, noun:
         yield "hardly tells units of it from others: not corrected"
     elif not as_asked:
         yield f"{_TOGETHER}: too few coded units of each group"
-    if few := [side.name for side in sides if side.share.clusters < FEW_CLUSTERS]:
-        yield f"fewer than {FEW_CLUSTERS} {noun} in {listed(few)}: intervals too narrow"
+    if few := [side.name for side in sides if side.share.clusters < FEW]:
+        yield f"fewer than {FEW} {noun} in {listed(few)}: intervals too narrow"

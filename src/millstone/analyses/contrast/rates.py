@@ -105,11 +105,7 @@ def with_fields_held(
             found[name][rows] = own
     p, p_rate = adjusted(found["p_conditional"], settings.adjust), adjusted(_floats(table, "p_rate"), settings.adjust)
     passes = p < ALPHA
-    number = int((passes & (p_rate < ALPHA)).sum())
-    note(
-        f"with {adjusting.named} held equal {numbered(int(passes.sum()), 'difference')} of rates pass (p adjusted < "
-        f"{ALPHA:g}), {number:,} of the {int((p_rate < ALPHA).sum()):,} that pass without"
-    )
+    note(_passing(adjusting.named, passes, p_rate < ALPHA))
     for text in notes_on_fields(adjusting, sides, without):
         note(text)
     told = disagreement(
@@ -117,6 +113,15 @@ def with_fields_held(
     )
     columns = {**found, "p_conditional_adjusted": p, "note": _noted(table, told)}
     return table.without("note").with_columns(columns)
+
+
+def _passing(named: str, passes: np.ndarray, passes_without: np.ndarray) -> str:
+    """How many rates differ with fields held equal, and of how many that differ without."""
+    both = int((passes & passes_without).sum())
+    return (
+        f"with {named} held equal {numbered(int(passes.sum()), 'difference')} of rates pass (p adjusted < "
+        f"{ALPHA:g}), {both:,} of the {int(passes_without.sum()):,} that pass without"
+    )
 
 
 def _noted(table: Table, told: Mapping[str, np.ndarray]) -> np.ndarray:

@@ -4,10 +4,10 @@ import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.coding.agreement import DRAWS, Estimate
+from millstone.core.statistics.contingency import Z95
 
 LEAST = 0.1
 """Where sensitivity and specificity add up to less than 1 and this, nothing can be corrected."""
-_Z = 1.959963984540054
 
 
 @frozen
@@ -65,8 +65,8 @@ def precision_of(coded: Coded) -> Estimate:
     weight = weight / weight.max()
     share = float((weight * coded.code[coded.hit]).sum() / weight.sum())
     number = float(weight.sum() ** 2 / (weight**2).sum())
-    middle = (share + _Z**2 / (2 * number)) / (1 + _Z**2 / number)
-    half = _Z / (1 + _Z**2 / number) * np.sqrt(share * (1 - share) / number + _Z**2 / (4 * number**2))
+    middle = (share + Z95**2 / (2 * number)) / (1 + Z95**2 / number)
+    half = Z95 / (1 + Z95**2 / number) * np.sqrt(share * (1 - share) / number + Z95**2 / (4 * number**2))
     return Estimate(share, max(float(middle - half), 0.0), min(float(middle + half), 1.0))
 
 
@@ -262,5 +262,5 @@ def corrected_difference(
     else:
         of_rates = sum(float(one @ own.covariance @ one) for one, own in zip(gradients, rates, strict=True))
     difference = corrected_share(shares[0], rates[0]) - corrected_share(shares[1], rates[1])
-    half = _Z * float(np.sqrt(max(of_shares + of_rates, 0.0)))
+    half = Z95 * float(np.sqrt(max(of_shares + of_rates, 0.0)))
     return Estimate(difference, max(difference - half, -1.0), min(difference + half, 1.0))

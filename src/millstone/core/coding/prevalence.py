@@ -3,6 +3,8 @@
 import numpy as np
 
 from millstone.core.base.light_dataclass import frozen
+from millstone.core.coding.agreement import Estimate
+from millstone.core.statistics.contingency import Z95
 
 
 @frozen
@@ -71,3 +73,21 @@ def share_of(hit: np.ndarray, inside: np.ndarray, cluster: np.ndarray) -> Share:
         return Share(float("nan"), np.zeros(number), 0)
     value = float(ones.sum() / whole)
     return Share(value, (ones - value * size) / whole, int((size > 0).sum()))
+
+
+def difference_of(first: Share, second: Share) -> Estimate:
+    """The difference of two shares with its normal interval over clusters.
+
+    Parameters
+    ----------
+    first, second : Share
+        Of the same clusters.
+
+    Returns
+    -------
+    Estimate
+        Ends are NaN where a group has fewer than two clusters.
+    """
+    variance = first.variance + second.variance - 2 * first.covariance(second)
+    difference, half = first.value - second.value, Z95 * float(np.sqrt(max(variance, 0.0)))
+    return Estimate(difference, difference - half, difference + half)

@@ -9,9 +9,9 @@ from millstone.core.base.arrays import unique_inverse
 from millstone.core.base.light_dataclass import frozen
 from millstone.core.evidence.poisson import PoissonFit, fit_rates, residual_of
 from millstone.core.matrix.cells import SparseMatrix, remap_columns
+from millstone.core.statistics.contingency import Z95
 from millstone.core.statistics.significance import chi2_upper_tail
 
-_Z95 = 1.959963984540054
 _LN2 = float(np.log(2))
 _CELLS, _VALUES = 1 << 18, 1 << 20
 _NO_EVIDENCE, _NO_INFORMATION = 1e-6, 1e-6
@@ -195,7 +195,7 @@ def _of_some(own: SparseMatrix, design: AdjustedDesign) -> tuple[np.ndarray, np.
     beta = np.where(finite, full.effects[-1], np.nan)
     with np.errstate(divide="ignore", invalid="ignore"):
         error = np.where(evidence > _NO_EVIDENCE, np.abs(beta) / np.sqrt(evidence), 1 / np.sqrt(information))
-        half = _Z95 * np.sqrt(dispersion) * error
+        half = Z95 * np.sqrt(dispersion) * error
         p = np.where(says, chi2_upper_tail(np.where(says, evidence / dispersion, 0.0)), np.nan)
     return beta / _LN2, (beta - half) / _LN2, (beta + half) / _LN2, p
 

@@ -77,14 +77,12 @@ def resampled(
     _check_room(samples, len(wanted))
     drawn = _Drawn(target, reference, wanted, units, like.of_documents, with_sums)
     chance = np.random.default_rng(seed)
-    ratios = np.empty((samples, len(wanted)), dtype=np.float32)
-    ranks = np.empty((samples, len(wanted)), dtype=np.int32)
+    ratios, ranks = (np.empty((samples, len(wanted)), dtype=kind) for kind in (np.float32, np.int32))
     for number in range(samples):
         a, b, n1, n2, sums = drawn.sample(chance)
         sides = TwoCorpusCounts(a, b, n1, n2, like.zeros, like.statistic, like.of_documents, sums, like.over_units)
         ratios[number] = sides.ratio[0]
-        order = ranking(score(sides), a + b)
-        ranks[number, order] = np.arange(1, len(wanted) + 1)
+        ranks[number, ranking(score(sides), a + b)] = np.arange(1, len(wanted) + 1)
         progress(number + 1, samples)
     low, high = _percentiles(ratios)
     rank_low, rank_high = np.percentile(ranks, LIMITS, axis=0, method="nearest") if len(wanted) else (ranks[0],) * 2
