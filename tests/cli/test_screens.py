@@ -65,7 +65,8 @@ def result_of(command: str) -> Result:
     """The result of a command on the demo."""
     name, *arguments = shlex.split(command)
     of = arguments.pop(0) if COMMANDS[name].varies else ""
-    typed = parse(parser_named(name, full=False, of=of), [*arguments, "--no-cache"])
+    without_cache = ["--no-cache"] if COMMANDS[name].reads_texts else []
+    typed = parse(parser_named(name, full=False, of=of), [*arguments, *without_cache])
     step = step_from(command_for(name, of), {**typed, "of": of} if of else typed)
     outcome = StepRunner().carry_out(step, claimed(step))
     return _shown_table(outcome) or outcome.result

@@ -337,7 +337,11 @@ def _note_lengths(
     ):
         if "tokens" not in lengths:
             continue
-        means = {group: float(np.mean(lengths["tokens"][lengths["group"] == group])) for group in groups}
+        # of a group all texts may be left out as too short
+        tokens_of = {group: lengths["tokens"][lengths["group"] == group] for group in groups}
+        means = {group: float(np.mean(tokens)) for group, tokens in tokens_of.items() if len(tokens)}
+        if not means:
+            continue
         longest, shortest = max(means, key=means.__getitem__), min(means, key=means.__getitem__)
         if means[shortest] and means[longest] > least * means[shortest]:
             times = means[longest] / means[shortest]
